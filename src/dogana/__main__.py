@@ -1,0 +1,5 @@
+"""`python -m dogana`."""
+
+from dogana.cli.main import app
+
+app()

@@ -1,0 +1,100 @@
+"""`dogana ledger`: verify it live or from an export, and export it."""
+
+import asyncio
+import sys
+from contextlib import AbstractContextManager, nullcontext
+from pathlib import Path
+from typing import Annotated, TextIO
+
+import typer
+
+from dogana.cli.files import refuse
+from dogana.core.errors import InvalidError
+from dogana.core.record.checkpoint import CheckpointError, public_key_from
+from dogana.core.record.verify import Verification, verify
+from dogana.demo.instance import Running
+from dogana.service import ledger as use_cases
+from dogana.settings import Settings
+
+app = typer.Typer(help="The append-only record.", no_args_is_help=True)
+
+
+@app.command("verify")
+def verify_command(
+    export: Annotated[Path | None, typer.Argument(help="An export; without one, the live database.")] = None,
+    key: Annotated[
+        str | None, typer.Option(help="Public key in base64, or a file with it; needed for an export.")
+    ] = None,
+) -> None:
+    """Check every entry and every checkpoint; exits 1 and names what does not fit."""
+    try:
+        result = _of_export(export, key) if export else asyncio.run(_of_database(key))
+    except (OSError, InvalidError, CheckpointError, ValueError) as exc:
+        refuse(str(exc))
+    for fault in result.faults:
+        typer.echo(fault.what, err=True)
+    if not result.verified:
+        raise typer.Exit(1)
+    typer.echo(
+        f"Verified: {result.entries} entries under {result.checkpoints} signed checkpoints, "
+        f"tree head {result.root.hex()}."
+    )
+
+
+@app.command("export")
+def export_command(
+    path: Annotated[Path | None, typer.Argument(help="File to write; without one, standard output.")] = None,
+) -> None:
+    """Write the ledger with its checkpoints as JSON Lines."""
+    from dogana.wiring import backend_for
+
+    async def main() -> None:
+        with path.open("w") if path else _standard_output() as file:
+            async with backend_for(_settings()) as backend:
+                async for line in use_cases.export(backend):
+                    file.write(line + "\n")
+
+    try:
+        asyncio.run(main())
+    except (OSError, InvalidError) as exc:
+        refuse(str(exc))
+
+
+def _settings() -> Settings:
+    """The settings given, or else those of the demo that runs here."""
+    settings = Settings()
+    running = None if settings.database_url else Running.load(Path(".dogana/demo/running.json"))
+    if running is not None:
+        given = {"database_url": running.database_url, "signing_key": Path(running.key_file)}
+        settings = settings.model_copy(update=given)
+    if not settings.database_url:
+        raise InvalidError("Set DOGANA_DATABASE_URL, or start the demo.")
+    return settings
+
+
+def _standard_output() -> AbstractContextManager[TextIO]:
+    return nullcontext(sys.stdout)
+
+
+def _of_export(path: Path, key: str | None) -> Verification:
+    if key is None:
+        raise InvalidError("Give --key: an export is worth what the key is that it is checked against.")
+    with path.open() as file:
+        entries, notes = use_cases.read_export(file)
+    return verify(entries, notes, public_key_from(_key_text(key)))
+
+
+async def _of_database(key: str | None) -> Verification:
+    from dogana.wiring import backend_for, read_key
+
+    settings = _settings()
+    public = public_key_from(_key_text(key)) if key else read_key(settings.signing_key).public_key()
+    async with backend_for(settings) as backend:
+        notes = await use_cases.notes(backend)
+        entries = [entry async for entry in use_cases.placed_entries(backend)]
+    return verify(entries, notes, public)
+
+
+def _key_text(key: str) -> str:
+    path = Path(key)
+    return path.read_text() if path.is_file() else key

@@ -1,0 +1,107 @@
+"""`dogana inspect` and `dogana forecast`: the core on files alone; no database, no network."""
+
+import json
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Annotated, Any, TypeVar
+
+import typer
+from pydantic import TypeAdapter, ValidationError
+
+from dogana.cli.files import policy_of, refuse, text_of
+from dogana.core.decisions import Decisions
+from dogana.core.document import Document, Instant
+from dogana.core.facts import Facts
+from dogana.core.inspect.engine import inspect as run_inspection
+from dogana.core.inspect.engine import look_ahead
+from dogana.core.inspect.sheet import Verdict
+from dogana.core.policy.document import Policy
+from dogana.core.words import when
+
+D = TypeVar("D", bound=Document)
+EXITS = {Verdict.CLEARED: 0, Verdict.HELD: 1, Verdict.BARRED: 2}
+
+PolicyFile = Annotated[Path, typer.Option("--policy", help="Policy, YAML or JSON.")]
+FactsFile = Annotated[
+    Path, typer.Option("--facts", help="Facts, JSON; see `dogana policy schema --of facts`.")
+]
+DecisionsFile = Annotated[Path | None, typer.Option("--decisions", help="Decisions, JSON.")]
+At = Annotated[str | None, typer.Option("--at", help="Instant with its offset; now when left out.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Print the whole document.")]
+
+
+def inspect(
+    policy: PolicyFile,
+    facts: FactsFile,
+    decisions: DecisionsFile = None,
+    at: At = None,
+    *,
+    as_json: AsJson = False,
+) -> None:
+    """Inspect one promotion from files; exits 0 cleared, 1 held, 2 barred, 64 unusable."""
+    sheet = run_inspection(*_read(policy, facts, decisions, at))
+    if as_json:
+        typer.echo(json.dumps(sheet.plain(), indent=2, ensure_ascii=False))
+    else:
+        for finding in sheet.findings:
+            typer.echo(f"{finding.outcome:>14}  {finding.title}: {finding.because}")
+        typer.echo(f"\n{sheet.verdict.capitalize()}. {sheet.sentence}")
+    raise typer.Exit(EXITS[sheet.verdict])
+
+
+def forecast(
+    policy: PolicyFile,
+    facts: FactsFile,
+    decisions: DecisionsFile = None,
+    at: At = None,
+    horizon: Annotated[int, typer.Option(min=1, max=3660, help="How many days to look ahead.")] = 14,
+    slot: Annotated[int, typer.Option(min=0, max=100_000, help="Minutes that must lie open ahead.")] = 0,
+    *,
+    as_json: AsJson = False,
+) -> None:
+    """Say when one promotion could go, from files; exits 0 now, 1 later, 2 none in sight, 64 unusable."""
+    read, known, spoken, asked = _read(policy, facts, decisions, at)
+    span, room = timedelta(days=horizon), timedelta(minutes=slot)
+    ahead = look_ahead(read, known, spoken, asked, horizon=span, slot=room)
+    zone = read.zone
+    if as_json:
+        typer.echo(json.dumps(ahead.plain(), indent=2, ensure_ascii=False))
+    else:
+        for closing in ahead.closings:
+            typer.echo(
+                f"{when(closing.start, zone)} to {when(closing.end, zone)}: {closing.name} ({closing.rule})"
+            )
+        start = ahead.first_start
+        typer.echo(f"First start: {when(start, zone) if start else 'none in sight'}.")
+    if ahead.first_start is None:
+        raise typer.Exit(2)
+    raise typer.Exit(0 if ahead.first_start == ahead.start else 1)
+
+
+def _read(
+    policy: Path, facts: Path, decisions: Path | None, at: str | None
+) -> tuple[Policy, Facts, Decisions, datetime]:
+    read = policy_of(policy)
+    known = _document(facts, Facts)
+    spoken = _document(decisions, Decisions) if decisions else Decisions()
+    return read, known, spoken, _instant(at)
+
+
+def _instant(at: str | None) -> datetime:
+    if at is None:
+        return datetime.now(UTC)
+    try:
+        return TypeAdapter[datetime](Instant).validate_python(at)
+    except ValidationError as exc:
+        refuse(f"--at: {exc.errors()[0]['msg'].removeprefix('Value error, ')}")
+
+
+def _document(path: Path, kind: type[D]) -> D:
+    try:
+        return kind.model_validate_json(text_of(path))
+    except ValidationError as exc:
+        refuse("\n".join(f"{path}{_pointer(e['loc'])}: {e['msg']}" for e in exc.errors()))
+
+
+def _pointer(loc: Any) -> str:
+    return "".join(f"/{step}" for step in loc)

@@ -1,0 +1,123 @@
+"""The inspection itself."""
+
+from collections.abc import Sequence
+from datetime import UTC, datetime, timedelta
+
+from dogana.core.decisions import Decisions, Shown
+from dogana.core.facts import Facts
+from dogana.core.inspect.sheet import Sheet, Verdict
+from dogana.core.policy.document import Policy
+from dogana.core.record.canonical import digest
+from dogana.core.rules.base import Case, Finding, Outcome
+from dogana.core.rules.notice import Notice
+from dogana.core.time.forecast import HORIZON, Forecast, forecast
+from dogana.core.time.intervals import Interval
+from dogana.core.words import counted, listed, number, when
+
+
+def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) -> Sheet:
+    """Hold one promotion against its policy at an instant.
+
+    Args:
+        policy: the version in force.
+        facts: what is known, whenever it was read.
+        decisions: what people said, in order.
+        at: the instant asked about; aware.
+
+    Returns:
+        One finding for each rule in the policy's order, the verdict, and the forecast over 14 days.
+    """
+    at = at.astimezone(UTC)
+    shown = what_is_shown(policy, facts)
+    case = Case(facts, decisions, shown, at, policy.rules, policy.zone)
+    findings = tuple(rule.finding_for(case) for rule in policy.rules)
+    ahead = _ahead(case, HORIZON, timedelta(0))
+    verdict = verdict_of(findings)
+    return Sheet(
+        at=at,
+        policy=shown.policy,
+        facts=digest(facts),
+        decisions=digest(decisions),
+        findings=findings,
+        verdict=verdict,
+        sentence=_sentence(verdict, findings, ahead, policy.zone),
+        forecast=ahead,
+        shown=shown,
+    )
+
+
+def look_ahead(
+    policy: Policy,
+    facts: Facts,
+    decisions: Decisions,
+    at: datetime,
+    *,
+    horizon: timedelta = HORIZON,
+    slot: timedelta = timedelta(0),
+) -> Forecast:
+    """When a promotion could go within a horizon, with at least a slot of open time ahead of its start."""
+    at = at.astimezone(UTC)
+    case = Case(facts, decisions, what_is_shown(policy, facts), at, policy.rules, policy.zone)
+    return _ahead(case, horizon, slot)
+
+
+def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
+    within = Interval(case.at, case.at + horizon)
+    asked = [rule.slot for rule in case.concerned if isinstance(rule, Notice)]
+    closings = [c for rule in case.concerned for c in rule.closings(case, within)]
+    return forecast(closings, within, max([slot, *asked]))
+
+
+def verdict_of(findings: Sequence[Finding]) -> Verdict:
+    """Barred if any is unmet; cleared if none stands in the way; else held. Unknown never clears."""
+    outcomes = {finding.outcome for finding in findings}
+    if Outcome.UNMET in outcomes:
+        return Verdict.BARRED
+    if outcomes <= {Outcome.MET, Outcome.WAIVED, Outcome.NOT_APPLICABLE}:
+        return Verdict.CLEARED
+    return Verdict.HELD
+
+
+def what_is_shown(policy: Policy, facts: Facts) -> Shown:
+    """Digests of the parts of a promotion an approval is bound to."""
+    change = facts.change.value
+    tickets = facts.tickets.value
+    return Shown(
+        artifacts=digest([artifact.plain() for artifact in facts.artifacts]),
+        policy=policy.digest(),
+        change=None if change is None else digest(change),
+        tickets=None if tickets is None else digest([ticket.plain() for ticket in tickets]),
+    )
+
+
+def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:
+    """The one line that stands on the desk, in mail and on a pipeline's console."""
+    if verdict is Verdict.CLEARED:
+        return "Cleared: nothing stands in its way."
+    if verdict is Verdict.BARRED:
+        unmet = [f.because for f in findings if f.outcome is Outcome.UNMET]
+        more = f" And {counted(len(unmet) - 1, 'rule')} more." if len(unmet) > 1 else ""
+        return unmet[0] + more
+    parts = [f.because for f in findings if f.outcome is Outcome.UNKNOWN]
+    open_seats = [s for f in findings for s in f.seats if s.taken_by is None]
+    seats = [s for f in findings for s in f.seats]
+    if open_seats:
+        asked = listed(list(dict.fromkeys(seat.label for seat in open_seats)))
+        if len(seats) == len(open_seats):
+            parts.append(f"Waits for {counted(len(seats), 'seat')} ({asked}).")
+        else:
+            parts.append(f"Waits for {number(len(open_seats))} of {counted(len(seats), 'seat')} ({asked}).")
+    waits = [f for f in findings if f.outcome is Outcome.PENDING and f.settled_by == "time"]
+    if ahead.first_start is None:
+        parts.append("Closed for the next 14 days.")
+    elif waits:
+        reasons = listed(list(dict.fromkeys(_closed_by(ahead))))
+        held = f"Held by {reasons} until" if reasons else "Opens"
+        parts.append(f"{held} {when(ahead.first_start, zone)}.")
+    return " ".join(parts)
+
+
+def _closed_by(ahead: Forecast) -> list[str]:
+    """What closes the stretch that begins now."""
+    first = ahead.first_start
+    return [c.name for c in ahead.closings if first is not None and c.start < first]

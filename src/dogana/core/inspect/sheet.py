@@ -1,0 +1,45 @@
+"""The sheet: every finding about one promotion at one instant, and what they come to."""
+
+from enum import StrEnum
+from typing import Literal
+
+from dogana.core.decisions import Shown
+from dogana.core.document import Digest, Document, Instant
+from dogana.core.rules.base import Finding, Seat
+from dogana.core.time.forecast import Forecast
+
+
+class Verdict(StrEnum):
+    """What the findings come to."""
+
+    CLEARED = "cleared"
+    """Every finding is met, waived or not applicable."""
+    HELD = "held"
+    """Time, people or a source that answers again will settle it."""
+    BARRED = "barred"
+    """A fact must change."""
+
+
+class Sheet(Document):
+    """The outcome of one inspection, with the digests of what it came from."""
+
+    format: Literal["dogana.sheet/1"] = "dogana.sheet/1"
+    at: Instant
+    policy: Digest
+    facts: Digest
+    decisions: Digest
+    findings: tuple[Finding, ...]
+    verdict: Verdict
+    sentence: str
+    forecast: Forecast
+    shown: Shown
+
+    def seats(self) -> tuple[Seat, ...]:
+        """Every seat of the policy, by number."""
+        return tuple(sorted((s for f in self.findings for s in f.seats), key=lambda s: s.number))
+
+    def next_change(self) -> Instant | None:
+        """The next instant at which time alone changes a finding; None when none is in sight."""
+        times = [f.clears_at for f in self.findings if f.clears_at is not None]
+        times += [c.start for c in self.forecast.closings if c.start > self.at]
+        return min(times, default=None)

@@ -1,0 +1,1 @@
+"""The policy document: its model, its published schema, and reading it with the place of every error."""

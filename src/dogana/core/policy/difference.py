@@ -1,0 +1,83 @@
+"""What changed between two policies, in words, rule by rule."""
+
+from typing import Any
+
+from dogana.core.policy.document import Policy
+from dogana.core.words import listed
+
+_SAID_APART = frozenset({"id", "kind", "title"})
+
+
+def differences(before: Policy, after: Policy) -> list[str]:
+    """One sentence for each thing that is different; none where both mean the same.
+
+    Rules are told apart by their id; a rule that changes its kind is one taken out and one put in.
+    """
+    old, new = before.plain(), after.plain()
+    was = {rule["id"]: rule for rule in old["rules"]}
+    now = {rule["id"]: rule for rule in new["rules"]}
+    out = [
+        f"The {key} is {new[key]} instead of {old[key]}." for key in ("title", "zone") if old[key] != new[key]
+    ]
+    for name, rule in was.items():
+        if name not in now or now[name]["kind"] != rule["kind"]:
+            out.append(f"No longer asks: {rule['title']} ({rule['kind']}).")
+    for name, rule in now.items():
+        if name not in was or was[name]["kind"] != rule["kind"]:
+            settings = _settings(rule)
+            out.append(f"Newly asks: {rule['title']} ({rule['kind']}{': ' if settings else ''}{settings}).")
+        else:
+            out += [f"{rule['title']}: {said}" for said in _changes(was[name], rule)]
+    shared = [name for name in was if name in now]
+    if shared != [name for name in now if name in was]:
+        out.append("The rules stand in another order.")
+    return out
+
+
+def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
+    out = []
+    if before["title"] != after["title"]:
+        out.append(f"was called {before['title']}.")
+    for key in dict.fromkeys([*before, *after]):
+        if key in _SAID_APART or before.get(key) == after.get(key):
+            continue
+        if isinstance(before.get(key, []), list) and isinstance(after.get(key, []), list):
+            out += _list_changes(key, before.get(key, []), after.get(key, []))
+        else:
+            out.append(f"{_name(key)} is {_said(after.get(key))} instead of {_said(before.get(key))}.")
+    return out
+
+
+def _list_changes(key: str, before: list[Any], after: list[Any]) -> list[str]:
+    gone = [one for one in before if one not in after]
+    come = [one for one in after if one not in before]
+    out = []
+    if gone:
+        out.append(f"{_name(key)} without {listed([_said(one) for one in gone])}.")
+    if come:
+        out.append(f"{_name(key)} with {listed([_said(one) for one in come])}.")
+    return out or [f"{_name(key)} in another order."]
+
+
+def _settings(rule: dict[str, Any]) -> str:
+    return "; ".join(
+        f"{_name(k)} {_said(v)}" for k, v in rule.items() if k not in _SAID_APART and v is not False
+    )
+
+
+def _said(value: Any) -> str:
+    if isinstance(value, dict):
+        if "group" in value:
+            return f"{value.get('count', 1)} from {value['group']}"
+        if "name" in value:
+            return str(value["name"])
+        return ", ".join(f"{_name(k)} {_said(v)}" for k, v in value.items())
+    if isinstance(value, list):
+        return listed([_said(one) for one in value])
+    if value is None:
+        return "nothing"
+    return {True: "yes", False: "no"}.get(value, str(value)) if isinstance(value, bool) else str(value)
+
+
+def _name(key: str) -> str:
+    return key.replace("_", " ")

@@ -1,0 +1,129 @@
+"""Policy document format 1, in JSON or YAML."""
+
+from collections import Counter
+from typing import Any, Literal, Self
+
+import yaml
+from pydantic import Field, ValidationError, model_validator
+
+from dogana.core.document import Document, schema_of
+from dogana.core.record.canonical import digest
+from dogana.core.rules.registry import AnyRule
+from dogana.core.time.windows import Zone
+
+_LARGEST = 256 * 1024
+_DEEPEST = 20
+
+
+class Policy(Document):
+    """What must be true before a release may enter one environment."""
+
+    format: Literal["dogana.policy/1"]
+    title: str = Field(min_length=1, max_length=120)
+    zone: Zone
+    """The IANA zone in which its sentences tell the time."""
+    rules: tuple[AnyRule, ...] = Field(min_length=1, max_length=100)
+    """In the order in which people should read them."""
+
+    @model_validator(mode="after")
+    def _distinct_ids(self) -> Self:
+        twice = [rule for rule, n in Counter(rule.id for rule in self.rules).items() if n > 1]
+        if twice:
+            raise ValueError(f"two rules are called {twice[0]}")
+        return self
+
+    def plain(self) -> dict[str, Any]:
+        """As people write it."""
+        return self.model_dump(mode="json", exclude_none=True, by_alias=True)
+
+    def digest(self) -> str:
+        """The digest of the canonical document."""
+        return digest(self)
+
+
+class PolicyError(ValueError):
+    """The document is not a policy; `faults` has a JSON Pointer and a sentence for each reason."""
+
+    def __init__(self, faults: list[tuple[str, str]]) -> None:
+        super().__init__("; ".join(f"{place or '/'}: {reason}" for place, reason in faults))
+        self.faults = faults
+
+
+def read_policy(text: str) -> Policy:
+    """Read a policy from JSON or YAML text.
+
+    Raises:
+        PolicyError: with the place and the reason of every fault.
+    """
+    if len(text.encode()) > _LARGEST:
+        raise PolicyError([("", f"larger than {_LARGEST // 1024} KiB")])
+    try:
+        depth = 0
+        for event in yaml.parse(text, Loader=yaml.SafeLoader):
+            line = event.start_mark.line + 1 if event.start_mark else 0
+            if isinstance(event, yaml.AliasEvent):
+                raise PolicyError([("", f"aliases are not read (line {line})")])
+            depth += isinstance(event, yaml.CollectionStartEvent)
+            depth -= isinstance(event, yaml.CollectionEndEvent)
+            if depth > _DEEPEST:
+                raise PolicyError([("", f"nested deeper than {_DEEPEST} (line {line})")])
+        plain = yaml.load(text, Loader=_JsonLike)  # noqa: S506 - a SafeLoader
+    except yaml.YAMLError as exc:
+        mark = getattr(exc, "problem_mark", None)
+        place = f" (line {mark.line + 1}, column {mark.column + 1})" if mark else ""
+        raise PolicyError([("", f"{getattr(exc, 'problem', None) or 'not YAML'}{place}")]) from exc
+    return policy_from(plain)
+
+
+def policy_from(plain: Any) -> Policy:
+    """Check plain values as a policy.
+
+    Raises:
+        PolicyError: with the place and the reason of every fault.
+    """
+    try:
+        return Policy.model_validate(plain)
+    except ValidationError as exc:
+        faults = [(_pointer(e["loc"], plain), _reason(e)) for e in exc.errors() if not _follows(e, exc)]
+        raise PolicyError(faults) from exc
+
+
+def policy_schema() -> dict[str, Any]:
+    """The published JSON Schema (2020-12)."""
+    return schema_of(Policy)
+
+
+class _JsonLike(yaml.SafeLoader):
+    """YAML without dates: a time stays the text that was written."""
+
+
+_JsonLike.yaml_implicit_resolvers = {
+    first: [(tag, regex) for tag, regex in resolvers if tag != "tag:yaml.org,2002:timestamp"]
+    for first, resolvers in yaml.SafeLoader.yaml_implicit_resolvers.items()
+}
+
+
+def _pointer(loc: tuple[int | str, ...], plain: Any) -> str:
+    """A JSON Pointer (RFC 6901) to a fault; the discriminator's own steps are left out."""
+    out, here = [], plain
+    for step in loc:
+        if isinstance(here, dict) and step not in here and here.get("kind") == step:
+            continue
+        out.append(str(step).replace("~", "~0").replace("/", "~1"))
+        if isinstance(here, dict):
+            here = here.get(step)
+        elif isinstance(here, list) and isinstance(step, int) and step < len(here):
+            here = here[step]
+    return "".join(f"/{step}" for step in out)
+
+
+def _follows(error: Any, exc: ValidationError) -> bool:
+    """Whether a list is only too short because its items were refused."""
+    loc = error["loc"]
+    inside = any(len(e["loc"]) > len(loc) and e["loc"][: len(loc)] == loc for e in exc.errors())
+    return error["type"] == "too_short" and inside
+
+
+def _reason(error: Any) -> str:
+    message: str = error["msg"]
+    return message.removeprefix("Value error, ")

@@ -1,0 +1,40 @@
+"""`condition`: an expression of one's own, with a message of one's own."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from dogana.core.expressions.program import Condition
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.words import sentence
+
+
+class OwnCondition(Rule):
+    """Whatever the other kinds do not ask for."""
+
+    kind: Literal["condition"]
+    holds: Condition
+    """CEL over the facts; must be true."""
+    otherwise: str = Field(min_length=1, max_length=300)
+    """What people read when it is not."""
+
+    def expressions(self) -> tuple[str, ...]:
+        """Its own condition beside the one it may apply under."""
+        return (*super().expressions(), self.holds)
+
+    def inspect(self, case: Case) -> Finding:
+        """Unmet with the message, unknown where a fact it names could not be read."""
+        evidence = [Evidence(label="Condition", value=self.holds)]
+        holds, why = case.ask(self.holds)
+        if holds is None:
+            return self.finding(
+                Outcome.UNKNOWN,
+                sentence(f"it cannot be told whether this holds: {why}"),
+                settled_by="facts",
+                evidence=evidence,
+            )
+        if not holds:
+            return self.finding(
+                Outcome.UNMET, sentence(self.otherwise), settled_by="facts", evidence=evidence
+            )
+        return self.finding(Outcome.MET, "The condition holds.", evidence=evidence)

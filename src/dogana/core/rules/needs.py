@@ -1,0 +1,52 @@
+"""`needs`: other services at least at a version in the same environment first."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from dogana.core.document import Document, Slug
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.versions import AVersion
+from dogana.core.versions import Version
+from dogana.core.words import listed
+
+
+class Need(Document):
+    """One service that must be there."""
+
+    service: Slug
+    at_least: AVersion
+    """The oldest version that will do."""
+
+
+class Needs(Rule):
+    """What must run beside it first."""
+
+    kind: Literal["needs"]
+    services: tuple[Need, ...] = Field(min_length=1, max_length=50)
+    """What must run in the target, each at its version or a later one."""
+
+    def inspect(self, case: Case) -> Finding:
+        """Unmet names every service that is missing or too old."""
+        where = case.facts.target.title
+        evidence, missing = [], []
+        for need in self.services:
+            runs = case.facts.runs.get(need.service)
+            good = runs is not None and _new_enough(runs, need.at_least)
+            wanted = None if good else f"at least {need.at_least}"
+            evidence.append(Evidence(label=need.service, value=runs or "not there", wanted=wanted))
+            if not good:
+                state = f"is at {runs}" if runs else "does not run"
+                missing.append(f"{need.service} {state} in {where}; should be at least {need.at_least}")
+        if missing:
+            return self.finding(Outcome.UNMET, f"{listed(missing)}.", settled_by="facts", evidence=evidence)
+        there = listed([f"{need.service} {case.facts.runs[need.service]}" for need in self.services])
+        verb = "runs" if len(self.services) == 1 else "run"
+        return self.finding(Outcome.MET, f"{there} {verb} in {where}.", evidence=evidence)
+
+
+def _new_enough(runs: str, wanted: str) -> bool:
+    try:
+        return Version(runs) >= Version(wanted)
+    except ValueError:
+        return False

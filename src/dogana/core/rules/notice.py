@@ -1,0 +1,86 @@
+"""`notice`: time between the request and the earliest start, and the least length of the slot."""
+
+from datetime import datetime, timedelta
+from typing import Annotated, ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+
+from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.time.forecast import Closing, forecast
+from dogana.core.time.intervals import Interval
+from dogana.core.words import lasting, when
+
+_NONE = timedelta(0)
+_LOOK_AHEAD = timedelta(days=45)
+Span = Annotated[timedelta, Field(ge=_NONE, le=timedelta(days=60))]
+
+
+class Notice(Rule):
+    """Asked for early enough, and with room enough to go."""
+
+    texture: ClassVar[Literal["notice"]] = "notice"
+
+    kind: Literal["notice"]
+    at_least: Span = _NONE
+    """The least time from the request to the start, ISO 8601."""
+    at_most: Span | None = None
+    """The longest: what has not started by then must be asked for anew."""
+    slot: Span = _NONE
+    """The least open time that must lie ahead at the start."""
+
+    @model_validator(mode="after")
+    def _asks_for_something(self) -> Self:
+        if not self.at_least and self.at_most is None and not self.slot:
+            raise ValueError("give at_least, at_most or slot")
+        if self.at_most is not None and self.at_most <= self.at_least:
+            raise ValueError("at_most must be longer than at_least")
+        return self
+
+    def inspect(self, case: Case) -> Finding:
+        """Pending until the notice is over and the slot fits; unmet once it is too late."""
+        asked = case.facts.requested_at
+        if self.at_most is not None and case.at >= asked + self.at_most:
+            late = when(asked + self.at_most, case.zone)
+            return self.finding(
+                Outcome.UNMET, f"Should have started before {late}; ask for it anew.", settled_by="facts"
+            )
+        ready = asked + self.at_least
+        if case.at < ready:
+            return self.finding(
+                Outcome.PENDING,
+                f"Asked for {when(asked, case.zone)}; {lasting(self.at_least)} of notice are up at "
+                f"{when(ready, case.zone)}.",
+                settled_by="time",
+                clears_at=ready,
+            )
+        return self._slot_fits(case)
+
+    def _slot_fits(self, case: Case) -> Finding:
+        horizon = Interval(case.at, case.at + _LOOK_AHEAD)
+        others = [c for rule in case.concerned if rule is not self for c in rule.closings(case, horizon)]
+        start = forecast(others, horizon, self.slot).first_start
+        if self.slot and start != case.at:
+            at = f"; the first is {when(start, case.zone)}" if start else ""
+            return self.finding(
+                Outcome.PENDING,
+                f"No slot of {lasting(self.slot)} begins now{at}.",
+                settled_by="time",
+                clears_at=start,
+            )
+        room = f"; {lasting(self.slot)} lie open ahead" if self.slot else ""
+        return self.finding(Outcome.MET, f"Asked for {lasting(case.at - case.facts.requested_at)} ago{room}.")
+
+    def closings(self, case: Case, horizon: Interval) -> list[Closing]:
+        """From now until the notice is over, and after it has run out."""
+        out = []
+        asked = case.facts.requested_at
+        spans: list[tuple[datetime, datetime]] = [(horizon.start, asked + self.at_least)]
+        if self.at_most is not None:
+            spans.append((asked + self.at_most, horizon.end))
+        for start, end in spans:
+            part = Interval(start, max(start, end)).clip(horizon)
+            if part:
+                out.append(
+                    Closing(rule=self.id, texture="notice", name="the notice", start=part.start, end=part.end)
+                )
+        return out

@@ -1,0 +1,32 @@
+"""Every rule kind, once. The policy's schema and its reference are derived from this list."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from dogana.core.rules.condition import OwnCondition
+from dogana.core.rules.freeze import Freeze
+from dogana.core.rules.hours import OpenHours
+from dogana.core.rules.needs import Needs
+from dogana.core.rules.notice import Notice
+from dogana.core.rules.pace import Pace
+from dogana.core.rules.reviewers import Reviewers
+from dogana.core.rules.sameness import Sameness
+from dogana.core.rules.soak import Soak
+from dogana.core.rules.tickets import Tickets
+from dogana.core.rules.versions import Versions
+
+AnyRule = Annotated[
+    Reviewers
+    | Freeze
+    | OpenHours
+    | Notice
+    | Soak
+    | Tickets
+    | Sameness
+    | Pace
+    | Versions
+    | Needs
+    | OwnCondition,
+    Field(discriminator="kind"),
+]

@@ -1,0 +1,96 @@
+"""`soak`: the time a release has to run well in the leg before."""
+
+from datetime import datetime, timedelta
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from dogana.core.facts import Landing
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.time.forecast import Closing
+from dogana.core.time.intervals import Interval
+from dogana.core.words import lasting, listed, when
+
+
+class Soak(Rule):
+    """Landed and healthy in the leg before for at least so long."""
+
+    texture: ClassVar[Literal["soak"]] = "soak"
+
+    kind: Literal["soak"]
+    at_least: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=365))]
+    """ISO 8601, for example PT24H."""
+    across: Literal["all", "any"] = "all"
+    """Whether every environment of the leg before must have proven it, or one is enough."""
+
+    def inspect(self, case: Case) -> Finding:
+        """Unmet where it never landed or was replaced too early, pending while the time runs, met after."""
+        return self.at_first_leg(case) or self._judge(case)
+
+    def _judge(self, case: Case) -> Finding:
+        legs = case.facts.leg_before
+        evidence = [Evidence(label=leg.title, value=_state(leg, case)) for leg in legs]
+        ready = self._ready_at(legs)
+        if ready is None:
+            failing = [leg for leg in legs if self._done_at(leg) is None]
+            return self.finding(
+                Outcome.UNMET,
+                listed([self._why(leg, case) for leg in failing]) + ".",
+                settled_by="facts",
+                evidence=evidence,
+            )
+        where = listed([leg.title for leg in legs], "and" if self.across == "all" else "or")
+        wanted = f"at least {lasting(self.at_least)} is asked for"
+        if case.at < ready:
+            since = when(ready - self.at_least, case.zone)
+            return self.finding(
+                Outcome.PENDING,
+                f"Runs well in {where} since {since}; {wanted}, up at {when(ready, case.zone)}.",
+                settled_by="time",
+                clears_at=ready,
+                evidence=evidence,
+            )
+        ran = min((leg.replaced_at for leg in legs if leg.replaced_at), default=case.at)
+        proven = lasting(max(ran, ready) - ready + self.at_least)
+        return self.finding(
+            Outcome.MET, f"Has run well in {where} for {proven}; {wanted}.", evidence=evidence
+        )
+
+    def closings(self, case: Case, horizon: Interval) -> list[Closing]:
+        """From now until the soak is over, where that is known."""
+        ready = self._ready_at(case.facts.leg_before)
+        if ready is None or ready <= horizon.start:
+            return []
+        end = min(ready, horizon.end)
+        return [Closing(rule=self.id, texture="soak", name="the soak", start=horizon.start, end=end)]
+
+    def _ready_at(self, legs: tuple[Landing, ...]) -> datetime | None:
+        """When the soak is or was over; None where it cannot be without landing anew."""
+        done = [at for leg in legs if (at := self._done_at(leg)) is not None]
+        if not done or (self.across == "all" and len(done) < len(legs)):
+            return None
+        return max(done) if self.across == "all" else min(done)
+
+    def _done_at(self, leg: Landing) -> datetime | None:
+        if leg.healthy_since is None:
+            return None
+        done = leg.healthy_since + self.at_least
+        return None if leg.replaced_at is not None and leg.replaced_at < done else done
+
+    def _why(self, leg: Landing, case: Case) -> str:
+        version = case.facts.version
+        if leg.replaced_at is not None and leg.healthy_since is not None:
+            ran = lasting(leg.replaced_at - leg.healthy_since)
+            return (
+                f"{version} was replaced in {leg.title} after {ran} of the {lasting(self.at_least)} asked for"
+            )
+        return f"{version} is not running well in {leg.title}"
+
+
+def _state(leg: Landing, case: Case) -> str:
+    if leg.landed_at is None:
+        return "not there"
+    if leg.healthy_since is None:
+        return f"landed {when(leg.landed_at, case.zone)}, not healthy"
+    until = f", until it was replaced {when(leg.replaced_at, case.zone)}" if leg.replaced_at else ""
+    return f"landed and healthy since {when(leg.healthy_since, case.zone)}{until}"

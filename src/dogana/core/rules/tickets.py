@@ -1,0 +1,88 @@
+"""`tickets`: the linked tickets have the status they should."""
+
+from datetime import timedelta
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from dogana.core.facts import Facts, Ticket
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.words import counted, lasting, listed, sentence
+
+Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
+
+
+class Tickets(Rule):
+    """Which status the tickets named by the change must have."""
+
+    kind: Literal["tickets"]
+    status: tuple[Status, ...] = Field(min_length=1, max_length=20)
+    """Any of these will do."""
+    which: Literal["all", "any"] = "all"
+    """Every linked ticket, or at least one."""
+    at_least: int = Field(default=1, ge=0, le=50)
+    """How many tickets must be linked at all."""
+    fresh: timedelta = timedelta(minutes=15)
+    """How old the tracker's answer may be before it counts as unknown."""
+
+    def inspect(self, case: Case) -> Finding:
+        """Unknown where the change or the tracker could not be read; unmet names what is not so."""
+        unread = self._unread(case)
+        return unread or self._judge(case.facts)
+
+    def _unread(self, case: Case) -> Finding | None:
+        facts = case.facts
+        if facts.change.value is None:
+            return self.unknown(facts.change, "The change", case)
+        if facts.tickets.value is None:
+            return self.unknown(facts.tickets, sentence(facts.tickets.source).rstrip("."), case)
+        age = case.at - facts.tickets.read_at
+        if age > self.fresh:
+            return self.finding(
+                Outcome.UNKNOWN,
+                f"The tickets were last read {lasting(age)} ago; they count for {lasting(self.fresh)}.",
+                settled_by="facts",
+                evidence=[Evidence(label="Source", value=facts.tickets.source)],
+            )
+        return None
+
+    def _judge(self, facts: Facts) -> Finding:
+        assert facts.change.value is not None
+        assert facts.tickets.value is not None
+        tickets = facts.tickets.value
+        evidence = [self._line(ticket) for ticket in tickets]
+        wanted = listed(self.status, "or")
+        if len(tickets) < self.at_least:
+            commits = counted(len(facts.change.value.commits), "commit")
+            named = counted(len(tickets), "ticket")
+            because = sentence(f"{named} named in {commits}; at least {self.at_least} must be")
+            return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
+        wrong = [ticket for ticket in tickets if ticket.status not in self.status]
+        if wrong and (self.which == "all" or len(wrong) == len(tickets)):
+            return self.finding(
+                Outcome.UNMET,
+                f"{listed([_said(ticket) for ticket in wrong[:3]])}"
+                f"{f', and {len(wrong) - 3} more' if len(wrong) > 3 else ''}; should be {wanted}.",  # noqa: PLR2004
+                settled_by="facts",
+                evidence=evidence,
+            )
+        fine = [ticket.key for ticket in tickets if ticket.status in self.status]
+        if not fine:
+            return self.finding(Outcome.MET, "No ticket is named, and none has to be.")
+        verb = "is" if len(fine) == 1 else "are"
+        return self.finding(Outcome.MET, f"{listed(fine)} {verb} {wanted}.", evidence=evidence)
+
+    def _line(self, ticket: Ticket) -> Evidence:
+        title = f"{ticket.title}: " if ticket.title else ""
+        return Evidence(
+            label=ticket.key,
+            value=f"{title}{ticket.status or 'no such ticket'}",
+            wanted=None if ticket.status in self.status else listed(self.status, "or"),
+            link=ticket.link,
+        )
+
+
+def _said(ticket: Ticket) -> str:
+    if ticket.status is None:
+        return f"{ticket.key} does not exist in the tracker"
+    return f"{ticket.key} is {ticket.status}"

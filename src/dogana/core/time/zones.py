@@ -1,0 +1,83 @@
+"""Wall clocks: which instants show a given span of local time in an IANA zone.
+
+A wall-clock span is the set of instants whose local time lies in it. So an hour the clock skips adds nothing
+and an hour it repeats counts twice, with no rule of its own for either.
+"""
+
+from datetime import UTC, datetime, timedelta
+from functools import lru_cache
+from zoneinfo import ZoneInfo, available_timezones
+
+from dogana.core.time.intervals import Interval, merged
+
+_DAY = timedelta(days=1)
+_SECOND = timedelta(seconds=1)
+
+
+@lru_cache(maxsize=1)
+def zone_names() -> frozenset[str]:
+    """Every IANA name this machine's zone data knows."""
+    return frozenset(available_timezones())
+
+
+@lru_cache(maxsize=4096)
+def _offset_changes(zone: str, year: int) -> tuple[tuple[datetime, timedelta], ...]:
+    """The instants in a UTC year at which the zone's offset changes, with the offset from then on."""
+    tz = ZoneInfo(zone)
+    changes = []
+    day = datetime(year, 1, 1, tzinfo=UTC)
+    end = datetime(year + 1, 1, 1, tzinfo=UTC)
+    before = day.astimezone(tz).utcoffset()
+    while day < end:
+        following = min(day + _DAY, end)
+        after = following.astimezone(tz).utcoffset()
+        if after != before:
+            low, high = day, following
+            while high - low > _SECOND:
+                middle = (low + (high - low) / 2).replace(microsecond=0)
+                if middle.astimezone(tz).utcoffset() == before:
+                    low = middle
+                else:
+                    high = middle
+            assert after is not None
+            changes.append((high, after))
+        day, before = following, after
+    return tuple(changes)
+
+
+def offset_spans(zone: str, within: Interval) -> list[tuple[Interval, timedelta]]:
+    """The stretches of `within` during which the zone keeps one offset, with that offset."""
+    spans = []
+    start = within.start
+    offset = start.astimezone(ZoneInfo(zone)).utcoffset()
+    assert offset is not None
+    for year in range(within.start.year, within.end.year + 1):
+        for instant, following in _offset_changes(zone, year):
+            if start < instant < within.end:
+                spans.append((Interval(start, instant), offset))
+                start, offset = instant, following
+    spans.append((Interval(start, within.end), offset))
+    return spans
+
+
+def wall_clock(start: datetime, end: datetime, zone: str) -> list[Interval]:
+    """The instants whose local time t in `zone` has start <= t < end.
+
+    Args:
+        start: naive local time.
+        end: naive local time.
+        zone: an IANA name.
+
+    Returns:
+        Sorted disjoint intervals in UTC; none where the clock skips the whole span.
+    """
+    about = Interval((start - _DAY).replace(tzinfo=UTC), (end + _DAY).replace(tzinfo=UTC))
+    return merged(
+        Interval(start.replace(tzinfo=UTC) - offset, end.replace(tzinfo=UTC) - offset).clip(span)
+        for span, offset in offset_spans(zone, about)
+    )
+
+
+def local(instant: datetime, zone: str) -> datetime:
+    """The wall clock at an instant, without a zone attached."""
+    return instant.astimezone(ZoneInfo(zone)).replace(tzinfo=None)

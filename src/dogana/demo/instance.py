@@ -1,0 +1,243 @@
+"""One whole Dogana with the scenario: cluster, data, and the processes that keep it alive."""
+
+import asyncio
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+import httpx
+
+from dogana.demo import seed
+from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port
+from dogana.demo.landscape import ENVIRONMENTS
+from dogana.settings import Settings
+from dogana.store import Database
+from dogana.store.migrate import migrate
+from dogana.wiring import backend_for, new_key
+
+_BY_HAND = "valve-command"
+_PATIENCE_SECONDS = 30
+
+
+@dataclass(frozen=True, kw_only=True)
+class Running:
+    """How to reach a running instance; written beside it for the tour to find."""
+
+    url: str
+    pid: int
+    key_file: str
+    database_url: str
+    requester_token: str
+    repositories: str
+    tickets: str
+
+    def save(self, path: Path) -> None:
+        """Write it where only its owner can read it: it holds a token."""
+        path.touch(mode=0o600)
+        path.write_text(json.dumps(self.__dict__))
+
+    @classmethod
+    def load(cls, path: Path) -> "Running | None":
+        """The instance that runs now, if one does."""
+        try:
+            running = cls(**json.loads(path.read_text()))
+            os.kill(running.pid, 0)
+        except (OSError, ValueError, TypeError):
+            return None
+        return running
+
+
+class Instance:
+    """Starts everything in order, and stops it in the reverse order."""
+
+    def __init__(self, folder: Path, web_dir: Path, say: Callable[[str], None]) -> None:
+        self.folder = folder
+        self._web_dir = web_dir
+        self._say = say
+        self._cluster = Cluster(folder / "postgres")
+        self._files = seed.Files(folder=folder / "outside")
+        self._processes: list[tuple[str, subprocess.Popen[bytes]]] = []
+
+    @property
+    def running_file(self) -> Path:
+        """Where it says how to reach it."""
+        return self.folder / "running.json"
+
+    @property
+    def key_file(self) -> Path:
+        """The key that signs its checkpoints."""
+        return self.folder / "signing.pem"
+
+    def start(
+        self, *, port: int | None = None, fresh: bool = False, past: bool = True, takes: float | None = None
+    ) -> Running:
+        """Start everything.
+
+        Args:
+            port: of the web process; a free one where None and the usual one is taken.
+            fresh: start over with new data.
+            past: with the whole history, or the last days alone.
+            takes: seconds that any deployment takes; the scenario's own where None.
+
+        Raises:
+            ClusterError: when the database cannot be set up, a port is taken or a process does not start.
+        """
+        self._say("starting PostgreSQL")
+        self._cluster.start()
+        urls = self._data(fresh=fresh, past=past)
+        port = _web_port(port, self._say)
+        tracker_port = free_port()
+        environment = self._environment(urls, port, tracker_port)
+        settings = Settings.model_validate(
+            {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
+        )
+        tokens = asyncio.run(self._tokens(settings))
+        self._say("starting the tracker, the web process, the worker and the pipeline")
+        tracker = ["-m", "dogana.standins.tracker", "--tickets", str(self._files.tickets)]
+        self._run("tracker", [*tracker, "--port", str(tracker_port)], {})
+        self._run("web", ["-m", "dogana", "serve"], environment)
+        self._run("worker", ["-m", "dogana", "work"], environment)
+        url = f"http://127.0.0.1:{port}"
+        self._wait_until_up(url)
+        seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
+        pipeline = ["-m", "dogana.standins.pipeline", "--url", url, "--token", tokens["deploy"]]
+        self._run("pipeline", [*pipeline, "--takes", json.dumps(seconds), "--by-hand", _BY_HAND], {})
+        running = Running(
+            url=url,
+            pid=os.getpid(),
+            key_file=str(self.key_file.absolute()),
+            database_url=urls.application,
+            requester_token=tokens["request"],
+            repositories=str(self._files.repositories.absolute()),
+            tickets=str(self._files.tickets.absolute()),
+        )
+        running.save(self.running_file)
+        return running
+
+    def process(self, name: str) -> subprocess.Popen[bytes]:
+        """One of its processes: tracker, web, worker or pipeline."""
+        return dict(self._processes)[name]
+
+    def wait(self) -> str:
+        """Wait until a process ends by itself, and name it."""
+        while True:
+            for name, process in self._processes:
+                if process.poll() is not None:
+                    return name
+            time.sleep(0.5)
+
+    def stop(self) -> None:
+        """Stop what was started, and nothing else."""
+        self.running_file.unlink(missing_ok=True)
+        for _, process in reversed(self._processes):
+            process.send_signal(signal.SIGTERM)
+        for _, process in reversed(self._processes):
+            try:
+                process.wait(timeout=5)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+        self._processes.clear()
+        self._cluster.stop()
+
+    def _data(self, *, fresh: bool, past: bool) -> Urls:
+        """The database with the scenario, made now if it is not there."""
+        done = self.folder / "made"
+        if fresh or not done.exists():
+            done.unlink(missing_ok=True)
+            self.key_file.unlink(missing_ok=True)
+            (self.folder / "tokens.json").unlink(missing_ok=True)
+            urls = self._cluster.make_database("dogana", anew=True)
+            migrate(urls.owner, urls.application)
+            asyncio.run(self._make(urls, past=past))
+            done.touch()
+            return urls
+        urls = self._cluster.make_database("dogana")
+        migrate(urls.owner, urls.application)
+        return urls
+
+    async def _make(self, urls: Urls, *, past: bool) -> None:
+        now = datetime.now(UTC)
+        self._say("making repositories and tickets")
+        seed.make_outside(self._files, now)
+        database = Database(urls.application)
+        await seed.make_landscape(database)
+        key = new_key(self.key_file)
+        await seed.make_history(database, self._files, key, now, self._say, past=past)
+        await database.close()
+
+    async def _tokens(self, settings: Settings) -> dict[str, str]:
+        """Tokens for the stand-in pipeline and for the tour, made once and kept beside the data."""
+        kept = self.folder / "tokens.json"
+        if not kept.exists():
+            async with backend_for(settings) as backend:
+                made = {
+                    "deploy": await seed.make_token(backend, "pipeline", "stand-in pipeline", ["deploy"]),
+                    "request": await seed.make_token(backend, "pipeline", "tour", ["request"]),
+                }
+            kept.touch(mode=0o600)
+            kept.write_text(json.dumps(made))
+        tokens: dict[str, str] = json.loads(kept.read_text())
+        return tokens
+
+    def _environment(self, urls: Urls, port: int, tracker_port: int) -> dict[str, str]:
+        return {
+            "DOGANA_DATABASE_URL": urls.application,
+            "DOGANA_PORT": str(port),
+            "DOGANA_SIGNING_KEY": str(self.key_file.absolute()),
+            "DOGANA_LEDGER_NAME": seed.LEDGER_NAME,
+            "DOGANA_REPOSITORY_ROOT": str(self._files.repositories.absolute()),
+            "DOGANA_TRACKER_URL": f"http://127.0.0.1:{tracker_port}",
+            "DOGANA_REFRESH": "10",
+            "DOGANA_WEB_DIR": str(self._web_dir.absolute()),
+        }
+
+    def _run(self, name: str, arguments: list[str], environment: dict[str, str]) -> None:
+        log_file = self.folder / f"{name}.log"
+        with log_file.open("ab") as log:
+            process = subprocess.Popen(
+                [sys.executable, *arguments],
+                env={**os.environ, **environment},
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+            )
+        self._processes.append((name, process))
+
+    def _wait_until_up(self, url: str) -> None:
+        ends = time.monotonic() + _PATIENCE_SECONDS
+        while time.monotonic() < ends:
+            for name, process in self._processes:
+                if process.poll() is not None:
+                    raise ClusterError(f"the {name} did not start; see {self.folder / f'{name}.log'}")
+            try:
+                httpx.get(f"{url}/api/policy-schema", timeout=2).raise_for_status()
+            except httpx.HTTPError:
+                time.sleep(0.1)
+            else:
+                return
+        raise ClusterError(f"nothing answers at {url}; see {self.folder / 'web.log'}")
+
+
+def _web_port(asked: int | None, say: Callable[[str], None]) -> int:
+    usual = asked or 8620
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", usual))
+        except OSError as exc:
+            if asked is not None:
+                raise ClusterError(f"port {asked} is in use; give another with --port") from exc
+            port = free_port()
+            say(f"port {usual} is in use, so this is on port {port}")
+            return port
+    return usual

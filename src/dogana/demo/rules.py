@@ -1,0 +1,158 @@
+"""The policies of the scenario, with closed times relative to the instant the demo is made."""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from dogana.core.time.zones import local
+from dogana.demo.landscape import HOME
+
+_TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are where they should be"}
+_SAMENESS = {
+    "id": "same-bytes",
+    "kind": "sameness",
+    "title": "Byte for byte what was tested before",
+}
+
+
+def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
+    """For each environment its policy versions, oldest first; the last one is in force."""
+    return {
+        "bench": [_policy("Bench", [{**_TICKETS, "status": ["open", "in progress", "in review", "done"]}])],
+        "rehearsal": [
+            _policy(
+                "Rehearsal",
+                [
+                    _reviewers("Testers know what comes, the desk agrees", "test-leads", "release-desk"),
+                    {**_TICKETS, "status": ["in review", "done"]},
+                    _SAMENESS,
+                ],
+            )
+        ],
+        "pilot-valley": [
+            _policy(
+                "Pilot valley",
+                [
+                    _reviewers("Release desk and control room agree", "release-desk", "control-room"),
+                    _freeze("Closed while meters are read", [_reading_day(now)]),
+                    _soak("Twenty hours in rehearsal", "PT20H"),
+                    {**_TICKETS, "status": ["done"]},
+                    _SAMENESS,
+                ],
+            )
+        ],
+        "live-north": [
+            _live("Live north", [_past_storm(now)], "release-desk", "control-room"),
+            _live("Live north", [_past_storm(now)], "release-desk", "control-room", "security"),
+        ],
+        "live-south": [
+            _live("Live south", [_past_storm(now)], "release-desk", "control-room"),
+            _live("Live south", [_past_storm(now)], "release-desk", "control-room", "security"),
+            _live("Live south", [_past_storm(now), _storm(now)], "release-desk", "control-room", "security"),
+        ],
+    }
+
+
+def _policy(title: str, rules: list[dict[str, Any]]) -> dict[str, Any]:
+    return {"format": "dogana.policy/1", "title": title, "zone": HOME, "rules": rules}
+
+
+def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, Any]:
+    return _policy(
+        title,
+        [
+            _reviewers("Every side that answers for it agrees", *groups),
+            _freeze("Closed for storms", storms) | {"id": "storm-watch"},
+            _freeze(
+                "Closed for billing",
+                [
+                    {
+                        "name": "the billing run",
+                        "every": "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1,-2,-3",
+                        "starting": "2020-01-01T00:00:00",
+                        "lasting": "P1D",
+                    },
+                    {
+                        "name": "the new year",
+                        "every": "FREQ=YEARLY",
+                        "starting": "2020-12-31T00:00:00",
+                        "lasting": "P2D",
+                    },
+                ],
+            ),
+            {
+                "id": "hours",
+                "kind": "hours",
+                "title": "While somebody is there",
+                "zone": HOME,
+                "open": [{"days": ["MO", "TU", "WE", "TH", "FR"], "from": "07:00", "until": "17:00"}],
+            },
+            {"id": "notice", "kind": "notice", "title": "Two hours of notice", "at_least": "PT2H"},
+            {
+                "id": "pace",
+                "kind": "pace",
+                "title": "One at a time, at most six a day",
+                "one_at_a_time": True,
+                "at_most": 6,
+                "per": "PT24H",
+            },
+            {
+                "id": "data-protection",
+                "kind": "reviewers",
+                "title": "A second pair of eyes for schema changes",
+                "when": 'files.exists(f, f.path.startsWith("schema/"))',
+                "seats": [{"group": "data-protection"}],
+            },
+            {
+                "id": "needs",
+                "kind": "needs",
+                "title": "Meters are read before bills are made from them",
+                "when": 'service == "tariff-engine"',
+                "services": [{"service": "meter-intake", "at_least": "7.3.0"}],
+            },
+            {
+                "id": "small-on-friday",
+                "kind": "condition",
+                "title": "Nothing large on a Friday",
+                "when": "now.getDayOfWeek() == 5",
+                "holds": "size(commits) <= 12",
+                "otherwise": "more than twelve commits on a Friday; split it or wait for Monday",
+            },
+            {"id": "versions", "kind": "versions", "title": "Never back but by a rollback"},
+            _soak("A day and a half in the pilot", "PT36H"),
+            {**_TICKETS, "status": ["done"]},
+            _SAMENESS,
+        ],
+    )
+
+
+def _reviewers(title: str, *groups: str) -> dict[str, Any]:
+    return {
+        "id": "reviewers",
+        "kind": "reviewers",
+        "title": title,
+        "seats": [{"group": group} for group in groups],
+    }
+
+
+def _freeze(title: str, windows: list[dict[str, Any]]) -> dict[str, Any]:
+    return {"id": "closed-times", "kind": "freeze", "title": title, "zone": HOME, "windows": windows}
+
+
+def _soak(title: str, at_least: str) -> dict[str, Any]:
+    return {"id": "soak", "kind": "soak", "title": title, "at_least": at_least}
+
+
+def _hour(now: datetime, **ahead: float) -> str:
+    return local(now + timedelta(**ahead), HOME).replace(minute=0, second=0, microsecond=0).isoformat()
+
+
+def _storm(now: datetime) -> dict[str, Any]:
+    return {"name": "storm watch", "from": _hour(now, hours=-3), "until": _hour(now, hours=27)}
+
+
+def _past_storm(now: datetime) -> dict[str, Any]:
+    return {"name": "the storm of the month", "from": _hour(now, days=-19), "until": _hour(now, days=-18)}
+
+
+def _reading_day(now: datetime) -> dict[str, Any]:
+    return {"name": "meter reading day", "from": _hour(now, days=2), "until": _hour(now, days=2, hours=12)}

@@ -1,0 +1,78 @@
+"""`dogana demo`."""
+
+import signal
+import time
+from pathlib import Path
+
+from rich.console import Console
+from rich.table import Table
+
+from dogana.demo.cast import CAST, GROUPS, PASSWORD
+from dogana.demo.cluster import ClusterError
+from dogana.demo.instance import Instance, Running
+
+
+def run_demo(root: Path, *, port: int | None, fresh: bool) -> int:
+    """Start the demo, print how to use it, and wait for Ctrl-C.
+
+    Returns:
+        0 after Ctrl-C, 1 when it could not start or a part of it ended.
+    """
+    console = Console(highlight=False)
+    began = time.monotonic()
+    status = console.status("starting")
+    status.start()
+    last = ""
+
+    def say(text: str) -> None:
+        nonlocal last
+        status.update(text)
+        group = text.split(":", maxsplit=1)[0]
+        if group != last:
+            last = group
+            console.print(f"  {time.monotonic() - began:5.1f} s  {group}")
+
+    instance = Instance(root / ".dogana" / "demo", root / "web" / "build", say)
+    other = Running.load(instance.running_file)
+    if other is not None:
+        status.stop()
+        console.print(f"The demo runs already, at {other.url} (process {other.pid}).")
+        return 1
+    for asked_to_stop in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(asked_to_stop, _interrupt)
+    try:
+        running = instance.start(port=port, fresh=fresh)
+        status.stop()
+        _welcome(console, running, time.monotonic() - began)
+        ended = instance.wait()
+    except ClusterError as exc:
+        console.print(f"Could not start: {exc}.")
+        return 1
+    except KeyboardInterrupt:
+        console.print("\nStopping.")
+        return 0
+    finally:
+        status.stop()
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        instance.stop()
+    console.print(f"The {ended} ended by itself; see {instance.folder / f'{ended}.log'}.")
+    return 1
+
+
+def _interrupt(signum: int, frame: object) -> None:
+    del signum, frame
+    raise KeyboardInterrupt
+
+
+def _welcome(console: Console, running: Running, seconds: float) -> None:
+    table = Table(box=None, pad_edge=False, header_style="bold")
+    for title in ("who", "mail", "role", "groups"):
+        table.add_column(title)
+    for member in CAST:
+        if member.id != "pipeline":
+            groups = ", ".join(GROUPS[group] for group in member.groups)
+            table.add_row(member.name, member.email, ", ".join(member.roles), groups)
+    console.print(f"\nDogana is at [bold]{running.url}[/bold] (started in {seconds:.1f} s).")
+    console.print(f"Everybody's password is [bold]{PASSWORD}[/bold].\n")
+    console.print(table)
+    console.print("\nCtrl-C stops it; the next start keeps what you did, --fresh starts over.")

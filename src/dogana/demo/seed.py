@@ -1,0 +1,181 @@
+"""Makes the scenario: repositories, tickets, people, landscape, policies, history."""
+
+import json
+import shutil
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from itertools import groupby
+from pathlib import Path
+
+import httpx
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+
+from dogana.demo.cast import CAST, GROUPS, PASSWORD
+from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
+from dogana.demo.landscape import ENVIRONMENTS, HOME, ROUTE, SERVICES
+from dogana.demo.repositories import make_repository
+from dogana.demo.rules import policies as scenario_policies
+from dogana.demo.simulate import ACTORS, SimulatedClock, Simulation
+from dogana.service import accounts, ledger, policies
+from dogana.service.backend import Backend
+from dogana.sources.git import GitRepositories
+from dogana.sources.tickets import HttpTracker
+from dogana.standins.tracker import Ticket, make_tracker
+from dogana.store import Database
+from dogana.store.tables import (
+    EnvironmentRow,
+    GroupRow,
+    LegRow,
+    MembershipRow,
+    PersonRow,
+    RouteRow,
+    ServiceRow,
+)
+
+Progress = Callable[[str], None]
+LEDGER_NAME = "corvale-water"
+_DAYS_BACK = 36
+_KINDS = ("change", "fault", "task")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Files:
+    """Where the scenario's outside lies."""
+
+    folder: Path
+
+    @property
+    def repositories(self) -> Path:
+        """The git repositories."""
+        return self.folder / "repositories"
+
+    @property
+    def tickets(self) -> Path:
+        """What the stand-in tracker knows."""
+        return self.folder / "tickets.json"
+
+
+def make_outside(files: Files, now: datetime) -> None:
+    """Make repositories and tickets anew."""
+    shutil.rmtree(files.folder, ignore_errors=True)
+    files.repositories.mkdir(parents=True)
+    plan = sorted(journeys(now), key=lambda journey: journey.build.service.id)
+    for service_id, group in groupby(plan, key=lambda journey: journey.build.service.id):
+        service = next(service for service in SERVICES if service.id == service_id)
+        builds = sorted((journey.build for journey in group), key=lambda build: build.built_at)
+        make_repository(files.repositories, service, builds)
+    stored = {
+        "tickets": {key: ticket.model_dump() for key, ticket in _tickets(plan).items()},
+        "unavailable": [SEALED_PROJECT],
+    }
+    files.tickets.write_text(json.dumps(stored, indent=1, sort_keys=True, ensure_ascii=False))
+
+
+def _tickets(plan: list[Journey]) -> dict[str, Ticket]:
+    out = {}
+    for journey in plan:
+        work = journey.build.service.work
+        for n, key in enumerate(journey.build.tickets):
+            number = int(key.split("-")[1])
+            out[key] = Ticket(
+                title=work[number % len(work)], status=journey.status, kind=_KINDS[(number + n) % len(_KINDS)]
+            )
+    return out
+
+
+async def make_landscape(database: Database) -> None:
+    """Write people, groups, environments, the route and services."""
+    hashed = accounts.hash_password(PASSWORD)
+    async with database.transaction() as session:
+        session.add_all(GroupRow(id=key, title=title) for key, title in GROUPS.items())
+        session.add_all(
+            PersonRow(id=m.id, name=m.name, email=m.email, password_hash=hashed, roles=list(m.roles))
+            for m in CAST
+        )
+        session.add_all(
+            EnvironmentRow(id=e.id, title=e.title, zone=HOME, departs=e.departs) for e in ENVIRONMENTS
+        )
+        session.add(RouteRow(id=ROUTE[0], title=ROUTE[1]))
+        await session.flush()
+        session.add_all(MembershipRow(person_id=m.id, group_id=group) for m in CAST for group in m.groups)
+        session.add_all(
+            LegRow(route_id=ROUTE[0], environment_id=e.id, position=e.leg, lane=lane)
+            for lane, e in enumerate(ENVIRONMENTS)
+        )
+        session.add_all(
+            ServiceRow(id=s.id, title=s.title, repository=s.id, route_id=ROUTE[0]) for s in SERVICES
+        )
+
+
+async def make_policies(backend: Backend, now: datetime, simulation: Simulation) -> None:
+    """Have the policy owners draft and adopt the scenario's policies, each version at its time."""
+    marco, chiara = ACTORS["marco"], ACTORS["chiara"]
+    adopted = (timedelta(days=_DAYS_BACK - 1), timedelta(days=20), timedelta(hours=3, minutes=5))
+
+    async def put_in_force(environment: str, number: int, document: dict[str, object]) -> None:
+        await policies.draft(backend, marco, environment, document)
+        await policies.adopt(backend, chiara, environment, number, reason=_REASONS[number - 1])
+
+    for environment, versions in scenario_policies(now).items():
+        for number, (document, ago) in enumerate(zip(versions, adopted, strict=False), start=1):
+            simulation.plan(
+                now - ago,
+                lambda e=environment, n=number, d=document: put_in_force(e, n, d),  # type: ignore[misc]
+            )
+
+
+_REASONS = (
+    "First policy.",
+    "Security takes a seat for everything that goes live.",
+    "The control room declared storm watch for the south.",
+)
+
+
+async def make_history(
+    database: Database,
+    files: Files,
+    key: Ed25519PrivateKey,
+    now: datetime,
+    say: Progress,
+    *,
+    past: bool = True,
+) -> None:
+    """Play the scenario up to now, and sign a checkpoint over it."""
+    clock = SimulatedClock(now - timedelta(days=_DAYS_BACK))
+    tickets = {
+        k: Ticket.model_validate(v) for k, v in json.loads(files.tickets.read_text())["tickets"].items()
+    }
+    tracker = make_tracker(tickets, frozenset({SEALED_PROJECT}))
+    async with httpx.AsyncClient(transport=httpx.ASGITransport(tracker)) as client:
+        backend = Backend(
+            database=database,
+            repositories=GitRepositories(files.repositories, clock),
+            tracker=HttpTracker(client, "http://tracker", clock),
+            clock=clock,
+            refresh=timedelta(days=1).total_seconds(),
+        )
+        simulation = Simulation(backend, clock, now)
+        await make_policies(backend, now, simulation)
+        for journey in journeys(now, past=past):
+            simulation.plan_journey(journey)
+        last = ""
+
+        def progress(at: datetime) -> None:
+            nonlocal last
+            if f"{at:%d %b}" != last:
+                last = f"{at:%d %b}"
+                say(f"playing history: {last}")
+
+        await simulation.run(progress)
+        say("signing the ledger")
+        while await ledger.sequence(backend, key, LEDGER_NAME):
+            continue
+
+
+async def make_token(backend: Backend, person: str, title: str, scopes: list[str]) -> str:
+    """An API token for somebody of the cast, made by the administrator."""
+    _, token = await accounts.make_token(
+        backend, ACTORS["dario"], person=person, title=title, scopes=scopes, days=90
+    )
+    return token

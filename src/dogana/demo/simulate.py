@@ -1,0 +1,186 @@
+"""Plays the scenario through the real use cases on a clock of its own, so that history is history.
+
+Nothing is written past the use cases: each past promotion was asked for, inspected, decided and reported,
+and the ledger holds the entries they wrote.
+"""
+
+import contextlib
+import heapq
+import itertools
+from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime, timedelta
+
+from dogana.core.errors import ConflictError
+from dogana.core.facts import Artifact
+from dogana.core.inspect.sheet import Sheet
+from dogana.demo.cast import CAST
+from dogana.demo.journeys import Journey, Leg
+from dogana.service import course, decisions, inspection, intake
+from dogana.service.access import Actor, rights_of
+from dogana.service.backend import Backend
+from dogana.store import promotions
+from dogana.store.tables import PENDING, PromotionRow, State
+
+Act = Callable[[], Awaitable[None]]
+_MOVES_FOR = timedelta(minutes=14)
+_BETWEEN_APPROVALS = timedelta(minutes=37)
+ACTORS = {
+    member.id: Actor(
+        id=member.id,
+        name=member.name,
+        rights=rights_of(list(member.roles)),
+        way="API" if member.id == "pipeline" else "desk",
+    )
+    for member in CAST
+}
+
+
+class SimulatedClock:
+    """A clock that is set."""
+
+    def __init__(self, at: datetime) -> None:
+        self.now = at.astimezone(UTC)
+
+    def __call__(self) -> datetime:
+        """The instant it was set to."""
+        return self.now
+
+
+class Simulation:
+    """Everything that happens, in the order in which it happened."""
+
+    def __init__(self, backend: Backend, clock: SimulatedClock, until: datetime) -> None:
+        self._backend = backend
+        self._clock = clock
+        self._until = until
+        self._acts: list[tuple[datetime, int, Act]] = []
+        self._order = itertools.count()
+
+    def plan(self, at: datetime, act: Act) -> None:
+        """Have something happen; what lies beyond the end never does."""
+        if at < self._until:
+            heapq.heappush(self._acts, (max(at, self._clock.now), next(self._order), act))
+
+    def plan_journey(self, journey: Journey) -> None:
+        """Have a release begin its journey."""
+        self._plan_leg(journey, 0, journey.legs[0].at)
+
+    async def run(self, progress: Callable[[datetime], None]) -> None:
+        """Play to the end."""
+        while self._acts:
+            at, _, act = heapq.heappop(self._acts)
+            await self._inspect_until(at)
+            self._clock.now = max(at, self._clock.now)
+            await act()
+            progress(self._clock.now)
+        await self._inspect_until(self._until)
+        self._clock.now = self._until
+        async with self._backend.database.transaction() as session:
+            pending = await promotions.in_state(session, PENDING)
+        for row in pending:
+            await inspection.refresh(self._backend, row.number)
+
+    async def _inspect_until(self, at: datetime) -> None:
+        """Inspect what became due before an instant, each at its own time."""
+        while True:
+            async with self._backend.database.transaction() as session:
+                due = await promotions.next_due(session)
+                numbers = await promotions.due(session, due, 50) if due and due <= at else []
+            if not numbers or due is None:
+                return
+            self._clock.now = max(due, self._clock.now)
+            for number in numbers:
+                await inspection.refresh(self._backend, number)
+
+    def _plan_leg(self, journey: Journey, n: int, at: datetime) -> None:
+        self.plan(at, lambda: self._ask(journey, n))
+
+    async def _ask(self, journey: Journey, n: int) -> None:
+        leg, build = journey.legs[n], journey.build
+        asking = intake.Request(
+            service=build.service.id,
+            version=build.version,
+            to=leg.environment,
+            repository=None,
+            revision=build.tag,
+            artifacts=build.artifacts(),
+            note="",
+        )
+        row = await intake.request(self._backend, ACTORS[leg.requester], asking)
+        at = self._clock.now
+        for approver in leg.approvers:
+            at += _BETWEEN_APPROVALS
+            self.plan(at, lambda who=approver: self._approve(who, row.number))  # type: ignore[misc]
+        if leg.ends in {"is turned back", "is withdrawn"}:
+            self.plan(at + _BETWEEN_APPROVALS, lambda: self._end(leg, row.number))
+        if leg.ends == "stays" and n + 1 < len(journey.legs):
+            self._plan_leg(journey, n + 1, journey.legs[n + 1].at)
+        if leg.ends == "moves":
+            self.plan(self._until - timedelta(minutes=6), lambda: self._depart(row.number))
+        elif leg.ends in {"lands", "rolls back"}:
+            self.plan(at, lambda: self._watch(journey, n, row.number))
+
+    async def _approve(self, who: str, number: int) -> None:
+        sheet = await self._sheet(number)
+        if any(who in seat.may_take for seat in sheet.seats()):
+            await decisions.approve(self._backend, ACTORS[who], number, shown=sheet.shown, comment="")
+
+    async def _depart(self, number: int) -> None:
+        await inspection.refresh(self._backend, number)
+        await course.depart(self._backend, ACTORS["pipeline"], number)
+
+    async def _end(self, leg: Leg, number: int) -> None:
+        if leg.ends == "is withdrawn":
+            await decisions.withdraw(self._backend, ACTORS["pipeline"], number, comment=leg.reason)
+            return
+        sheet = await self._sheet(number)
+        actor = ACTORS["tomas"]
+        await decisions.turn_back(self._backend, actor, number, shown=sheet.shown, comment=leg.reason)
+
+    async def _watch(self, journey: Journey, n: int, number: int) -> None:
+        """The deployer: takes in what is cleared and reports after a while; else looks again later.
+
+        Whose approval lapsed meanwhile, because the policy changed, approves again.
+        """
+        sheet = await self._sheet(number)
+        for who in journey.legs[n].approvers:
+            if any(who in seat.may_take for seat in sheet.seats()):
+                await self._approve(who, number)
+        row = await self._row(number)
+        if row.state == State.CLEARED:
+            with contextlib.suppress(ConflictError):
+                row = await course.depart(self._backend, ACTORS["pipeline"], number)
+        if row.state == State.MOVING:
+            self.plan(self._clock.now + _MOVES_FOR, lambda: self._report(journey, n, number))
+        else:
+            soon = self._clock.now + timedelta(minutes=20)
+            opens = sheet.forecast.first_start or self._clock.now + timedelta(days=1)
+            self.plan(max(soon, opens), lambda: self._watch(journey, n, number))
+
+    async def _row(self, number: int) -> PromotionRow:
+        async with self._backend.database.transaction() as session:
+            row = await promotions.get(session, number)
+        assert row is not None
+        return row
+
+    async def _report(self, journey: Journey, n: int, number: int) -> None:
+        leg = journey.legs[n]
+        actor = ACTORS["pipeline"]
+        if leg.ends == "rolls back":
+            await course.roll_back(self._backend, actor, number, note=leg.reason)
+        else:
+            landed = _other_bytes(journey) if leg.other_bytes else ()
+            await course.land(self._backend, actor, number, artifacts=landed, note="")
+        if n + 1 < len(journey.legs):
+            following = max(journey.legs[n + 1].at, self._clock.now + timedelta(minutes=20))
+            self._plan_leg(journey, n + 1, following)
+
+    async def _sheet(self, number: int) -> Sheet:
+        """What somebody who looks now is shown, from facts read now."""
+        await inspection.refresh(self._backend, number)
+        return Sheet.model_validate((await self._row(number)).sheet)
+
+
+def _other_bytes(journey: Journey) -> tuple[Artifact, ...]:
+    first, *rest = journey.build.artifacts()
+    return (*rest, first.model_copy(update={"digest": first.digest[:-4] + "0bad"}))

@@ -1,0 +1,1 @@
+"""Background work: inspecting what is due, and giving ledger entries their places."""

@@ -1,0 +1,97 @@
+"""The worker: two loops that find their work in the database, so any number of workers may run.
+
+What is due stands in the promotions' own rows; a worker that dies leaves nothing behind but work still due.
+"""
+
+import asyncio
+import contextlib
+from collections.abc import Awaitable, Callable
+from datetime import timedelta
+
+import structlog
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+
+from dogana.core.errors import AwayError, DoganaError
+from dogana.service import inspection, ledger
+from dogana.service.backend import Backend
+from dogana.store import promotions
+
+_log = structlog.get_logger("dogana.worker")
+_IDLE_SECONDS = 1.0
+_TAKEN = 20
+_AT_ONCE = 8
+
+
+class Worker:
+    """Both loops, woken by notices from the database."""
+
+    def __init__(self, backend: Backend, key: Ed25519PrivateKey, ledger_name: str) -> None:
+        self._backend = backend
+        self._key = key
+        self._name = ledger_name
+        self._gate = asyncio.Semaphore(_AT_ONCE)
+        self._inspect = asyncio.Event()
+        self._sequence = asyncio.Event()
+
+    async def run(self) -> None:
+        """Work for good; a database that goes away is waited for.
+
+        What happened while no worker ran is unknown, so everything pending is inspected first.
+        """
+        async with self._backend.database.transaction() as session:
+            await promotions.make_due(session, self._backend.clock())
+        async with asyncio.TaskGroup() as group:
+            group.create_task(self._listen())
+            group.create_task(self._again(self._inspect, self.inspect_due))
+            group.create_task(self._again(self._sequence, self.sequence))
+
+    async def inspect_due(self) -> None:
+        """Inspect everything that is due."""
+        while True:
+            async with self._backend.database.transaction() as session:
+                numbers = await promotions.due(session, self._backend.clock(), _TAKEN)
+            async with asyncio.TaskGroup() as group:
+                for number in numbers:
+                    group.create_task(self._refresh(number))
+            if len(numbers) < _TAKEN:
+                return
+
+    async def _refresh(self, number: int) -> None:
+        """One inspection; a slow source holds up no other one."""
+        async with self._gate:
+            try:
+                await inspection.refresh(self._backend, number)
+            except AwayError:
+                _log.warning("database away", promotion=number)
+            except DoganaError as exc:
+                await self._postpone(number)
+                _log.warning("not inspected", promotion=number, code=exc.code, detail=exc.detail)
+
+    async def _postpone(self, number: int) -> None:
+        async with self._backend.database.transaction() as session:
+            later = self._backend.clock() + timedelta(seconds=self._backend.refresh)
+            await promotions.postpone(session, number, later)
+
+    async def sequence(self) -> None:
+        """Give places to what was written, until nothing waits."""
+        while await ledger.sequence(self._backend, self._key, self._name):
+            continue
+
+    async def _listen(self) -> None:
+        while True:
+            with contextlib.suppress(AwayError):
+                async for _ in self._backend.database.listen():
+                    self._inspect.set()
+                    self._sequence.set()
+            await asyncio.sleep(_IDLE_SECONDS)
+
+    async def _again(self, woken: asyncio.Event, work: Callable[[], Awaitable[None]]) -> None:
+        while True:
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(woken.wait(), _IDLE_SECONDS)
+            woken.clear()
+            try:
+                await work()
+            except AwayError as exc:
+                _log.warning("database away", detail=exc.detail)
+                await asyncio.sleep(_IDLE_SECONDS)

@@ -1,0 +1,84 @@
+"""Who may do what: one table from roles and scopes to rights."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Literal
+
+from dogana.core.errors import ForbiddenError
+
+Way = Literal["desk", "API", "engine"]
+
+
+class Right(StrEnum):
+    """Something one may be allowed to do."""
+
+    READ = "read"
+    REQUEST = "request"
+    DECIDE = "decide"
+    DEPLOY = "deploy"
+    WRITE_POLICY = "write policy"
+    ADOPT_POLICY = "adopt policy"
+    ADMINISTER = "administer"
+
+
+class Role(StrEnum):
+    """What somebody is here for."""
+
+    APPROVER = "approver"
+    POLICY_OWNER = "policy owner"
+    REQUESTER = "requester"
+    AUDITOR = "auditor"
+    ADMINISTRATOR = "administrator"
+
+
+RIGHTS: dict[Role, frozenset[Right]] = {
+    Role.APPROVER: frozenset({Right.READ, Right.REQUEST, Right.DECIDE, Right.DEPLOY}),
+    Role.POLICY_OWNER: frozenset({Right.READ, Right.WRITE_POLICY, Right.ADOPT_POLICY}),
+    Role.REQUESTER: frozenset({Right.READ, Right.REQUEST, Right.DEPLOY}),
+    Role.AUDITOR: frozenset({Right.READ}),
+    Role.ADMINISTRATOR: frozenset({Right.READ, Right.ADMINISTER}),
+}
+
+SCOPES: dict[str, frozenset[Right]] = {
+    "read": frozenset({Right.READ}),
+    "request": frozenset({Right.READ, Right.REQUEST}),
+    "decide": frozenset({Right.READ, Right.DECIDE}),
+    "deploy": frozenset({Right.READ, Right.DEPLOY}),
+}
+
+_REFUSALS = {
+    Right.READ: "You may not read here.",
+    Right.REQUEST: "You may not request promotions.",
+    Right.DECIDE: "Only approvers decide on promotions.",
+    Right.DEPLOY: "You may not report what is deployed.",
+    Right.WRITE_POLICY: "Only policy owners write policies.",
+    Right.ADOPT_POLICY: "Only policy owners adopt policies.",
+    Right.ADMINISTER: "Only administrators may do this.",
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Actor:
+    """Who acts, and by which way."""
+
+    id: str
+    name: str
+    rights: frozenset[Right]
+    way: Way
+
+    def must(self, right: Right) -> None:
+        """Let pass only who holds a right.
+
+        Raises:
+            ForbiddenError: in words fit for the person.
+        """
+        if right not in self.rights:
+            raise ForbiddenError(_REFUSALS[right])
+
+
+ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), way="engine")
+
+
+def rights_of(roles: list[str]) -> frozenset[Right]:
+    """What some roles come to together."""
+    return frozenset(right for role in roles for right in RIGHTS[Role(role)])

@@ -1,0 +1,92 @@
+"""The sequencer, and taking the ledger out of the database to verify it."""
+
+import json
+from collections.abc import AsyncIterator, Iterable, Iterator
+
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+
+from dogana.core.errors import InvalidError
+from dogana.core.record.checkpoint import Checkpoint, sign
+from dogana.core.record.merkle import Frontier, leaf_hash
+from dogana.core.record.verify import PlacedEntry
+from dogana.service.backend import Backend
+from dogana.store import ledger
+from dogana.store.database import announce
+from dogana.store.tables import CheckpointRow, EntryPlaceRow
+
+_BATCH = 5000
+
+
+async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
+    """Give every committed entry that has none its place, and sign a checkpoint over all.
+
+    Safe to run in any number of processes: one works, the others find nothing to do.
+
+    Returns:
+        How many entries were placed.
+    """
+    async with backend.database.transaction() as session:
+        if not await ledger.sequencer_lock(session):
+            return 0
+        waiting = await ledger.unplaced(session, _BATCH)
+        if not waiting:
+            return 0
+        last = await ledger.last_checkpoint(session)
+        tree = Frontier.unpack(last.size, last.frontier) if last else Frontier()
+        for entry in waiting:
+            leaf = leaf_hash(entry.body.encode())
+            session.add(EntryPlaceRow(place=tree.size, entry_id=entry.id, leaf_hash=leaf))
+            tree = tree.append(leaf)
+        checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=backend.clock())
+        note = sign(checkpoint, key)
+        session.add(CheckpointRow(size=tree.size, frontier=tree.pack(), note=note))
+        await announce(session, kind="checkpoint", promotion=None)
+    return len(waiting)
+
+
+async def placed_entries(backend: Backend) -> AsyncIterator[PlacedEntry]:
+    """Every placed entry of the live ledger, in order."""
+    async with backend.database.transaction() as session:
+        async for place, body, leaf in ledger.placed(session):
+            yield PlacedEntry(place=place, body=body.encode(), leaf=leaf)
+
+
+async def notes(backend: Backend) -> list[str]:
+    """Every signed checkpoint of the live ledger."""
+    async with backend.database.transaction() as session:
+        return await ledger.notes(session)
+
+
+async def export(backend: Backend) -> AsyncIterator[str]:
+    """The ledger as JSON Lines: `entry` lines in order of place, then `checkpoint` lines in order of size."""
+    async with backend.database.transaction() as session:
+        async for place, body, leaf in ledger.placed(session):
+            yield json.dumps({"place": place, "leaf": leaf.hex(), "entry": body}, ensure_ascii=False)
+        for note in await ledger.notes(session):
+            yield json.dumps({"checkpoint": note}, ensure_ascii=False)
+
+
+def read_export(lines: Iterable[str]) -> tuple[Iterator[PlacedEntry], list[str]]:
+    """Take an export apart again.
+
+    Raises:
+        InvalidError: naming the first line that is not of an export.
+    """
+    entries: list[PlacedEntry] = []
+    checkpoints: list[str] = []
+    for number, line in enumerate(lines, start=1):
+        try:
+            record = json.loads(line)
+            if set(record) == {"checkpoint"}:
+                checkpoints.append(str(record["checkpoint"]))
+            else:
+                entries.append(
+                    PlacedEntry(
+                        place=int(record["place"]),
+                        body=str(record["entry"]).encode(),
+                        leaf=bytes.fromhex(record["leaf"]),
+                    )
+                )
+        except (ValueError, KeyError, TypeError) as exc:
+            raise InvalidError(f"Line {number} is not a line of a ledger export.") from exc
+    return iter(entries), checkpoints

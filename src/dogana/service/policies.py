@@ -1,0 +1,111 @@
+"""Drafting and adopting policies."""
+
+from typing import Any
+
+from dogana.core.errors import (
+    InvalidPolicyError,
+    MovedOnError,
+    NotFoundError,
+    OwnDraftError,
+    UnknownNameError,
+)
+from dogana.core.policy.document import Policy, PolicyError, policy_from, read_policy
+from dogana.core.record.canonical import canonical
+from dogana.core.rules.reviewers import Reviewers
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.record import record
+from dogana.store import Session, accounts, estate, policies, promotions
+from dogana.store.database import announce
+from dogana.store.tables import PolicyRow
+
+
+async def draft(
+    backend: Backend, actor: Actor, environment: str, document: str | dict[str, Any]
+) -> PolicyRow:
+    """Write a new version; it is in force only once somebody else has adopted it.
+
+    Args:
+        backend: the outside.
+        actor: the author.
+        environment: which environment it guards.
+        document: plain values, or YAML or JSON text.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault.
+        UnknownNameError: for an unknown environment.
+    """
+    actor.must(Right.WRITE_POLICY)
+    now = backend.clock()
+    try:
+        policy = read_policy(document) if isinstance(document, str) else policy_from(document)
+    except PolicyError as exc:
+        raise InvalidPolicyError(fields=exc.faults) from exc
+    async with backend.database.transaction() as session:
+        place = await estate.environment(session, environment)
+        if place is None:
+            raise UnknownNameError(f"There is no environment {environment}.")
+        await _names_known(session, policy)
+        number = await policies.next_version(session, environment)
+        row = PolicyRow(
+            environment_id=environment,
+            version=number,
+            digest=policy.digest(),
+            document=canonical(policy).decode(),
+            author_id=actor.id,
+            drafted_at=now,
+        )
+        session.add(row)
+        says = f"{actor.name} drafted version {number} of the policy of {place.title}."
+        on = {"policy": row.digest}
+        await record(session, actor, "draft", says, now, environment=environment, on=on)
+    return row
+
+
+async def adopt(backend: Backend, actor: Actor, environment: str, version: int, *, reason: str) -> PolicyRow:
+    """Put a draft in force from now on, by a second person.
+
+    Raises:
+        NotFoundError: when there is no such version.
+        MovedOnError: when it is in force or was, or a later one is.
+        OwnDraftError: for its author.
+    """
+    actor.must(Right.ADOPT_POLICY)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await policies.version(session, environment, version, lock=True)
+        place = await estate.environment(session, environment)
+        if row is None or place is None:
+            raise NotFoundError(f"There is no version {version} of a policy of {environment}.")
+        if row.in_force_from is not None:
+            raise MovedOnError(f"Version {version} has been adopted already.")
+        if row.author_id == actor.id:
+            raise OwnDraftError
+        row.adopter_id, row.in_force_from = actor.id, now
+        says = f"{actor.name} adopted version {version} of the policy of {place.title}."
+        on = {"policy": row.digest}
+        await record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
+        await promotions.make_due(session, now, environment=environment)
+        await announce(session, kind="policy", promotion=None)
+    return row
+
+
+async def _names_known(session: Session, policy: Policy) -> None:
+    """Groups and people a policy names must exist, or a seat could never be taken."""
+    groups = {group.id for group in await accounts.groups(session)}
+    people = {person.id for person in await accounts.people(session)}
+    faults = []
+    for n, rule in enumerate(policy.rules):
+        if not isinstance(rule, Reviewers):
+            continue
+        for m, places in enumerate(rule.seats):
+            place = f"/rules/{n}/seats/{m}"
+            if places.group is not None and places.group not in groups:
+                faults.append((f"{place}/group", f"there is no group {places.group}"))
+            faults += [
+                (f"{place}/people", f"there is nobody called {person}")
+                for person in places.people
+                if person not in people
+            ]
+    if faults:
+        raise InvalidPolicyError(fields=faults)

@@ -1,0 +1,228 @@
+"""What readers are given: the shapes of the desk, the dossier, the route line and the ledger."""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from dogana.core.decisions import Shown
+from dogana.core.document import Instant
+from dogana.core.facts import Artifact, Change, Landing, Reading, Ticket
+from dogana.core.inspect.sheet import Verdict
+from dogana.core.rules.base import Evidence, Outcome
+from dogana.core.time.forecast import Closing
+from dogana.service.access import Right
+
+WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "ended"]
+
+
+class View(BaseModel):
+    """A response."""
+
+    model_config = ConfigDict(frozen=True, json_schema_serialization_defaults_required=True)
+
+
+class Named(View):
+    """Something with an id for links and a name for people."""
+
+    id: str
+    name: str
+
+
+class Me(View):
+    """Who is signed in, and what they may do."""
+
+    id: str
+    name: str
+    roles: list[str]
+    rights: list[Right]
+    groups: list[Named]
+    csrf_token: str
+
+
+class SeatView(View):
+    """One seat as the viewer sees it."""
+
+    rule: str
+    label: str
+    taken_by: Named | None
+    taken_at: Instant | None
+    yours: bool
+    """Whether the viewer could take it, or has."""
+    later: bool
+    """It opens only when the seats before it are filled."""
+
+
+class Target(View):
+    """Where a promotion goes."""
+
+    id: str
+    name: str
+    zone: str
+
+
+class Row(View):
+    """One promotion on the desk."""
+
+    number: int
+    service: Named
+    version: str
+    source: str | None
+    target: Target
+    state: str
+    verdict: Verdict
+    sentence: str
+    waits_for: WaitsFor
+    seats: list[SeatView]
+    closings: list[Closing]
+    first_start: Instant | None
+    requested_by: Named
+    requested_at: Instant
+    changed_at: Instant
+    departed_at: Instant | None
+    closed_at: Instant | None
+
+
+class Desk(View):
+    """Everything under way, and what ended lately; `at` is the start of the time axis."""
+
+    at: Instant
+    rows: list[Row]
+
+
+class Station(View):
+    """One environment on the route line."""
+
+    id: str
+    name: str
+    leg: int
+    waiting: int
+    moving: int
+    closed_by: str | None
+    """The window that closes it now."""
+    closed_until: Instant | None
+
+
+class RouteLine(View):
+    """A route with its stations in order."""
+
+    id: str
+    name: str
+    stations: list[Station]
+
+
+class FindingView(View):
+    """One finding, as the dossier shows it."""
+
+    rule: str
+    kind: str
+    title: str
+    outcome: Outcome
+    because: str
+    settled_by: Literal["time", "people", "facts"] | None
+    clears_at: Instant | None
+    evidence: list[Evidence]
+
+
+class EntryView(View):
+    """One ledger entry."""
+
+    id: int
+    place: int | None
+    """Its place in the ledger; None until the sequencer has given it one."""
+    at: Instant
+    action: str
+    actor: Named
+    way: str
+    says: str
+    reason: str
+    promotion: int | None
+    environment: str | None
+    service: str | None
+    version: str | None
+    on: dict[str, str]
+    details: dict[str, str | int | list[str]]
+
+
+class PolicyRef(View):
+    """The policy version an inspection used."""
+
+    environment: str
+    version: int
+    title: str
+    digest: str
+    adopted_by: Named | None
+    in_force_from: Instant | None
+
+
+class MyPart(View):
+    """What the viewer can do here, and what it would bring about."""
+
+    shown: Shown
+    may_approve: bool
+    why_not: str | None
+    effect: str | None
+    """What an approval by the viewer would bring about, in words."""
+    comment_needed: bool
+    """Whether an approval must say why."""
+    may_turn_back: bool
+    may_retract: bool
+    may_withdraw: bool
+    may_depart: bool
+
+
+class Dossier(View):
+    """One promotion's whole file."""
+
+    at: Instant
+    row: Row
+    note: str
+    repository: str
+    change: Reading[Change]
+    tickets: Reading[tuple[Ticket, ...]]
+    artifacts: list[Artifact]
+    leg_before: list[Landing]
+    authors: list[Named]
+    findings: list[FindingView]
+    policy: PolicyRef
+    mine: MyPart
+    course: list[EntryView]
+
+
+class CheckpointView(View):
+    """The state of the ledger as last signed."""
+
+    size: int
+    root: str
+    signed_at: Instant
+    note: str
+
+
+class LedgerPage(View):
+    """A page of entries, the latest first; `next` continues it."""
+
+    entries: list[EntryView]
+    next: int | None
+    total: int
+    checkpoint: CheckpointView | None
+
+
+class LedgerFilters(View):
+    """What the ledger can be narrowed to."""
+
+    people: list[Named]
+    environments: list[Named]
+    services: list[Named]
+    actions: list[str]
+
+
+class PolicyView(View):
+    """One version of an environment's policy."""
+
+    environment: str
+    version: int
+    digest: str
+    author: str
+    drafted_at: Instant
+    adopter: str | None
+    in_force_from: Instant | None
+    document: dict[str, object]

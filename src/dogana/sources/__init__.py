@@ -1,0 +1,29 @@
+"""One adapter per kind of outside system, behind one small protocol each.
+
+An adapter never raises for a system that is down or wrong: it answers with a reading that says why.
+"""
+
+from typing import Protocol
+
+from dogana.core.facts import Change, Reading, Ticket
+
+
+class Repositories(Protocol):
+    """Where the source of services lies."""
+
+    async def change(self, repository: str, base: str | None, revision: str) -> Reading[Change]:
+        """Commits and files from what runs to what is asked for."""
+
+    async def resolve(self, repository: str, revision: str) -> str:
+        """The full commit id of a revision.
+
+        Raises:
+            RepositoryError: when there is no such repository or revision.
+        """
+
+
+class Tracker(Protocol):
+    """Where tickets are kept."""
+
+    async def tickets(self, keys: tuple[str, ...]) -> Reading[tuple[Ticket, ...]]:
+        """The present state of some tickets."""

@@ -1,0 +1,1 @@
+"""Small simulated outside systems that ship with the demo and speak the protocol real ones would."""

@@ -1,0 +1,69 @@
+"""People, groups, sessions and tokens."""
+
+from datetime import datetime
+
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import selectinload
+
+from dogana.store.tables import GroupRow, PersonRow, SessionRow, TokenRow
+
+_WITH_GROUPS = selectinload(PersonRow.groups)
+
+
+async def person(session: AsyncSession, person_id: str) -> PersonRow | None:
+    """Somebody by id."""
+    query = select(PersonRow).where(PersonRow.id == person_id).options(_WITH_GROUPS)
+    return await session.scalar(query)
+
+
+async def person_by_email(session: AsyncSession, email: str) -> PersonRow | None:
+    """Somebody by mail address, whatever its case."""
+    query = select(PersonRow).where(func.lower(PersonRow.email) == email.casefold()).options(_WITH_GROUPS)
+    return await session.scalar(query)
+
+
+async def people(session: AsyncSession) -> list[PersonRow]:
+    """Everybody with their groups, by id."""
+    return list(await session.scalars(select(PersonRow).order_by(PersonRow.id).options(_WITH_GROUPS)))
+
+
+async def groups(session: AsyncSession) -> list[GroupRow]:
+    """Every group, by id."""
+    return list(await session.scalars(select(GroupRow).order_by(GroupRow.id)))
+
+
+async def live_session(session: AsyncSession, digest: str, at: datetime) -> SessionRow | None:
+    """The session under a digest, unless it has ended."""
+    query = select(SessionRow).where(SessionRow.token_digest == digest, SessionRow.expires_at > at)
+    return await session.scalar(query)
+
+
+async def end_session(session: AsyncSession, digest: str, at: datetime) -> None:
+    """End one session, and clear away those that ended by themselves."""
+    query = delete(SessionRow).where((SessionRow.token_digest == digest) | (SessionRow.expires_at <= at))
+    await session.execute(query)
+
+
+async def live_token(session: AsyncSession, digest: str, at: datetime) -> TokenRow | None:
+    """The token under a digest, unless revoked or ended."""
+    query = select(TokenRow).where(
+        TokenRow.token_digest == digest, TokenRow.revoked_at.is_(None), TokenRow.expires_at > at
+    )
+    return await session.scalar(query)
+
+
+async def tokens(session: AsyncSession) -> list[TokenRow]:
+    """Every token ever made, newest first."""
+    return list(await session.scalars(select(TokenRow).order_by(TokenRow.id.desc())))
+
+
+async def revoke_token(session: AsyncSession, token_id: int, at: datetime) -> TokenRow | None:
+    """Revoke a live token; None when there is no such live token."""
+    query = (
+        update(TokenRow)
+        .where(TokenRow.id == token_id, TokenRow.revoked_at.is_(None))
+        .values(revoked_at=at)
+        .returning(TokenRow)
+    )
+    return await session.scalar(query)

@@ -1,0 +1,78 @@
+"""Connections, transactions, and notices between processes over LISTEN/NOTIFY."""
+
+import json
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+import psycopg
+from sqlalchemy import make_url, text
+from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
+
+from dogana.core.errors import CONSTRAINTS, AwayError, DoganaError
+
+CHANNEL = "dogana"
+
+
+class Database:
+    """One pool of connections to one PostgreSQL database."""
+
+    def __init__(self, url: str, *, pool_size: int = 8) -> None:
+        self._url = make_url(url)
+        self._engine = create_async_engine(self._url, pool_size=pool_size, max_overflow=4, pool_pre_ping=True)
+        self._sessions = async_sessionmaker(self._engine, expire_on_commit=False)
+
+    @asynccontextmanager
+    async def transaction(self) -> AsyncIterator[AsyncSession]:
+        """One transaction: committed when the block ends well, rolled back otherwise.
+
+        Raises:
+            DoganaError: the domain's error for a named constraint that was violated.
+            AwayError: when the connection cannot be made or is lost.
+        """
+        try:
+            async with self._sessions.begin() as session:
+                yield session
+        except IntegrityError as exc:
+            raise _domain_error(exc) from exc
+        except OperationalError as exc:
+            raise AwayError from exc
+
+    async def listen(self) -> AsyncIterator[dict[str, Any] | None]:
+        """Every notice sent from now on, and None about every ten seconds in which there is none.
+
+        Raises:
+            AwayError: when the connection cannot be made or is lost.
+        """
+        dsn = self._url.set(drivername="postgresql").render_as_string(hide_password=False)
+        try:
+            async with await psycopg.AsyncConnection.connect(dsn, autocommit=True) as connection:
+                await connection.execute(f"LISTEN {CHANNEL}")
+                yield None
+                while True:
+                    async for notice in connection.notifies(timeout=10, stop_after=1):
+                        yield json.loads(notice.payload)
+                        break
+                    else:
+                        yield None
+        except psycopg.OperationalError as exc:
+            raise AwayError from exc
+
+    async def close(self) -> None:
+        """Give all connections back."""
+        await self._engine.dispose()
+
+
+async def announce(session: AsyncSession, **notice: Any) -> None:
+    """Tell every listening process, once the transaction has committed."""
+    payload = json.dumps(notice, sort_keys=True)
+    await session.execute(
+        text("SELECT pg_notify(:channel, :payload)"), {"channel": CHANNEL, "payload": payload}
+    )
+
+
+def _domain_error(exc: IntegrityError) -> Exception:
+    name = getattr(getattr(exc.orig, "diag", None), "constraint_name", None)
+    error: type[DoganaError] | None = CONSTRAINTS.get(name or "")
+    return error() if error else exc

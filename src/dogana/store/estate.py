@@ -1,0 +1,130 @@
+"""Services, environments, routes, releases; and what runs where."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.tables import EnvironmentRow, PromotionRow, ReleaseRow, RouteRow, ServiceRow, State
+
+
+async def service(session: AsyncSession, service_id: str) -> ServiceRow | None:
+    """A service with its route."""
+    return await session.get(ServiceRow, service_id)
+
+
+async def services(session: AsyncSession) -> list[ServiceRow]:
+    """Every service, by id."""
+    return list(await session.scalars(select(ServiceRow).order_by(ServiceRow.id)))
+
+
+async def environment(session: AsyncSession, environment_id: str) -> EnvironmentRow | None:
+    """An environment."""
+    return await session.get(EnvironmentRow, environment_id)
+
+
+async def routes(session: AsyncSession) -> list[RouteRow]:
+    """Every route with its legs in order."""
+    return list(await session.scalars(select(RouteRow).order_by(RouteRow.id)))
+
+
+async def release(session: AsyncSession, service_id: str, version: str) -> ReleaseRow | None:
+    """A release by service and version."""
+    query = select(ReleaseRow).where(ReleaseRow.service_id == service_id, ReleaseRow.version == version)
+    return await session.scalar(query)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Landed:
+    """A landing: which promotion brought which release where, when, and what bytes."""
+
+    number: int
+    environment_id: str
+    release_id: int
+    revision: str
+    landed_at: datetime
+    artifacts: list[dict[str, Any]]
+
+
+async def landings(session: AsyncSession, release_id: int) -> dict[str, Landed]:
+    """The last landing of a release in each environment it has landed in."""
+    query = _LANDED.where(PromotionRow.release_id == release_id).order_by(PromotionRow.landed_at)
+    return {row["environment_id"]: Landed(**row) for row in (await session.execute(query)).mappings()}
+
+
+async def running(session: AsyncSession, service_id: str, environment_id: str) -> Landed | None:
+    """The landing that brought what runs in an environment now."""
+    query = _LANDED.where(
+        PromotionRow.service_id == service_id, PromotionRow.environment_id == environment_id
+    )
+    latest = query.order_by(PromotionRow.landed_at.desc()).limit(1)
+    row = (await session.execute(latest)).mappings().first()
+    return Landed(**row) if row else None
+
+
+async def running_everywhere(session: AsyncSession, environment_id: str) -> dict[str, str]:
+    """Which version of each service runs in an environment now."""
+    query = (
+        select(PromotionRow.service_id, ReleaseRow.version)
+        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+        .where(PromotionRow.environment_id == environment_id, PromotionRow.state == State.LANDED)
+        .ext(distinct_on(PromotionRow.service_id))
+        .order_by(PromotionRow.service_id, PromotionRow.landed_at.desc())
+    )
+    return {row.service_id: row.version for row in await session.execute(query)}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Departed:
+    """A departure for an environment, and when it ended."""
+
+    number: int
+    service_id: str
+    version: str
+    departed_at: datetime
+    closed_at: datetime | None
+
+
+async def departures(session: AsyncSession, environment_id: str, since: datetime) -> list[Departed]:
+    """What departed for an environment since an instant, the earliest first."""
+    query = (
+        select(
+            PromotionRow.number,
+            PromotionRow.service_id,
+            ReleaseRow.version,
+            PromotionRow.departed_at,
+            PromotionRow.closed_at,
+        )
+        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+        .where(PromotionRow.environment_id == environment_id, PromotionRow.departed_at >= since)
+        .order_by(PromotionRow.departed_at, PromotionRow.number)
+    )
+    return [Departed(**row) for row in (await session.execute(query)).mappings()]
+
+
+async def replaced_at(session: AsyncSession, service_id: str, landed: Landed) -> datetime | None:
+    """When the next release of the service landed in the same environment."""
+    query = select(func.min(PromotionRow.landed_at)).where(
+        PromotionRow.service_id == service_id,
+        PromotionRow.environment_id == landed.environment_id,
+        PromotionRow.state == State.LANDED,
+        PromotionRow.landed_at > landed.landed_at,
+    )
+    return await session.scalar(query)
+
+
+_LANDED = (
+    select(
+        PromotionRow.number,
+        PromotionRow.environment_id,
+        PromotionRow.release_id,
+        ReleaseRow.revision,
+        PromotionRow.landed_at,
+        PromotionRow.landed_artifacts.label("artifacts"),
+    )
+    .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+    .where(PromotionRow.state == State.LANDED)
+)

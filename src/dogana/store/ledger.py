@@ -1,0 +1,109 @@
+"""The ledger: entries as written, their places, the checkpoints."""
+
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+
+from sqlalchemy import func, select, text
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.tables import CheckpointRow, EntryPlaceRow, EntryRow
+
+_SEQUENCER = 0x0D06A7A
+_PAGE = 2000
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wanted:
+    """What a reader of the ledger looks for; None asks for all."""
+
+    before: int | None = None
+    promotion: int | None = None
+    actor: str | None = None
+    environment: str | None = None
+    service: str | None = None
+    action: str | None = None
+    words: str | None = None
+
+
+async def sequencer_lock(session: AsyncSession) -> bool:
+    """Become the only sequencer until the transaction ends; False if another one is at work."""
+    return bool(await session.scalar(text("SELECT pg_try_advisory_xact_lock(:key)"), {"key": _SEQUENCER}))
+
+
+async def unplaced(session: AsyncSession, limit: int) -> list[EntryRow]:
+    """Committed entries that have no place yet, in the order they were begun."""
+    query = (
+        select(EntryRow)
+        .outerjoin(EntryPlaceRow, EntryPlaceRow.entry_id == EntryRow.id)
+        .where(EntryPlaceRow.place.is_(None))
+        .order_by(EntryRow.id)
+        .limit(limit)
+    )
+    return list(await session.scalars(query))
+
+
+async def last_checkpoint(session: AsyncSession) -> CheckpointRow | None:
+    """The checkpoint over the most entries."""
+    return await session.scalar(select(CheckpointRow).order_by(CheckpointRow.size.desc()).limit(1))
+
+
+async def notes(session: AsyncSession) -> list[str]:
+    """Every signed checkpoint, by size."""
+    return list(await session.scalars(select(CheckpointRow.note).order_by(CheckpointRow.size)))
+
+
+async def placed(session: AsyncSession) -> AsyncIterator[tuple[int, str, bytes]]:
+    """Place, body and recorded leaf hash of every entry in order, read page by page."""
+    after = -1
+    while True:
+        query = (
+            select(EntryPlaceRow.place, EntryRow.body, EntryPlaceRow.leaf_hash)
+            .join(EntryRow, EntryRow.id == EntryPlaceRow.entry_id)
+            .where(EntryPlaceRow.place > after)
+            .order_by(EntryPlaceRow.place)
+            .limit(_PAGE)
+        )
+        rows = (await session.execute(query)).all()
+        for row in rows:
+            yield row.place, row.body, bytes(row.leaf_hash)
+        if len(rows) < _PAGE:
+            return
+        after = rows[-1].place
+
+
+async def page(session: AsyncSession, wanted: Wanted, limit: int) -> list[tuple[EntryRow, int | None]]:
+    """Entries that fit, the latest first, each with its place once it has one."""
+    query = select(EntryRow, EntryPlaceRow.place).outerjoin(
+        EntryPlaceRow, EntryPlaceRow.entry_id == EntryRow.id
+    )
+    for column, value in (
+        (EntryRow.promotion, wanted.promotion),
+        (EntryRow.actor_id, wanted.actor),
+        (EntryRow.environment_id, wanted.environment),
+        (EntryRow.service_id, wanted.service),
+        (EntryRow.action, wanted.action),
+    ):
+        if value is not None:
+            query = query.where(column == value)
+    if wanted.before is not None:
+        query = query.where(EntryRow.id < wanted.before)
+    if wanted.words:
+        query = query.where(EntryRow.body.icontains(wanted.words, autoescape=True))
+    rows = await session.execute(query.order_by(EntryRow.id.desc()).limit(limit))
+    return [(row[0], row[1]) for row in rows]
+
+
+async def course(session: AsyncSession, promotion: int) -> list[tuple[EntryRow, int | None]]:
+    """Every entry about one promotion, the first one first."""
+    rows = await page(session, Wanted(promotion=promotion), 500)
+    return rows[::-1]
+
+
+async def size(session: AsyncSession) -> int:
+    """How many entries were written, placed or not."""
+    return int(await session.scalar(select(func.count()).select_from(EntryRow)) or 0)
+
+
+async def actions(session: AsyncSession) -> list[str]:
+    """The kinds of decision that occur."""
+    return list(await session.scalars(select(EntryRow.action).distinct().order_by(EntryRow.action)))

@@ -1,0 +1,53 @@
+"""Policies: versions, and which is in force."""
+
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.tables import PolicyRow
+
+
+async def in_force(session: AsyncSession, environment: str, at: datetime) -> PolicyRow | None:
+    """The version in force in an environment at an instant."""
+    query = (
+        select(PolicyRow)
+        .where(PolicyRow.environment_id == environment, PolicyRow.in_force_from <= at)
+        .order_by(PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
+        .limit(1)
+    )
+    return await session.scalar(query)
+
+
+async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, PolicyRow]:
+    """The version in force in each environment that has one."""
+    query = (
+        select(PolicyRow)
+        .where(PolicyRow.in_force_from <= at)
+        .ext(distinct_on(PolicyRow.environment_id))
+        .order_by(PolicyRow.environment_id, PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
+    )
+    return {row.environment_id: row for row in await session.scalars(query)}
+
+
+async def version(
+    session: AsyncSession, environment: str, number: int, *, lock: bool = False
+) -> PolicyRow | None:
+    """One version of an environment's policy."""
+    query = select(PolicyRow).where(PolicyRow.environment_id == environment, PolicyRow.version == number)
+    return await session.scalar(query.with_for_update() if lock else query)
+
+
+async def versions(session: AsyncSession, environment: str) -> list[PolicyRow]:
+    """Every version of an environment's policy, newest first."""
+    query = select(PolicyRow).where(PolicyRow.environment_id == environment)
+    return list(await session.scalars(query.order_by(PolicyRow.version.desc())))
+
+
+async def next_version(session: AsyncSession, environment: str) -> int:
+    """The number the next draft gets."""
+    query = select(func.coalesce(func.max(PolicyRow.version), 0)).where(
+        PolicyRow.environment_id == environment
+    )
+    return int(await session.scalar(query) or 0) + 1

@@ -1,0 +1,115 @@
+"""Promotions, the decisions on them, and the documents they were inspected from."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, or_, select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.tables import PENDING, UNDER_WAY, DecisionRow, DocumentRow, PromotionRow, State
+
+
+async def get(session: AsyncSession, number: int, *, lock: bool = False) -> PromotionRow | None:
+    """One promotion; locked against everybody else until the transaction ends, if asked."""
+    query = select(PromotionRow).where(PromotionRow.number == number)
+    if lock:
+        query = query.with_for_update(of=PromotionRow).execution_options(populate_existing=True)
+    return await session.scalar(query)
+
+
+async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow]:
+    """Those pending or moving, and those that closed since an instant; oldest request first."""
+    query = (
+        select(PromotionRow)
+        .where(or_(PromotionRow.state.in_(UNDER_WAY), PromotionRow.closed_at >= since))
+        .order_by(PromotionRow.number)
+    )
+    return list(await session.scalars(query))
+
+
+async def closed(session: AsyncSession, limit: int) -> list[PromotionRow]:
+    """Those whose course has ended, the latest first."""
+    query = select(PromotionRow).where(PromotionRow.closed_at.is_not(None))
+    return list(await session.scalars(query.order_by(PromotionRow.closed_at.desc()).limit(limit)))
+
+
+async def in_state(session: AsyncSession, states: tuple[State, ...]) -> list[PromotionRow]:
+    """Those in any of some states, oldest request first."""
+    query = select(PromotionRow).where(PromotionRow.state.in_(states))
+    return list(await session.scalars(query.order_by(PromotionRow.number)))
+
+
+async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
+    """Numbers of those that must be inspected again, longest due first."""
+    query = (
+        select(PromotionRow.number)
+        .where(PromotionRow.state.in_(PENDING), PromotionRow.due_at <= at)
+        .order_by(PromotionRow.due_at)
+        .limit(limit)
+    )
+    return list(await session.scalars(query))
+
+
+async def next_due(session: AsyncSession) -> datetime | None:
+    """When the next one must be inspected again."""
+    query = select(func.min(PromotionRow.due_at)).where(PromotionRow.state.in_(PENDING))
+    return await session.scalar(query)
+
+
+async def make_due(
+    session: AsyncSession, at: datetime, *, environment: str | None = None, service: str | None = None
+) -> None:
+    """Have everything pending (into one environment, of one service) inspected at an instant."""
+    query = update(PromotionRow).where(PromotionRow.state.in_(PENDING))
+    if environment is not None:
+        query = query.where(PromotionRow.environment_id == environment)
+    if service is not None:
+        query = query.where(PromotionRow.service_id == service)
+    await session.execute(query.values(due_at=at))
+
+
+async def postpone(session: AsyncSession, number: int, at: datetime) -> None:
+    """Have one inspected at another instant."""
+    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(due_at=at))
+
+
+async def lock_environment(session: AsyncSession, environment: str) -> None:
+    """Let only one transaction at a time decide what departs for an environment."""
+    key = func.hashtextextended(f"depart {environment}", 0)
+    await session.execute(select(func.pg_advisory_xact_lock(key)))
+
+
+async def moving(session: AsyncSession, service: str, environment: str) -> int | None:
+    """The number of the promotion of a service that moves into an environment now."""
+    query = select(PromotionRow.number).where(
+        PromotionRow.service_id == service,
+        PromotionRow.environment_id == environment,
+        PromotionRow.state == State.MOVING,
+    )
+    return await session.scalar(query)
+
+
+async def decisions(session: AsyncSession, number: int) -> list[DecisionRow]:
+    """Every word spoken on a promotion, in order."""
+    query = select(DecisionRow).where(DecisionRow.promotion == number).order_by(DecisionRow.id)
+    return list(await session.scalars(query))
+
+
+async def end_standing(session: AsyncSession, number: int, person: str) -> None:
+    """Let somebody's approval stand no longer, because it lapsed or was taken back."""
+    query = update(DecisionRow).where(
+        DecisionRow.promotion == number, DecisionRow.person_id == person, DecisionRow.standing
+    )
+    await session.execute(query.values(standing=False))
+
+
+async def keep(session: AsyncSession, digest: str, kind: str, body: str) -> None:
+    """Store a document under its digest, once."""
+    row: dict[str, Any] = {"digest": digest, "kind": kind, "body": body}
+    await session.execute(insert(DocumentRow).values(row).on_conflict_do_nothing())
+
+
+async def document(session: AsyncSession, digest: str) -> str | None:
+    """A stored document's canonical text."""
+    return await session.scalar(select(DocumentRow.body).where(DocumentRow.digest == digest))

@@ -1,0 +1,341 @@
+"""The tables. What must hold under concurrency is a named constraint here."""
+
+import enum
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    DateTime,
+    ForeignKey,
+    Identity,
+    Index,
+    LargeBinary,
+    MetaData,
+    UniqueConstraint,
+    text,
+)
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+_NAMES = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Table(DeclarativeBase):
+    """Times are UTC instants; text columns have no length limit of their own."""
+
+    metadata = MetaData(naming_convention=_NAMES)
+    type_annotation_map = {  # noqa: RUF012 - SQLAlchemy's own way
+        datetime: DateTime(timezone=True),
+        str: TEXT,
+        list[str]: ARRAY(TEXT),
+        dict[str, Any]: JSONB,
+        list[dict[str, Any]]: JSONB,
+        bytes: LargeBinary,
+    }
+
+
+class State(enum.StrEnum):
+    """Where a promotion stands in its course."""
+
+    WAITING = "waiting"
+    """Taken in, not cleared."""
+    CLEARED = "cleared"
+    """May go; departs when its environment says."""
+    MOVING = "moving"
+    """Departed; the deployer is at work."""
+    LANDED = "landed"
+    """Runs in the environment, or ran there until a later one landed."""
+    ROLLED_BACK = "rolled back"
+    """Departed and was taken back; what ran before runs again."""
+    TURNED_BACK = "turned back"
+    """A reviewer said no."""
+    WITHDRAWN = "withdrawn"
+    """Taken back before departure by who asked, or by an approver."""
+
+
+PENDING = (State.WAITING, State.CLEARED)
+UNDER_WAY = (*PENDING, State.MOVING)
+
+
+class PersonRow(Table):
+    """Somebody with an account."""
+
+    __tablename__ = "people"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    email: Mapped[str] = mapped_column(unique=True)
+    password_hash: Mapped[str]
+    roles: Mapped[list[str]]
+    groups: Mapped[list["GroupRow"]] = relationship(
+        secondary="memberships", lazy="raise", order_by="GroupRow.id"
+    )
+
+
+class GroupRow(Table):
+    """A group of people who may take the same seats."""
+
+    __tablename__ = "groups"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    title: Mapped[str]
+
+
+class MembershipRow(Table):
+    """Who belongs to which group."""
+
+    __tablename__ = "memberships"
+
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), primary_key=True)
+    group_id: Mapped[str] = mapped_column(ForeignKey("groups.id"), primary_key=True)
+
+
+class SessionRow(Table):
+    """A signed-in browser; only digests of its secrets are kept."""
+
+    __tablename__ = "sessions"
+
+    token_digest: Mapped[str] = mapped_column(primary_key=True)
+    csrf_token: Mapped[str]
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    expires_at: Mapped[datetime]
+
+
+class TokenRow(Table):
+    """A token for a pipeline; only its digest is kept."""
+
+    __tablename__ = "tokens"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    token_digest: Mapped[str] = mapped_column(unique=True)
+    title: Mapped[str]
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    scopes: Mapped[list[str]]
+    created_at: Mapped[datetime]
+    expires_at: Mapped[datetime]
+    revoked_at: Mapped[datetime | None]
+
+
+class EnvironmentRow(Table):
+    """A guarded environment."""
+
+    __tablename__ = "environments"
+    __table_args__ = (CheckConstraint("departs IN ('at once', 'by deployer')", name="departs"),)
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    title: Mapped[str]
+    zone: Mapped[str]
+    departs: Mapped[str]
+    """How what is cleared departs: at once, or when its deployer says so."""
+
+
+class RouteRow(Table):
+    """An order of environments that releases travel."""
+
+    __tablename__ = "routes"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    title: Mapped[str]
+    legs: Mapped[list["LegRow"]] = relationship(lazy="selectin", order_by="LegRow.position, LegRow.lane")
+
+
+class LegRow(Table):
+    """One environment of a leg; those with the same position stand side by side."""
+
+    __tablename__ = "legs"
+
+    route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"), primary_key=True)
+    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"), primary_key=True)
+    position: Mapped[int]
+    lane: Mapped[int]
+    environment: Mapped[EnvironmentRow] = relationship(lazy="joined")
+
+
+class ServiceRow(Table):
+    """A piece of software that is released."""
+
+    __tablename__ = "services"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    title: Mapped[str]
+    repository: Mapped[str]
+    """Path below the repository root."""
+    route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"))
+    route: Mapped[RouteRow] = relationship(lazy="joined")
+
+
+class ReleaseRow(Table):
+    """One version of a service, with what was built for it."""
+
+    __tablename__ = "releases"
+    __table_args__ = (UniqueConstraint("service_id", "version", name="uq_releases_version"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))
+    version: Mapped[str]
+    revision: Mapped[str]
+    created_at: Mapped[datetime]
+    service: Mapped[ServiceRow] = relationship(lazy="joined")
+    artifacts: Mapped[list["ArtifactRow"]] = relationship(lazy="selectin", order_by="ArtifactRow.name")
+
+
+class ArtifactRow(Table):
+    """One built thing of a release."""
+
+    __tablename__ = "artifacts"
+
+    release_id: Mapped[int] = mapped_column(ForeignKey("releases.id"), primary_key=True)
+    name: Mapped[str] = mapped_column(primary_key=True)
+    digest: Mapped[str]
+    size: Mapped[int] = mapped_column(BigInteger)
+
+
+class PolicyRow(Table):
+    """One version of an environment's policy; in force from its adoption until the next one's."""
+
+    __tablename__ = "policies"
+    __table_args__ = (UniqueConstraint("environment_id", "version", name="uq_policies_version"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"))
+    version: Mapped[int]
+    digest: Mapped[str]
+    document: Mapped[str]
+    """Canonical JSON, the bytes the digest is of."""
+    author_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    drafted_at: Mapped[datetime]
+    adopter_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    in_force_from: Mapped[datetime | None]
+
+
+class DocumentRow(Table):
+    """Facts, decisions and sheets, once each, under their digest; never changed."""
+
+    __tablename__ = "documents"
+
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    body: Mapped[str]
+
+
+class PromotionRow(Table):
+    """One release asking to enter one environment."""
+
+    __tablename__ = "promotions"
+    __table_args__ = (
+        Index(
+            "uq_promotions_one_pending",
+            "release_id",
+            "environment_id",
+            unique=True,
+            postgresql_where=text("state IN ('waiting', 'cleared', 'moving')"),
+        ),
+        Index(
+            "uq_promotions_one_moving",
+            "service_id",
+            "environment_id",
+            unique=True,
+            postgresql_where=text("state = 'moving'"),
+        ),
+        Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
+        Index("ix_promotions_due", "due_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
+        CheckConstraint("state IN ({})".format(", ".join(f"'{state}'" for state in State)), name="state"),
+    )
+
+    number: Mapped[int] = mapped_column(BigInteger, Identity(start=1001), primary_key=True)
+    service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))
+    release_id: Mapped[int] = mapped_column(ForeignKey("releases.id"))
+    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"))
+    source: Mapped[str | None]
+    """The environments of the leg before it has landed in, in words; None at the first leg."""
+    state: Mapped[str] = mapped_column(default=State.WAITING)
+    requester_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    requested_at: Mapped[datetime]
+    note: Mapped[str] = mapped_column(default="")
+    facts_digest: Mapped[str] = mapped_column(ForeignKey("documents.digest"))
+    facts_read_at: Mapped[datetime]
+    policy_id: Mapped[int] = mapped_column(ForeignKey("policies.id"))
+    sheet: Mapped[dict[str, Any]]
+    """The last inspection."""
+    due_at: Mapped[datetime]
+    """When it must be inspected again."""
+    changed_at: Mapped[datetime]
+    """When its state or its findings last changed."""
+    departed_at: Mapped[datetime | None]
+    landed_at: Mapped[datetime | None]
+    landed_artifacts: Mapped[list[dict[str, Any]] | None]
+    """What the deployer reported to have landed, byte for byte."""
+    closed_at: Mapped[datetime | None]
+    ended: Mapped[str] = mapped_column(default="")
+    """How its course ended, in words."""
+    release: Mapped[ReleaseRow] = relationship(lazy="joined")
+    environment: Mapped[EnvironmentRow] = relationship(lazy="joined")
+    requester: Mapped[PersonRow] = relationship(lazy="joined")
+
+
+class DecisionRow(Table):
+    """One person's word on one promotion."""
+
+    __tablename__ = "decisions"
+    __table_args__ = (
+        Index(
+            "uq_decisions_one_standing_approval",
+            "promotion",
+            "person_id",
+            unique=True,
+            postgresql_where=text("action = 'approve' AND standing"),
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    promotion: Mapped[int] = mapped_column(ForeignKey("promotions.number"), index=True)
+    action: Mapped[str]
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    comment: Mapped[str]
+    shown: Mapped[dict[str, Any]]
+    at: Mapped[datetime]
+    standing: Mapped[bool]
+    """False once taken back, or lapsed and given anew."""
+
+
+class EntryRow(Table):
+    """One ledger entry. The body is what is hashed; the other columns are for finding it."""
+
+    __tablename__ = "ledger_entries"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    at: Mapped[datetime] = mapped_column(index=True)
+    action: Mapped[str]
+    actor_id: Mapped[str] = mapped_column(index=True)
+    promotion: Mapped[int | None] = mapped_column(BigInteger, index=True)
+    environment_id: Mapped[str | None]
+    service_id: Mapped[str | None]
+    body: Mapped[str]
+
+
+class EntryPlaceRow(Table):
+    """The place the sequencer gave an entry, from 0 without gaps."""
+
+    __tablename__ = "ledger_places"
+
+    place: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"), unique=True)
+    leaf_hash: Mapped[bytes]
+
+
+class CheckpointRow(Table):
+    """A signed checkpoint, and the tree's frontier to go on from."""
+
+    __tablename__ = "ledger_checkpoints"
+
+    size: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    frontier: Mapped[bytes]
+    note: Mapped[str]

@@ -1,0 +1,98 @@
+"""The application, put together from its settings and its backend."""
+
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from starlette.exceptions import HTTPException
+
+from dogana import __version__
+from dogana.service.backend import Backend
+from dogana.settings import Settings
+from dogana.web import events, ledger, policies, problems, promotions, sessions
+
+_HEADERS = {
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Content-Security-Policy": (
+        "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; "
+        "script-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'self'; form-action 'self'"
+    ),
+}
+
+
+def make_app(settings: Settings, backend: Backend) -> FastAPI:
+    """Build the web application; nothing is read before it starts."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        async with events.listening(app.state.fanout, backend):
+            yield
+
+    app = FastAPI(
+        title="Dogana",
+        version=__version__,
+        summary="May this release enter?",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.settings = settings
+    app.state.backend = backend
+    app.state.fanout = events.Fanout()
+    problems.install(app)
+    app.middleware("http")(_headers)
+    for part in (sessions, promotions, policies, ledger, events):
+        app.include_router(part.router)
+    _describe_problems(app)
+    _serve_front_end(app, settings.web_dir)
+    return app
+
+
+async def _headers(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+    response = await call_next(request)
+    for name, value in _HEADERS.items():
+        response.headers.setdefault(name, value)
+    if request.url.path.startswith("/api"):
+        response.headers.setdefault("Cache-Control", "no-store")
+    elif "/immutable/" in request.url.path:
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+    return response
+
+
+def _describe_problems(app: FastAPI) -> None:
+    """Replace the framework's own error shape in the OpenAPI document with ours."""
+    made = app.openapi
+
+    def openapi() -> dict[str, object]:
+        document = made()
+        schemas = document.setdefault("components", {}).setdefault("schemas", {})
+        schemas.pop("HTTPValidationError", None)
+        schemas.pop("ValidationError", None)
+        problem = problems.Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+        schemas.update(problem.pop("$defs"))
+        schemas["Problem"] = problem
+        return document
+
+    app.openapi = openapi  # type: ignore[method-assign]
+
+
+def _serve_front_end(app: FastAPI, folder: Path) -> None:
+    """Files of the built front end; every other address opens its one page."""
+    root = folder.resolve()
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def front_end(path: str) -> Response:
+        if path.startswith("api/"):
+            raise HTTPException(404, "There is no such address.")
+        wanted = (root / path).resolve()
+        if wanted.is_relative_to(root) and wanted.is_file():
+            return FileResponse(wanted)
+        page = root / "index.html"
+        if not page.is_file():
+            raise HTTPException(404, "The front end has not been built; ./dogana demo builds it.")
+        return FileResponse(page, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,91 @@
+"""Live updates: one listener on the database for each process, fanned out as server-sent events."""
+
+import asyncio
+import contextlib
+import json
+from collections.abc import AsyncIterator
+from http import HTTPStatus
+from typing import Any
+
+import structlog
+from fastapi import APIRouter, Request
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from dogana.core.errors import AwayError
+from dogana.service.access import Right
+from dogana.service.backend import Backend
+from dogana.web.access import UsesActor
+from dogana.web.problems import documented
+
+router = APIRouter(prefix="/api", tags=["live"])
+_log = structlog.get_logger("dogana.web")
+_RETRY_SECONDS = 1.0
+_BEHIND = 1000
+_BEAT_SECONDS = 5.0
+"""A browser that hears nothing for longer than twice this takes the line for lost."""
+
+
+class Fanout:
+    """Hands each notice to every open stream."""
+
+    def __init__(self) -> None:
+        self._streams: set[asyncio.Queue[dict[str, Any]]] = set()
+
+    async def run(self, backend: Backend) -> None:
+        """Listen for good; after a lost connection, tell every stream to read anew."""
+        while True:
+            try:
+                async for notice in backend.database.listen():
+                    if notice is not None:
+                        self._send(notice)
+            except AwayError as exc:
+                _log.warning("listener lost", detail=exc.detail)
+            await asyncio.sleep(_RETRY_SECONDS)
+            self._send({"kind": "anew"})
+
+    def _send(self, notice: dict[str, Any]) -> None:
+        for queue in self._streams:
+            if queue.full():
+                queue.get_nowait()
+            queue.put_nowait(notice)
+
+    async def stream(self) -> AsyncIterator[ServerSentEvent]:
+        """What one browser gets."""
+        queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(_BEHIND)
+        self._streams.add(queue)
+        try:
+            yield ServerSentEvent(data="{}", event="hello", retry=2000)
+            while True:
+                try:
+                    notice = await asyncio.wait_for(queue.get(), _BEAT_SECONDS)
+                except TimeoutError:
+                    yield ServerSentEvent(data="{}", event="beat")
+                else:
+                    yield ServerSentEvent(data=json.dumps(notice), event="change")
+        finally:
+            self._streams.discard(queue)
+
+
+@router.get(
+    "/events",
+    response_class=EventSourceResponse,
+    responses=documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN)
+    | {200: {"content": {"text/event-stream": {}}, "description": "Changes as they happen"}},
+)
+async def events(request: Request, actor: UsesActor) -> EventSourceResponse:
+    """Changes as they happen: `change` events with `kind` and, where it concerns one, `promotion`."""
+    actor.must(Right.READ)
+    fanout: Fanout = request.app.state.fanout
+    return EventSourceResponse(fanout.stream(), ping=3600)
+
+
+@contextlib.asynccontextmanager
+async def listening(fanout: Fanout, backend: Backend) -> AsyncIterator[None]:
+    """Run the listener while the block lasts."""
+    task = asyncio.create_task(fanout.run(backend))
+    try:
+        yield
+    finally:
+        task.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await task

@@ -1,0 +1,72 @@
+"""Reading the ledger."""
+
+from collections.abc import AsyncIterator
+from http import HTTPStatus
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from fastapi.responses import StreamingResponse
+
+from dogana.service import ledger, reading
+from dogana.service.access import Right
+from dogana.service.views import LedgerFilters, LedgerPage
+from dogana.store.ledger import Wanted
+from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.problems import documented
+
+router = APIRouter(
+    prefix="/api/ledger",
+    tags=["ledger"],
+    responses=documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY),
+)
+_Id = Annotated[int | None, Query(ge=1, lt=2**63)]
+_Name = Annotated[str | None, Query(max_length=100, pattern=r"^[^\x00]*$")]
+
+
+@router.get("")
+async def entries(
+    actor: UsesActor,
+    backend: UsesBackend,
+    before: _Id = None,
+    promotion: _Id = None,
+    person: _Name = None,
+    environment: _Name = None,
+    service: _Name = None,
+    action: _Name = None,
+    words: _Name = None,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> LedgerPage:
+    """Entries that fit, the latest first."""
+    wanted = Wanted(
+        before=before,
+        promotion=promotion,
+        actor=person,
+        environment=environment,
+        service=service,
+        action=action,
+        words=words,
+    )
+    return await reading.ledger_page(backend, actor, wanted, limit)
+
+
+@router.get("/filters")
+async def filters(actor: UsesActor, backend: UsesBackend) -> LedgerFilters:
+    """What the ledger can be narrowed to."""
+    return await reading.ledger_filters(backend, actor)
+
+
+@router.get(
+    "/export",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"application/jsonl": {}}, "description": "JSON Lines"}},
+)
+async def export(actor: UsesActor, backend: UsesBackend) -> StreamingResponse:
+    """The whole ledger with its checkpoints; verifies offline with `dogana ledger verify FILE --key KEY`."""
+    actor.must(Right.READ)
+
+    async def lines() -> AsyncIterator[str]:
+        async for line in ledger.export(backend):
+            yield line + "\n"
+
+    headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}
+    return StreamingResponse(lines(), media_type="application/jsonl", headers=headers)

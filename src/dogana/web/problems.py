@@ -1,0 +1,116 @@
+"""Problem details (RFC 9457) for every error; the one table from the domain's errors to statuses."""
+
+from http import HTTPStatus
+from typing import Any
+
+import structlog
+from fastapi import FastAPI, Request, Response
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from dogana.core.errors import (
+    AwayError,
+    ConflictError,
+    DoganaError,
+    InvalidError,
+    NotFoundError,
+    RefusedError,
+    SignedOutError,
+)
+
+STATUS: dict[type[DoganaError], HTTPStatus] = {
+    InvalidError: HTTPStatus.UNPROCESSABLE_ENTITY,
+    ConflictError: HTTPStatus.CONFLICT,
+    RefusedError: HTTPStatus.FORBIDDEN,
+    SignedOutError: HTTPStatus.UNAUTHORIZED,
+    NotFoundError: HTTPStatus.NOT_FOUND,
+    AwayError: HTTPStatus.SERVICE_UNAVAILABLE,
+}
+_log = structlog.get_logger("dogana.web")
+
+
+class FieldFault(BaseModel):
+    """One part of the request that cannot be used."""
+
+    place: str
+    """JSON Pointer into the request."""
+    reason: str
+
+
+class Problem(BaseModel):
+    """RFC 9457 problem details."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    code: str
+    """The same for the API, the screens and the documentation."""
+    fields: list[FieldFault] = []
+
+
+class ProblemResponse(JSONResponse):
+    """A problem with its media type."""
+
+    media_type = "application/problem+json"
+
+
+def problem(
+    status: HTTPStatus, code: str, detail: str, fields: list[tuple[str, str]] | None = None
+) -> ProblemResponse:
+    """A response that says what happened."""
+    body = Problem(
+        type=f"urn:dogana:problem:{code}",
+        title=status.phrase,
+        status=status,
+        detail=detail,
+        code=code,
+        fields=[FieldFault(place=place, reason=reason) for place, reason in fields or []],
+    )
+    return ProblemResponse(body.model_dump(), status_code=status)
+
+
+def documented(*statuses: HTTPStatus) -> dict[int | str, dict[str, Any]]:
+    """The problems a route may answer, for its OpenAPI description."""
+    return {
+        int(status): {
+            "description": status.phrase,
+            "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
+        }
+        for status in statuses
+    }
+
+
+def install(app: FastAPI) -> None:
+    """Have every error of an application answered as a problem."""
+
+    @app.exception_handler(DoganaError)
+    async def _domain(_: Request, exc: DoganaError) -> Response:
+        status = next(STATUS[kind] for kind in type(exc).__mro__ if kind in STATUS)
+        return problem(status, exc.code, exc.detail, exc.fields)
+
+    @app.exception_handler(RequestValidationError)
+    async def _validation(_: Request, exc: RequestValidationError) -> Response:
+        fields = []
+        for error in exc.errors():
+            where = [str(step) for step in error["loc"] if step != "body"]
+            fields.append(
+                ("".join(f"/{step}" for step in where), str(error["msg"]).removeprefix("Value error, "))
+            )
+        return problem(HTTPStatus.UNPROCESSABLE_ENTITY, "invalid", "The request cannot be used.", fields)
+
+    @app.exception_handler(HTTPException)
+    async def _http(_: Request, exc: HTTPException) -> Response:
+        status = HTTPStatus(exc.status_code)
+        return problem(status, status.phrase.lower().replace(" ", "_"), str(exc.detail))
+
+    @app.exception_handler(Exception)
+    async def _fault(request: Request, exc: Exception) -> Response:
+        _log.error("fault", path=request.url.path, exc_info=exc)
+        return problem(
+            HTTPStatus.INTERNAL_SERVER_ERROR,
+            "fault",
+            "Something went wrong here; it has been logged. Nothing was decided.",
+        )

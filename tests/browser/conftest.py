@@ -1,0 +1,50 @@
+"""One browser for a module, one context for each person and test."""
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+from tests.conftest import Live
+
+from dogana.demo.cast import PASSWORD
+
+Visit = Callable[..., Page]
+_FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+
+
+@pytest.fixture(scope="module")
+def browser(live: Live) -> Iterator[Browser]:
+    """Closed with its module: while Playwright runs, no other test can have an event loop of its own."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=_FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def visit(browser: Browser, live: Live) -> Iterator[Visit]:
+    """Open a page as somebody, at an address, in a theme and size; faults in the page fail the test."""
+    contexts = []
+    faults: list[str] = []
+
+    def open_page(who: str | None, path: str = "/desk", *, mode: str = "light", width: int = 1280) -> Page:
+        context = browser.new_context(
+            base_url=live.running.url, viewport={"width": width, "height": 800}, reduced_motion="reduce"
+        )
+        context.add_init_script(f"localStorage.setItem('dogana-mode', '{mode}')")
+        context.set_default_timeout(15_000)
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: faults.append(str(error)))
+        page.goto(path if who is None else f"/sign-in?next={path}")
+        if who is not None:
+            page.get_by_label("Mail address").fill(f"{who}@corvale.example")
+            page.get_by_label("Password").fill(PASSWORD)
+            page.get_by_role("button", name="Sign in").click()
+            page.wait_for_url(live.running.url + path)
+        return page
+
+    yield open_page
+    for context in contexts:
+        context.close()
+    assert faults == []

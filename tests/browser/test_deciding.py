@@ -1,0 +1,176 @@
+"""What people do all day, done in the real interface."""
+
+import re
+import signal
+
+import pytest
+from playwright.sync_api import Page, expect
+from tests.conftest import ROOT, Live
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def row(page: Page, service: str, version: str, target: str):
+    return page.get_by_role("link").filter(has_text=service).filter(has_text=version).filter(has_text=target)
+
+
+def group(page: Page, name: str):
+    return page.locator(f"section[data-group={name}]")
+
+
+def test_two_people_approve_and_it_departs_and_lands_live(visit):
+    """From the keyboard; a third person sees it land without a reload; the ledger has every entry."""
+    watcher = visit("wanjiru")
+    ilse = visit("ilse")
+    mine = group(ilse, "you")
+    expect(mine).to_contain_text("Meter intake")
+    for _ in range(20):
+        ilse.keyboard.press("j")
+        if "7.6.0" in (ilse.locator("a:focus").text_content() or ""):
+            break
+    ilse.keyboard.press("o")
+    expect(ilse.get_by_role("heading", level=1)).to_contain_text("Meter intake 7.6.0")
+    expect(ilse.get_by_text("After yours one seat remains open; time allows it now.")).to_be_visible()
+    ilse.keyboard.press("a")
+    expect(ilse.get_by_text("You have taken the seat of release desk.")).to_be_visible()
+    number = ilse.url.rsplit("/", 1)[-1]
+
+    henrik = visit("henrik")
+    row(henrik, "Meter intake", "7.6.0", "Rehearsal").click()
+    expect(henrik.get_by_text("Yours is the last word it waits for")).to_be_visible()
+    henrik.get_by_label("Reason").fill("Testers know.")
+    henrik.get_by_role("button", name="Approve").click()
+    expect(henrik.locator(".head .stamp").first).to_have_text(re.compile("moving|landed"))
+    expect(ilse.locator(".head .stamp").first).to_have_text("landed")
+    expect(row(group(watcher, "ended"), "Meter intake", "7.6.0", "Rehearsal")).to_be_visible()
+
+    ilse.goto("/ledger?words=7.6.0&at=rehearsal")
+    expect(ilse.locator("li.entry")).to_have_count(6)
+    actions = ilse.locator("li.entry .act").all_text_contents()
+    assert actions == ["land", "depart", "clear", "approve", "approve", "request"]
+    expect(ilse.locator("li.entry q")).to_have_text("Testers know.")
+    expect(ilse.locator("li.entry .place").first).to_have_text(re.compile(r"\d+"))
+    ilse.locator("li.entry a").first.click()
+    expect(ilse).to_have_url(re.compile(f"/promotion/{number}$"))
+
+
+def test_one_is_turned_back_with_a_reason(visit):
+    """The button needs the reason; who watches the Desk sees it end and why."""
+    watcher = visit("ilse")
+    henrik = visit("henrik")
+    expect(row(group(watcher, "others"), "Leak watch", "4.4.0", "Rehearsal")).to_be_visible()
+    row(henrik, "Leak watch", "4.4.0", "Rehearsal").click()
+    back = henrik.get_by_role("button", name="Turn back")
+    expect(back).to_be_disabled()
+    henrik.get_by_label("Reason").fill("Alarms of one street come twice.")
+    back.click()
+    expect(henrik.locator(".head .stamp").first).to_have_text("turned back")
+    ended = row(group(watcher, "ended"), "Leak watch", "4.4.0", "Rehearsal")
+    expect(ended).to_contain_text("Turned back by Henrik Solberg: Alarms of one street come twice.")
+
+
+def test_who_asked_is_told_why_they_may_not_decide(visit):
+    """No button to press in vain, and the reason in its place."""
+    page = visit("ilse")
+    row(page, "Tariff engine", "3.9.0", "Live north").click()
+    expect(page.get_by_text("You asked for this promotion, so you may not decide on it.")).to_be_visible()
+    expect(page.get_by_role("button", name="Approve")).to_have_count(0)
+
+
+def test_a_decision_on_what_moved_on_is_refused_and_nothing_typed_is_lost(visit, live: Live):
+    """Two tabs of one person: the second learns why not."""
+    one = visit("priya")
+    row(one, "Leak watch", "4.3.0", "Live north").click()
+    one.get_by_label("Reason").fill("Scanned again.")
+    one.route("**/api/promotions/*/dossier", lambda route: route.abort())
+    other = visit("priya", f"/promotion/{one.url.rsplit('/', 1)[-1]}")
+    other.get_by_role("button", name="Approve").click()
+    expect(other.get_by_text("You have taken the seat of security.")).to_be_visible()
+    one.get_by_role("button", name="Approve").click()
+    expect(one.get_by_role("alert")).to_have_text("You have approved this promotion already.")
+    expect(one.get_by_label("Reason")).to_have_value("Scanned again.")
+
+
+def test_a_tracker_that_hangs_is_said_and_heals(visit, live: Live):
+    """Held as unknown while it does not answer, by itself as before once it does."""
+    page = visit("ilse")
+    portal = row(page, "Taps portal", "12.2.0", "Pilot valley")
+    expect(portal).to_contain_text("Held by the soak")
+    tracker = live.instance.process("tracker")
+    tracker.send_signal(signal.SIGSTOP)
+    try:
+        expect(portal).to_contain_text("did not answer in time", timeout=40_000)
+        portal.click()
+        expect(page.locator("li[data-rule=tickets]")).to_contain_text("unknown")
+        expect(page.get_by_text("It is asked again by itself.")).to_be_visible()
+    finally:
+        tracker.send_signal(signal.SIGCONT)
+    expect(page.locator("li[data-rule=tickets]")).to_contain_text("met", timeout=40_000)
+
+
+def test_a_lost_connection_is_said_and_healed(visit, live: Live):
+    """Also when the server hangs with the line open; without a reload."""
+    page = visit("wanjiru")
+    expect(page.locator("section[data-group=you]")).to_contain_text("Nothing waits for you.")
+    web = live.instance.process("web")
+    web.send_signal(signal.SIGSTOP)
+    try:
+        expect(page.get_by_role("status")).to_contain_text("Connection lost", timeout=25_000)
+    finally:
+        web.send_signal(signal.SIGCONT)
+    expect(page.get_by_role("status")).to_be_empty(timeout=25_000)
+
+
+def test_the_address_holds_what_is_looked_at(visit):
+    """A station filters, Back undoes it, a link asks to sign in first and then leads there."""
+    page = visit("ilse")
+    page.get_by_role("link", name="Pilot valley", exact=False).first.click()
+    expect(page).to_have_url(re.compile("at=pilot-valley"))
+    expect(row(page, "Taps portal", "12.2.0", "Pilot valley")).to_be_visible()
+    expect(row(page, "Tariff engine", "3.9.0", "Live south")).to_have_count(0)
+    page.get_by_role("link", name="2 weeks").click()
+    expect(page).to_have_url(re.compile("at=pilot-valley&span=2w"))
+    page.go_back()
+    page.go_back()
+    expect(row(page, "Tariff engine", "3.9.0", "Live south")).to_be_visible()
+    page.goto("/promotion/999999")
+    expect(page.get_by_role("heading", name="There is no promotion 999999.")).to_be_visible()
+    stranger = visit(None, "/ledger?action=adopt")
+    expect(stranger).to_have_url(re.compile("/sign-in"))
+    stranger.get_by_label("Mail address").fill("wanjiru@corvale.example")
+    stranger.get_by_label("Password").fill("wrong")
+    stranger.get_by_role("button", name="Sign in").click()
+    expect(stranger.get_by_role("alert")).to_have_text("The mail address or the password is wrong.")
+    stranger.get_by_label("Password").fill("corvale-demo")
+    stranger.get_by_role("button", name="Sign in").click()
+    expect(stranger.locator("li.entry").first).to_contain_text("adopted version")
+
+
+def test_a_phone_can_approve(visit):
+    """At 390 px the sentence and the button are there, and nothing scrolls sideways."""
+    page = visit("ilse", width=390)
+    for path in ("/desk", "/ledger"):
+        page.goto(path)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.goto("/desk")
+    row(page, "Tariff engine", "3.9.0", "Live south").click()
+    expect(page.get_by_role("button", name="Approve")).to_be_in_viewport()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+@pytest.mark.parametrize("mode", ["light", "dark"])
+def test_no_view_has_an_accessibility_violation(visit, mode: str):
+    """WCAG 2.2 A and AA and the best practices axe knows, in both themes."""
+    page = visit("ilse", mode=mode)
+    row(page, "Leak watch", "4.3.0", "Live north").wait_for()
+    addresses = [page.url, row(page, "Leak watch", "4.3.0", "Live north").get_attribute("href"), "/ledger"]
+    stranger = visit(None, "/sign-in", mode=mode)
+    for tab, address in [*((page, address) for address in addresses), (stranger, "/sign-in")]:
+        tab.goto(address)
+        tab.get_by_role("heading", level=1).wait_for()
+        tab.wait_for_load_state("networkidle") if tab is stranger else tab.wait_for_timeout(400)
+        tab.add_script_tag(path=str(AXE))
+        found = tab.evaluate("axe.run()")
+        told = [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found["violations"]]
+        assert told == [], (address, mode)

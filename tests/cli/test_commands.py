@@ -1,0 +1,116 @@
+"""The command line, run as people and pipelines run it, against a whole instance."""
+
+import hashlib
+import io
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+import pytest
+from rich.console import Console
+from tests.conftest import Live
+
+from dogana.core.record.checkpoint import public_key_text
+from dogana.demo.tour import Tour
+from dogana.wiring import read_key
+
+
+def dogana(live: Live, *arguments: str) -> subprocess.CompletedProcess[str]:
+    environment = {
+        **os.environ,
+        "DOGANA_URL": live.running.url,
+        "DOGANA_TOKEN": live.running.requester_token,
+        "DOGANA_DATABASE_URL": live.running.database_url,
+        "DOGANA_SIGNING_KEY": live.running.key_file,
+    }
+    command = [sys.executable, "-m", "dogana", *arguments]
+    return subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+
+
+def pending(live: Live, service: str, to: str) -> dict:
+    headers = {"Authorization": f"Bearer {live.running.requester_token}"}
+    rows = httpx.get(f"{live.running.url}/api/desk", headers=headers).json()["rows"]
+    return next(row for row in rows if (row["service"]["id"], row["target"]["id"]) == (service, to))
+
+
+def test_the_tour_comes_out_as_it_must(live: Live):
+    """Request, refusal of the requester, two approvals, departure, landing, a ledger that verifies."""
+    console = Console(record=True, width=200, file=io.StringIO())
+    Tour(console, live.running).run()
+    said = console.export_text()
+    for words in (
+        "Refused: You asked for this promotion, so you may not decide on it.",
+        "Yours is the last word it waits for: it clears and departs at once.",
+        "into Rehearsal landed.",
+        "Verified: ",
+    ):
+        assert words in said
+
+
+def test_a_pipeline_asks_and_waits_by_exit_code(live: Live, tmp_path: Path):
+    """The digest is computed from the file; the sentence says what it waits for."""
+    built = tmp_path / "app.tar.gz"
+    built.write_bytes(b"built")
+    asked = ("request", "--service=field-app", "--version=5.3.0", "--to=bench", "--rev=v5.1.0")
+    done = dogana(live, *asked, f"--artifact={built}", "--note=Closes LEAK-1")
+    assert done.returncode == 0, done.stderr
+    number = done.stdout.strip()
+    held = dogana(live, "wait", number, "--timeout=0")
+    assert held.returncode == 4
+    assert "LEAK-1 does not exist in the tracker" in held.stdout
+    headers = {"Authorization": f"Bearer {live.running.requester_token}"}
+    url = f"{live.running.url}/api/promotions/{number}"
+    (artifact,) = httpx.get(f"{url}/dossier", headers=headers).json()["artifacts"]
+    assert artifact == {
+        "name": "app.tar.gz",
+        "digest": "sha256:" + hashlib.sha256(b"built").hexdigest(),
+        "size": 5,
+    }
+    assert httpx.post(f"{url}/withdraw", headers=headers, json={}).status_code == 200
+    assert dogana(live, "wait", number).returncode == 3
+
+
+def test_waiting_for_what_is_cleared_ends_at_once(live: Live):
+    """Exit 0, with the sentence."""
+    row = pending(live, "valve-command", "pilot-valley")
+    done = dogana(live, "wait", str(row["number"]))
+    assert (done.returncode, done.stdout) == (0, "Cleared. Departs when its deployer says so.\n")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("request", "--service=nothing", "--version=1", "--to=bench", "--rev=main"), "/service: unknown"),
+        (("request", "--service=field-app", "--version=9", "--to=bench", "--rev=nope"), "has no commit nope"),
+        (("request", "--service=a", "--version=1", "--to=b", "--artifact=/no/file"), "cannot be read"),
+        (("wait", "999999"), "There is no promotion 999999."),
+        (("ledger", "verify", "/no/file", "--key=AAAA"), "No such file"),
+        (("policy", "check", "/no/file"), "cannot be read"),
+    ],
+)
+def test_unusable_input_ends_with_64_and_the_reason(live: Live, arguments, said):
+    """In words, without a traceback."""
+    done = dogana(live, *arguments)
+    assert done.returncode == 64
+    assert said in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_the_live_ledger_and_its_export_verify(live: Live, tmp_path: Path):
+    """And a changed byte in the export ends with 1 and the entry's place."""
+    ends = time.monotonic() + 10
+    while dogana(live, "ledger", "verify").returncode != 0:
+        assert time.monotonic() < ends
+    path = tmp_path / "ledger.jsonl"
+    assert dogana(live, "ledger", "export", str(path)).returncode == 0
+    key = f"--key={public_key_text(read_key(Path(live.running.key_file)).public_key())}"
+    assert dogana(live, "ledger", "verify", str(path), key).stdout.startswith("Verified: ")
+    lines = path.read_text().splitlines()
+    lines[10] = lines[10].replace("says", "said")
+    path.write_text("\n".join(lines))
+    done = dogana(live, "ledger", "verify", str(path), key)
+    assert done.returncode == 1
+    assert done.stderr.startswith("entry 10 was changed")

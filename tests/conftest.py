@@ -1,0 +1,78 @@
+"""One PostgreSQL cluster for the whole run; a fresh database, copied from a template, for each test."""
+
+import itertools
+import os
+import shutil
+import tempfile
+from collections.abc import AsyncIterator, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+
+from dogana.demo.cluster import Cluster, Urls, free_port
+from dogana.demo.instance import Instance, Running
+from dogana.store.migrate import migrate
+from tests.world import World
+
+ROOT = Path(__file__).parents[1]
+_numbers = itertools.count(1)
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs the whole instance runs in one process, so that one instance is made."""
+    for item in items:
+        if "live" in getattr(item, "fixturenames", ()):
+            item.add_marker(pytest.mark.xdist_group("live"))
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    process = os.environ.get("PYTEST_XDIST_WORKER", "alone")
+    cluster = Cluster(ROOT / ".dogana" / "tests" / process)
+    cluster.start()
+    try:
+        yield cluster
+    finally:
+        cluster.stop()
+
+
+@pytest.fixture(scope="session")
+def template(cluster: Cluster) -> str:
+    urls = cluster.make_database("template_dogana", anew=True)
+    migrate(urls.owner, urls.application)
+    return "template_dogana"
+
+
+@pytest.fixture
+def urls(cluster: Cluster, template: str) -> Iterator[Urls]:
+    name = f"test_{next(_numbers)}"
+    yield cluster.make_database(name, anew=True, template=template)
+    cluster.drop_database(name)
+
+
+@pytest.fixture
+async def world(urls: Urls, tmp_path: Path) -> AsyncIterator[World]:
+    async with World.made(urls, tmp_path) as world:
+        yield world
+
+
+@dataclass(frozen=True)
+class Live:
+    """A whole instance with the scenario's last days, run as the demo is."""
+
+    instance: Instance
+    running: Running
+
+
+@pytest.fixture(scope="session")
+def live() -> Iterator[Live]:
+    folder = Path(tempfile.mkdtemp(prefix="dogana-live-"))
+    folder.chmod(0o755)
+    instance = Instance(folder, ROOT / "web" / "build", lambda _: None)
+    try:
+        yield Live(instance, instance.start(port=free_port(), past=False, takes=1.0))
+    finally:
+        instance.stop()
+        shutil.rmtree(folder, ignore_errors=True)

@@ -1,0 +1,119 @@
+"""Expressions: what cannot be meant is found on saving, what can is what CEL says it is."""
+
+import cel
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.conftest import ROOT
+from tests.core.cases import facts, finding_of, policy, reading, sheet_of
+
+from dogana.core.expressions.checker import check_expression
+from dogana.core.expressions.reader import ExpressionError
+from dogana.core.expressions.types import VARIABLES
+from dogana.core.policy.document import PolicyError
+
+WRONG = {
+    'servce == "a"': (1, "there is no servce; did you mean service?"),
+    'size(commits) > 1 && files.exists(f, f.pth == "x")': (40, "filechange has no pth; did you mean path?"),
+    'approvals >= 2 && service == "a"': (1, "there is no approvals"),
+    "service > 3": (11, "is int; string is needed"),
+    "service": (1, "gives string; bool is needed"),
+    "size(service, version)": (1, "size() takes one list, map or string"),
+    "service.startswith('a')": (9, "there is no function startswith; did you mean startsWith?"),
+    "version.matches(3)": (17, "is int; string is needed"),
+    "service == 'a' &&": (18, "'the end' does not fit here"),
+    "commits.all(c, c.subject)": (18, "is string; bool is needed"),
+    "service.all(c, true)": (9, "all() goes over a list, not over string"),
+    "frobnicate(service)": (1, "there is no function frobnicate"),
+    "now - requested_at > 3": (22, "is int; duration is needed"),
+    "'a' in service": (8, "is string; a list or a map is needed"),
+    "target.colour == 'red'": (8, "place has no colour"),
+    "service ~ 'a'": (9, "'~' does not fit here"),
+    "((((" + "(" * 60: (42, "nested deeper than 40"),
+}
+
+
+@pytest.mark.parametrize("text", WRONG)
+def test_what_cannot_be_meant_is_refused_with_its_place(text: str):
+    """Also where the wrong half would never be reached by short-circuiting."""
+    column, reason = WRONG[text]
+    with pytest.raises(ExpressionError) as refused:
+        check_expression(text)
+    assert (refused.value.line, refused.value.column) == (1, column)
+    assert reason in str(refused.value)
+
+
+def test_a_fault_in_a_policy_has_the_rule_and_the_column():
+    """The path to the rule and the place in the expression."""
+    with pytest.raises(PolicyError) as refused:
+        policy({"kind": "sameness", "when": "service ==\n  verion"})
+    assert refused.value.faults == [
+        ("/rules/0/when", "line 2, column 3: there is no verion; did you mean version?")
+    ]
+
+
+RIGHT = {
+    'service == "app" && version.startsWith("1.")': True,
+    'commits.exists(c, c.author_email == "eve@example.org")': True,
+    'authors == ["eve"] && !("ann" in authors)': True,
+    'size(files) == 0 ? route == "standard" : false': True,
+    'tickets.all(t, has(t.status) && t.status in ["done", "closed"])': True,
+    "now - requested_at >= duration('1h') && now.getHours() == 12": True,
+    "leg_before[0].environment == 'pilot' && size(runs) == 0": True,
+    "size(commits.filter(c, c.subject.contains('Work'))) * 2 - 1 != 1": False,
+    "has(leg_before[0].replaced_at)": False,
+}
+
+
+@pytest.mark.parametrize("text", RIGHT)
+def test_what_is_meant_holds_or_not(text: str):
+    """Checked, compiled and evaluated on the facts as they are."""
+    finding = finding_of({"kind": "condition", "holds": text, "otherwise": "not so"})
+    assert finding.outcome == ("met" if RIGHT[text] else "unmet")
+    assert finding.because == ("The condition holds." if RIGHT[text] else "Not so.")
+
+
+def test_a_rule_concerns_what_its_when_says():
+    """Elsewhere it asks for nothing: no seat, no closed time."""
+    seats = {"kind": "reviewers", "seats": [{"group": "desk"}], "when": 'service == "other"'}
+    night = {
+        "kind": "hours",
+        "zone": "Europe/Rome",
+        "open": [{"days": ["SU"], "from": "01:00", "until": "02:00"}],
+        "when": "size(commits) > 100",
+    }
+    sheet = sheet_of(seats, night)
+    assert [f.outcome for f in sheet.findings] == ["not applicable"] * 2
+    assert (sheet.verdict, sheet.forecast.first_start) == ("cleared", sheet.at)
+
+
+def test_a_when_that_cannot_be_told_is_unknown_and_never_clears():
+    """Silence of a source neither switches a rule on nor off."""
+    known = facts(tickets=reading(unknown="it answered 503").model_dump())
+    rule = {"kind": "sameness", "when": 'tickets.exists(t, t.kind == "risk")'}
+    sheet = sheet_of(rule, known=known)
+    assert sheet.verdict == "held"
+    assert sheet.findings[0].because.startswith("It cannot be told whether this rule applies: the tracker")
+
+
+def test_a_field_that_is_absent_is_unknown_unless_asked_for():
+    """Nothing is guessed for a value nobody gave."""
+    rule = {"kind": "condition", "holds": "leg_before[0].replaced_at < now", "otherwise": "x"}
+    assert finding_of(rule).outcome == "unknown"
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.text(alphabet="service.files()[]<>=!&|+-*/?:, 'a\"x1\n", max_size=60))
+def test_no_text_crashes_the_checker_and_what_it_lets_through_compiles(text: str):
+    """The reader accepts no more than the language does."""
+    try:
+        check_expression(text)
+    except ExpressionError:
+        return
+    cel.compile(text)
+
+
+def test_every_name_is_documented():
+    """In the table authors read."""
+    reference = (ROOT / "docs" / "policy-format.md").read_text()
+    assert [name for name in VARIABLES if f"| `{name}` |" not in reference] == []

@@ -1,0 +1,138 @@
+"""The policy document: one meaning in JSON and YAML, every fault with its place."""
+
+import json
+import re
+
+import pytest
+import yaml
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.conftest import ROOT
+from tests.core.cases import AT, facts, words
+
+from dogana.core.inspect.engine import inspect
+from dogana.core.policy.difference import differences
+from dogana.core.policy.document import PolicyError, policy_from, policy_schema, read_policy
+from dogana.demo.rules import policies
+
+BLOCKS = re.findall(r"```yaml\n(- .*?)```", (ROOT / "docs" / "policy-format.md").read_text(), re.DOTALL)
+EXAMPLES = [yaml.load(block, Loader=yaml.BaseLoader) for block in BLOCKS]
+GOOD = {
+    "format": "dogana.policy/1",
+    "title": "Live",
+    "zone": "Europe/Rome",
+    "rules": [{"id": "bytes", "kind": "sameness", "title": "The same bytes"}],
+}
+
+
+def without(key):
+    return {k: v for k, v in GOOD.items() if k != key}
+
+
+def rule(**changes):
+    return {**GOOD, "rules": [{**GOOD["rules"][0], **changes}]}
+
+
+FAULTS = {
+    "a missing title": (without("title"), "/title"),
+    "an unknown key": ({**GOOD, "colour": "red"}, "/colour"),
+    "another format": ({**GOOD, "format": "dogana.policy/2"}, "/format"),
+    "a zone nobody knows": ({**GOOD, "zone": "Europe/Atlantis"}, "/zone"),
+    "no rules": ({**GOOD, "rules": []}, "/rules"),
+    "two rules of one name": ({**GOOD, "rules": GOOD["rules"] * 2}, ""),
+    "an unknown kind": (rule(kind="magic"), "/rules/0"),
+    "an unknown parameter": (rule(speed=3), "/rules/0/speed"),
+    "seats for nobody": (rule(kind="reviewers", seats=[]), "/rules/0/seats"),
+    "a seat for a group and people": (
+        rule(kind="reviewers", seats=[{"group": "a", "people": ["b"]}]),
+        "/rules/0/seats/0",
+    ),
+    "a negative soak": (rule(kind="soak", at_least="-PT1H"), "/rules/0/at_least"),
+    "an infinite number": (rule(kind="tickets", status=["done"], at_least=float("inf")), "/rules/0/at_least"),
+}
+
+
+@pytest.mark.parametrize("name", FAULTS)
+def test_a_fault_is_named_with_its_place(name):
+    """As a JSON Pointer into what the author wrote."""
+    document, place = FAULTS[name]
+    with pytest.raises(PolicyError) as refused:
+        policy_from(document)
+    assert refused.value.faults[0][0] == place
+
+
+@pytest.mark.parametrize(
+    ("text", "reason"),
+    [
+        ("rules: [", "line 1"),
+        ("a: &x [1]\nb: *x", "aliases are not read (line 2)"),
+        ("[" * 40 + "]" * 40, "nested deeper"),
+        ("x" * 300_000, "larger than"),
+        ("", "valid dictionary"),
+        ("when: 2026-01-01", "Field required"),
+    ],
+)
+def test_text_that_is_no_policy_is_refused_with_the_line(text, reason):
+    """Never a traceback, never a second of work."""
+    with pytest.raises(PolicyError) as refused:
+        read_policy(text)
+    assert reason in str(refused.value)
+
+
+@given(st.text(max_size=200))
+def test_no_text_crashes_it(text):
+    """Whatever is typed into the source view."""
+    with pytest.raises(PolicyError):
+        read_policy(text)
+
+
+def test_json_and_yaml_have_one_digest():
+    """And reading back what is stored gives it again."""
+    documents = [version for versions in policies(AT).values() for version in versions]
+    assert len(documents) > 5
+    for document in documents:
+        policy = policy_from(document)
+        assert read_policy(json.dumps(document)).digest() == policy.digest()
+        assert read_policy(yaml.safe_dump(document)).digest() == policy.digest()
+        assert policy_from(policy.plain()).digest() == policy.digest()
+
+
+@pytest.mark.parametrize("block", BLOCKS)
+def test_every_example_of_the_reference_is_inspected(block: str):
+    """As written there, each gives a finding with a sentence."""
+    policy = read_policy("format: dogana.policy/1\ntitle: Example\nzone: Europe/Rome\nrules:\n" + block)
+    (finding,) = inspect(policy, facts(), words(policy, facts()), AT).findings
+    assert finding.because.endswith(".")
+
+
+def test_differences_are_told_in_words():
+    """Rule by rule, and nothing where both mean the same."""
+    before = policies(AT)["live-south"][0]
+    after = json.loads(json.dumps(policies(AT)["live-south"][-1]))
+    rules = {rule["id"]: rule for rule in after["rules"]}
+    rules["soak"]["at_least"] = "PT48H"
+    rules["reviewers"]["in_order"] = True
+    after["rules"] = [rule for rule in after["rules"] if rule["id"] != "notice"]
+    assert differences(policy_from(before), policy_from(after)) == [
+        "No longer asks: Two hours of notice (notice).",
+        "Every side that answers for it agrees: seats with 1 from security.",
+        "Every side that answers for it agrees: in order is yes instead of no.",
+        "Closed for storms: windows with storm watch.",
+        "A day and a half in the pilot: at least is P2D instead of P1DT12H.",
+    ]
+    assert differences(policy_from(before), policy_from(before)) == []
+
+
+def test_the_published_schema_describes_every_kind():
+    """With a description for each parameter, as editors show it."""
+    schema = policy_schema()
+    kinds = schema["properties"]["rules"]["items"]["discriminator"]["mapping"]
+    assert set(kinds) == {rule["kind"] for example in EXAMPLES for rule in example}
+    for reference in kinds.values():
+        described = schema["$defs"][reference.rsplit("/", 1)[-1]]
+        missing = [
+            name
+            for name, parameter in described["properties"].items()
+            if "description" not in parameter and "const" not in parameter
+        ]
+        assert missing == []

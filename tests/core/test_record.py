@@ -1,0 +1,178 @@
+"""The record: whatever is done to it afterwards is found and named."""
+
+import dataclasses
+import hashlib
+from datetime import UTC, datetime
+
+import pytest
+import rfc8785
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.core.cases import facts, reading
+
+from dogana.core.document import Document
+from dogana.core.facts import Change, Commit, FileChange
+from dogana.core.record.canonical import canonical
+from dogana.core.record.checkpoint import (
+    Checkpoint,
+    CheckpointError,
+    opened,
+    public_key_from,
+    public_key_text,
+    sign,
+)
+from dogana.core.record.merkle import Frontier, leaf_hash, node_hash
+from dogana.core.record.verify import PlacedEntry, verify
+
+KEY = Ed25519PrivateKey.from_private_bytes(b"k" * 32)
+AT = datetime(2026, 3, 1, tzinfo=UTC)
+
+
+def defined_root(leaves: list[bytes]) -> bytes:
+    """RFC 6962 section 2.1, word for word."""
+    if not leaves:
+        return hashlib.sha256(b"").digest()
+    if len(leaves) == 1:
+        return leaf_hash(leaves[0])
+    half = 1 << (len(leaves) - 1).bit_length() - 1
+    return node_hash(defined_root(leaves[:half]), defined_root(leaves[half:]))
+
+
+@given(st.lists(st.binary(max_size=8), max_size=70), st.integers(0, 70))
+def test_the_tree_head_is_the_one_the_rfc_defines(leaves, cut):
+    """Also when the frontier was put away and taken up again in between."""
+    first = Frontier().extend(map(leaf_hash, leaves[:cut]))
+    tree = Frontier.unpack(first.size, first.pack()).extend(map(leaf_hash, leaves[cut:]))
+    assert tree.root() == defined_root(leaves)
+
+
+def test_known_hashes():
+    """The RFC's own values for nothing and for the empty leaf."""
+    assert Frontier().root().hex().startswith("e3b0c44298fc1c14")
+    assert leaf_hash(b"").hex().startswith("6e340b9cffb37a98")
+
+
+texts = st.text(max_size=12)
+
+
+@given(
+    texts,
+    texts,
+    st.integers(0, 2**53 - 1),
+    st.dictionaries(st.from_regex(r"[a-z][a-z0-9-]{0,5}", fullmatch=True), texts),
+)
+def test_the_fast_way_to_canonical_bytes_is_the_rfcs(name, subject, size, runs):
+    """For whatever text and numbers a document can hold."""
+    commit = Commit(revision="c", author=name, author_email=name, subject=subject, at=AT)
+    change = Change(
+        revision="c", commits=(commit,), files=(FileChange(path=subject, added=size),), ticket_keys=()
+    )
+    document = facts(change=reading(change).model_dump(), runs=runs)
+    assert canonical(document) == rfc8785.dumps(document.plain())
+
+
+def test_no_document_holds_a_float():
+    """What the fast way rests on; a float would be written otherwise than the RFC says."""
+
+    def annotations(model):
+        for field in model.model_fields.values():
+            yield str(field.annotation)
+
+    documents = list(every_subclass(Document))
+    assert len(documents) > 30
+    assert [d.__name__ for d in documents if any("float" in a for a in annotations(d))] == []
+
+
+def every_subclass(of):
+    for one in of.__subclasses__():
+        yield one
+        yield from every_subclass(one)
+
+
+def ledger(size: int = 7, batch: int = 3) -> tuple[list[PlacedEntry], list[str]]:
+    entries, notes, tree = [], [], Frontier()
+    for place in range(size):
+        body = canonical({"entry": place, "says": f"decision {place}"})
+        entries.append(PlacedEntry(place=place, body=body, leaf=leaf_hash(body)))
+        tree = tree.append(leaf_hash(body))
+        if tree.size % batch == 0 or tree.size == size:
+            notes.append(note(tree))
+    return entries, notes
+
+
+def note(tree: Frontier, key: Ed25519PrivateKey = KEY) -> str:
+    return sign(Checkpoint(origin="test", size=tree.size, root=tree.root(), signed_at=AT), key)
+
+
+def changed(entry: PlacedEntry, *, hide: bool) -> PlacedEntry:
+    body = entry.body.replace(b"decision", b"derision")
+    return dataclasses.replace(entry, body=body, leaf=leaf_hash(body) if hide else entry.leaf)
+
+
+def placed(entries: list[PlacedEntry]) -> list[PlacedEntry]:
+    return [dataclasses.replace(entry, place=n) for n, entry in enumerate(entries)]
+
+
+TAMPERINGS = {
+    "a changed byte": (lambda e, n: ([*e[:4], changed(e[4], hide=False), *e[5:]], n), 4),
+    "a changed entry with its hash made to fit": (
+        lambda e, n: ([*e[:4], changed(e[4], hide=True), *e[5:]], n),
+        3,
+    ),
+    "an entry left out": (lambda e, n: ([*e[:2], *e[3:]], n), 2),
+    "an entry left out and the rest moved up": (lambda e, n: (placed([*e[:2], *e[3:]]), n), 0),
+    "two entries swapped": (lambda e, n: (placed([*e[:3], e[4], e[3], *e[5:]]), n), 3),
+    "an entry repeated": (lambda e, n: (placed([*e[:5], e[4], *e[5:]]), n), 3),
+    "entries added without a checkpoint": (lambda e, n: (e, n[:-1]), 6),
+    "the end cut off": (lambda e, n: (e[:6], n), 6),
+    "a checkpoint of another key": (
+        lambda e, n: (e, [*n[:-1], note(Frontier().extend(x.leaf for x in e), Ed25519PrivateKey.generate())]),
+        None,
+    ),
+    "a checkpoint's size raised": (lambda e, n: (e, [n[0].replace("\n3\n", "\n4\n"), *n[1:]]), None),
+    "checkpoints out of order": (lambda e, n: (e, n[::-1]), None),
+}
+
+
+def test_a_ledger_nobody_touched_verifies():
+    """And its tree head is the last checkpoint's."""
+    entries, notes = ledger()
+    result = verify(entries, notes, KEY.public_key())
+    assert (result.verified, result.entries, result.checkpoints) == (True, 7, 3)
+    assert opened(notes[-1], KEY.public_key()).root == result.root
+
+
+@pytest.mark.parametrize("name", TAMPERINGS)
+def test_tampering_is_found_and_the_first_place_named(name):
+    """Changing, dropping, swapping, repeating, adding and cutting."""
+    tamper, place = TAMPERINGS[name]
+    result = verify(*tamper(*ledger()), KEY.public_key())
+    assert not result.verified
+    assert result.faults[0].place == place
+
+
+def test_an_entry_that_is_not_canonical_is_found():
+    """The bytes must be the canonical ones, or a second reading could differ from the first."""
+    body = b'{ "entry":0 }'
+    entry = PlacedEntry(place=0, body=body, leaf=leaf_hash(body))
+    result = verify([entry], [note(Frontier().append(entry.leaf))], KEY.public_key())
+    assert result.faults[0].what == "entry 0 is not canonical JSON"
+
+
+@pytest.mark.parametrize(
+    "harm", [lambda t: t[:-20], lambda t: t.replace("\n\n", "\n"), lambda t: "", lambda t: t.upper()]
+)
+def test_a_damaged_note_is_refused(harm):
+    """Never a crash, always the same error."""
+    with pytest.raises(CheckpointError):
+        opened(harm(ledger()[1][0]), KEY.public_key())
+
+
+def test_a_public_key_is_read_back_from_its_text():
+    """What an auditor is given works; anything else is refused."""
+    text = public_key_text(KEY.public_key())
+    assert public_key_from(text + "\n") == KEY.public_key()
+    for wrong in ("", "AAAA", "not base64!"):
+        with pytest.raises(CheckpointError):
+            public_key_from(wrong)

@@ -1,0 +1,128 @@
+"""The ledger's tables: append-only for the application and for the owner; tampering is found all the same."""
+
+import json
+
+import psycopg
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import create_engine
+from tests.world import World
+
+from dogana.core.record.verify import verify
+from dogana.service import ledger
+from dogana.store.tables import Table
+
+CHANGES = (
+    "UPDATE ledger_entries SET body = 'x'",
+    "DELETE FROM ledger_entries",
+    "TRUNCATE ledger_entries CASCADE",
+    "UPDATE ledger_places SET place = place + 100",
+    "DELETE FROM ledger_checkpoints",
+    "UPDATE documents SET body = 'x'",
+)
+LIFTS = (
+    "ALTER TABLE ledger_entries DISABLE TRIGGER append_only",
+    "DROP TRIGGER append_only ON ledger_entries",
+    "SET session_replication_role = replica",
+    "DROP TABLE ledger_checkpoints",
+)
+
+
+def plain(url: str) -> str:
+    return url.replace("postgresql+psycopg", "postgresql")
+
+
+@pytest.mark.parametrize("statement", CHANGES + LIFTS)
+async def test_the_application_cannot_change_the_record_nor_lift_the_guard(world: World, statement: str):
+    """With the application's own password, from any program."""
+    await world.ask()
+    with (
+        psycopg.connect(plain(world.urls.application)) as connection,
+        pytest.raises(psycopg.Error) as refused,
+    ):
+        connection.execute(statement)
+    assert refused.value.sqlstate == "42501"
+
+
+@pytest.mark.parametrize("statement", CHANGES)
+async def test_even_the_owner_is_refused_by_the_trigger(world: World, statement: str):
+    """So a careless migration cannot rewrite history either."""
+    await world.ask()
+    with (
+        psycopg.connect(plain(world.urls.owner)) as connection,
+        pytest.raises(psycopg.Error, match="append-only"),
+    ):
+        connection.execute(statement)
+
+
+async def verified(world: World):
+    notes = await ledger.notes(world.backend)
+    entries = [entry async for entry in ledger.placed_entries(world.backend)]
+    return verify(entries, notes, world.key.public_key())
+
+
+async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World, cluster):
+    """By somebody who may do anything to the database."""
+    await world.landed()
+    await world.sequence()
+    assert (await verified(world)).verified
+    database = world.urls.application.rsplit("/", 1)[-1]
+    with psycopg.connect(cluster.superuser_url(database)) as connection:
+        connection.execute("SET session_replication_role = replica")
+        connection.execute(
+            "UPDATE ledger_entries SET body = replace(body, 'Noor', 'Sam') "
+            "WHERE id = (SELECT entry_id FROM ledger_places WHERE place = 4)"
+        )
+    result = await verified(world)
+    assert result.faults[0].place == 4
+    assert "entry 4 was changed" in result.faults[0].what
+
+
+async def test_an_export_verifies_offline_and_a_changed_byte_in_it_is_named(world: World):
+    """From the lines and the public key alone."""
+    await world.landed()
+    await world.sequence()
+    lines = [line async for line in ledger.export(world.backend)]
+    good = verify(*ledger.read_export(lines), world.key.public_key())
+    assert good.verified
+    assert good.entries == await world.entries()
+    lines[3] = lines[3].replace("adopted", "adapted")
+    assert verify(*ledger.read_export(lines), world.key.public_key()).faults[0].place == 3
+
+
+async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: World):
+    """No gaps however often it runs; a checkpoint is signed only when there is something new."""
+    await world.ask()
+    await world.sequence()
+    await world.sequence()
+    first = len(await ledger.notes(world.backend))
+    await world.land((await world.dossier(1001)).row.number)
+    await world.sequence()
+    assert len(await ledger.notes(world.backend)) == first + 1
+    assert (await verified(world)).entries == await world.entries()
+
+
+async def test_what_is_hashed_is_what_is_stored(world: World):
+    """Entries are canonical text, never rebuilt from columns."""
+    await world.ask()
+    lines = [line async for line in ledger.export(world.backend)]
+    assert lines == []
+    await world.sequence()
+    lines = [json.loads(line) async for line in ledger.export(world.backend)]
+    request = json.loads(lines[-4]["entry"])
+    assert (request["action"], request["actor"]["id"], request["service"]) == (
+        "request",
+        "noor",
+        "taps-portal",
+    )
+    assert set(request["on"]) == {"policy", "facts", "decisions", "sheet"}
+
+
+async def test_the_migrations_make_the_tables_the_code_expects(world: World):
+    """Nothing is left for a later migration to notice."""
+    engine = create_engine(world.urls.owner)
+    with engine.connect() as connection:
+        difference = compare_metadata(MigrationContext.configure(connection), Table.metadata)
+    engine.dispose()
+    assert difference == []

@@ -1,0 +1,154 @@
+"""A small world to test in: the scenario's people and environments, one real repository, a set clock."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any, Self
+
+import httpx
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+
+from dogana.core.facts import Artifact
+from dogana.core.inspect.sheet import Sheet
+from dogana.demo.cluster import Urls
+from dogana.demo.landscape import SERVICES
+from dogana.demo.repositories import Build, make_repository
+from dogana.demo.seed import make_landscape
+from dogana.demo.simulate import ACTORS, SimulatedClock
+from dogana.service import course, decisions, inspection, intake, ledger, policies, reading
+from dogana.service.backend import Backend
+from dogana.service.views import Dossier
+from dogana.settings import Settings
+from dogana.sources.git import GitRepositories
+from dogana.sources.tickets import HttpTracker
+from dogana.standins.tracker import Ticket, make_tracker
+from dogana.store import Database
+from dogana.store.tables import PromotionRow
+from dogana.web.app import make_app
+
+NOW = datetime(2026, 3, 10, 9, 0, tzinfo=UTC)
+SERVICE = next(service for service in SERVICES if service.id == "taps-portal")
+REVIEWERS = {
+    "id": "reviewers",
+    "kind": "reviewers",
+    "title": "Two sides agree",
+    "seats": [{"group": "release-desk"}, {"group": "test-leads"}],
+}
+TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are done", "status": ["done"]}
+SAMENESS = {"id": "bytes", "kind": "sameness", "title": "The same bytes"}
+
+
+def policy(*rules: dict[str, Any]) -> dict[str, Any]:
+    return {"format": "dogana.policy/1", "title": "A policy", "zone": "Europe/Rome", "rules": list(rules)}
+
+
+def artifact(name: str = "portal.tar.gz", byte: str = "a") -> Artifact:
+    return Artifact(name=name, digest="sha256:" + byte * 64, size=1234)
+
+
+@dataclass
+class World:
+    backend: Backend
+    clock: SimulatedClock
+    tickets: dict[str, Ticket]
+    unavailable: set[str]
+    urls: Urls
+    folder: Path
+    builds: list[Build]
+    key: Ed25519PrivateKey = field(default_factory=Ed25519PrivateKey.generate)
+
+    @classmethod
+    @asynccontextmanager
+    async def made(cls, urls: Urls, folder: Path) -> AsyncIterator[Self]:
+        clock = SimulatedClock(NOW)
+        builds = [
+            Build(
+                service=SERVICE,
+                version=f"1.{n}.0",
+                built_at=NOW - timedelta(days=9 - n),
+                tickets=(f"TAPS-{n}",),
+            )
+            for n in range(1, 5)
+        ]
+        make_repository(folder / "repositories", SERVICE, builds)
+        tickets = {f"TAPS-{n}": Ticket(title=f"Work {n}", status="done") for n in range(1, 5)}
+        unavailable: set[str] = set()
+        tracker = make_tracker(tickets, unavailable)
+        database = Database(urls.application)
+        async with httpx.AsyncClient(transport=httpx.ASGITransport(tracker)) as client:
+            backend = Backend(
+                database=database,
+                repositories=GitRepositories(folder / "repositories", clock),
+                tracker=HttpTracker(client, "http://tracker", clock),
+                clock=clock,
+            )
+            await make_landscape(database)
+            world = cls(backend, clock, tickets, unavailable, urls, folder, builds)
+            await world.adopt("bench", TICKETS)
+            await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS)
+            yield world
+            await database.close()
+
+    async def adopt(self, environment: str, *rules: dict[str, Any]) -> None:
+        row = await policies.draft(self.backend, ACTORS["marco"], environment, policy(*rules))
+        await policies.adopt(self.backend, ACTORS["chiara"], environment, row.version, reason="")
+
+    async def ask(
+        self, to: str = "bench", version: str = "1.2.0", who: str = "noor", **changes: Any
+    ) -> PromotionRow:
+        given = {
+            "service": SERVICE.id,
+            "version": version,
+            "to": to,
+            "repository": None,
+            "revision": f"v{version}",
+            "artifacts": (artifact(),),
+            "note": "",
+            **changes,
+        }
+        return await intake.request(self.backend, ACTORS[who], intake.Request(**given))
+
+    async def landed(self, to: str = "bench", version: str = "1.2.0") -> PromotionRow:
+        row = await self.ask(to, version)
+        if to == "rehearsal":
+            await self.approve(row.number, "ilse")
+            await self.approve(row.number, "henrik")
+        return await self.land(row.number)
+
+    async def land(self, number: int, *artifacts: Artifact) -> PromotionRow:
+        return await course.land(self.backend, ACTORS["pipeline"], number, artifacts=artifacts, note="")
+
+    async def depart(self, number: int) -> PromotionRow:
+        return await course.depart(self.backend, ACTORS["pipeline"], number)
+
+    async def waiting(self, who: str = "noor") -> PromotionRow:
+        """A promotion into rehearsal that waits for its two seats."""
+        await self.landed("bench")
+        return await self.ask("rehearsal", who=who)
+
+    async def approve(self, number: int, who: str) -> Sheet:
+        file = await self.dossier(number, who)
+        return await decisions.approve(self.backend, ACTORS[who], number, shown=file.mine.shown, comment="")
+
+    async def dossier(self, number: int, who: str = "wanjiru") -> Dossier:
+        return await reading.dossier(self.backend, ACTORS[who], number)
+
+    async def refresh(self, number: int) -> Dossier:
+        await inspection.refresh(self.backend, number)
+        return await self.dossier(number)
+
+    async def actions(self, number: int) -> list[str]:
+        return [entry.action for entry in (await self.dossier(number)).course]
+
+    async def entries(self) -> int:
+        page = await reading.ledger_page(self.backend, ACTORS["wanjiru"], reading.Wanted(), 1)
+        return page.total
+
+    async def sequence(self) -> None:
+        while await ledger.sequence(self.backend, self.key, "test"):
+            continue
+
+    def app(self) -> Any:
+        return make_app(Settings(web_dir=self.folder / "no-web"), self.backend)

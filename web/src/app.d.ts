@@ -1,0 +1,5 @@
+import '@sveltejs/kit';
+
+declare global {
+	namespace App {}
+}

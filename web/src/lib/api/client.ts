@@ -1,0 +1,72 @@
+// The typed way to the server: types come from its OpenAPI document, errors are its problem details.
+import createClient, { type Middleware } from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type Me = Schemas['Me'];
+export type Desk = Schemas['Desk'];
+export type Row = Schemas['Row'];
+export type Seat = Schemas['SeatView'];
+export type Closing = Schemas['Closing'];
+export type RouteLine = Schemas['RouteLine'];
+export type Station = Schemas['Station'];
+export type Dossier = Schemas['Dossier'];
+export type Finding = Schemas['FindingView'];
+export type Entry = Schemas['EntryView'];
+export type LedgerPage = Schemas['LedgerPage'];
+export type LedgerFilters = Schemas['LedgerFilters'];
+export type Problem = Schemas['Problem'];
+
+let csrfToken = '';
+let onSignedOut: () => void = () => undefined;
+
+export function useCsrfToken(token: string): void {
+	csrfToken = token;
+}
+
+export function whenSignedOut(then: () => void): void {
+	onSignedOut = then;
+}
+
+const guard: Middleware = {
+	onRequest({ request }) {
+		if (request.method !== 'GET') request.headers.set('X-CSRF-Token', csrfToken);
+		return request;
+	},
+	onResponse({ request, response }) {
+		if (response.status === 401 && !new URL(request.url).pathname.endsWith('/session')) onSignedOut();
+		return response;
+	}
+};
+
+export const api = createClient<paths>({ baseUrl: '/' });
+api.use(guard);
+
+/** What went wrong, in words fit to show. */
+export class Refusal extends Error {
+	constructor(
+		readonly code: string,
+		detail: string
+	) {
+		super(detail);
+	}
+}
+
+/** The data of an answer. Throws a `Refusal` for a problem, and for a server that cannot be reached. */
+export async function data<T>(answer: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+	let got: { data?: T; error?: unknown };
+	try {
+		got = await answer;
+	} catch {
+		throw new Refusal('unreachable', 'Dogana cannot be reached. Nothing was decided; try again.');
+	}
+	if (got.error !== undefined) {
+		const problem = got.error as Partial<Problem>;
+		throw new Refusal(problem.code ?? 'fault', problem.detail ?? 'Something went wrong. Nothing was decided.');
+	}
+	return got.data as T;
+}
+
+export function saying(error: unknown): string {
+	return error instanceof Error ? error.message : String(error);
+}

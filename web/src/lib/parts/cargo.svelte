@@ -1,0 +1,157 @@
+<!-- What would change against what runs there now. -->
+<script lang="ts">
+	import type { Dossier } from '$lib/api/client';
+	import { when } from '$lib/time';
+	import { bytes } from '$lib/words';
+	let { file }: { file: Dossier } = $props();
+
+	const now = $derived(new Date(file.at));
+	const zone = $derived(file.row.target.zone);
+	const change = $derived(file.change.value);
+	const areas = $derived(
+		Object.entries(
+			(change?.files ?? []).reduce<Record<string, { path: string; added: number; removed: number }[]>>((out, one) => {
+				const slash = one.path.indexOf('/');
+				const area = slash < 0 ? 'top' : one.path.slice(0, slash);
+				(out[area] ??= []).push({ path: one.path.slice(slash + 1), added: one.added ?? 0, removed: one.removed ?? 0 });
+				return out;
+			}, {})
+		)
+	);
+	const widest = $derived(Math.max(1, ...(change?.files ?? []).map((one) => (one.added ?? 0) + (one.removed ?? 0))));
+</script>
+
+<h2>Cargo</h2>
+{#if !change}
+	<p class="unread">The change could not be read: {file.change.unknown}.</p>
+{:else}
+	<p class="soft">
+		{change.commits.length} {change.commits.length === 1 ? 'commit' : 'commits'}, {change.files.length}
+		{change.files.length === 1 ? 'file' : 'files'}
+		{#if change.base}since what runs there, <span class="mono">{change.base.slice(0, 8)}</span>{:else}; nothing of it runs there yet{/if}
+	</p>
+	<ul class="commits">
+		{#each change.commits as commit (commit.revision)}
+			<li>
+				<span>{commit.subject}</span>
+				<span class="soft">{commit.author} · {when(new Date(commit.at), zone, now)} · <span class="mono">{commit.revision.slice(0, 8)}</span></span>
+			</li>
+		{/each}
+	</ul>
+	<h3 class="label">Files</h3>
+	<ul class="files">
+		{#each areas as [area, files] (area)}
+			<li class="area">{area}/</li>
+			{#each files as one (one.path)}
+				<li class="file">
+					<span class="mono path" title="{area}/{one.path}">{one.path}</span>
+					<span class="churn" aria-hidden="true"><i class="plus" style:width="{(one.added / widest) * 100}%"></i><i class="minus" style:width="{(one.removed / widest) * 100}%"></i></span>
+					<span class="soft count">+{one.added} −{one.removed}</span>
+				</li>
+			{/each}
+		{/each}
+	</ul>
+{/if}
+<h3 class="label">Tickets</h3>
+{#if file.tickets.value}
+	<ul class="tickets">
+		{#each file.tickets.value as ticket (ticket.key)}
+			<li><span class="mono">{ticket.key}</span><span>{ticket.title ?? 'not in the tracker'}</span><b>{ticket.status ?? '–'}</b></li>
+		{:else}
+			<li class="soft">None is named by the change.</li>
+		{/each}
+	</ul>
+{:else}
+	<p class="unread">{file.tickets.source.replace(/^./, (c) => c.toUpperCase())} could not be read: {file.tickets.unknown}. It is asked again by itself.</p>
+{/if}
+<h3 class="label">Artifacts</h3>
+<ul class="artifacts">
+	{#each file.artifacts as artifact (artifact.name)}
+		<li>
+			<span class="name">{artifact.name}</span><span class="soft">{bytes(artifact.size)}</span>
+			<span class="mono soft digest" title={artifact.digest}>{artifact.digest}</span>
+		</li>
+	{/each}
+</ul>
+{#if file.note}<h3 class="label">Note</h3><p class="note">{file.note}</p>{/if}
+
+<style>
+	h2 {
+		font-size: 20px;
+	}
+	h3 {
+		margin: 0.9rem 0 0.15rem;
+		border-bottom: 1px solid var(--hair);
+	}
+	.commits li {
+		display: grid;
+		padding: 4px 0;
+		line-height: 1.3;
+	}
+	.commits .soft {
+		font-size: 12.5px;
+	}
+	.area {
+		font-weight: 600;
+		font-size: 13px;
+		padding-top: 3px;
+	}
+	.file {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) 56px 74px;
+		gap: 0.5rem;
+		align-items: center;
+		font-size: 13px;
+	}
+	.path,
+	.digest,
+	.name {
+		overflow: hidden;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.path {
+		padding-left: 0.7rem;
+	}
+	.count {
+		text-align: right;
+		white-space: nowrap;
+		font-size: 12px;
+	}
+	.churn {
+		display: flex;
+		height: 7px;
+	}
+	.plus {
+		background: var(--ink-soft);
+	}
+	.minus {
+		border: 1px solid var(--ink-soft);
+	}
+	.tickets li {
+		display: grid;
+		grid-template-columns: auto minmax(0, 1fr) auto;
+		gap: 0.6rem;
+		padding: 2px 0;
+	}
+	.tickets b {
+		font-weight: 600;
+	}
+	.artifacts li {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) auto;
+		column-gap: 0.6rem;
+		padding: 3px 0;
+	}
+	.digest {
+		grid-column: 1 / -1;
+		font-size: 11.5px;
+	}
+	.unread {
+		color: var(--blue);
+	}
+	.note {
+		white-space: pre-wrap;
+		overflow-wrap: anywhere;
+	}
+</style>

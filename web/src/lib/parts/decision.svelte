@@ -1,0 +1,87 @@
+<!-- The seats, what my word would bring about, and the word itself. -->
+<script lang="ts">
+	import type { DossierState } from '$lib/dossier.svelte';
+	import Seats from './seats.svelte';
+	let { state: dossier }: { state: DossierState } = $props();
+
+	const file = $derived(dossier.file!);
+	const mine = $derived(file.mine);
+	const acts = $derived(mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw || mine.may_depart);
+	const reasoned = $derived(dossier.comment.trim().length > 0);
+	const id = $props.id();
+</script>
+
+<h2>Decision</h2>
+<div class="seats"><Seats seats={file.row.seats} /></div>
+{#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
+{#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
+{#if dossier.refused}<p class="refused" role="alert">{dossier.refused}</p>{/if}
+{#if acts}
+	{#if mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw}
+		<label for="{id}-comment">Reason {#if mine.may_turn_back}<span class="soft">{mine.comment_needed ? '(needed)' : '(needed to turn it back)'}</span>{/if}</label>
+		<textarea id="{id}-comment" class="field" rows="3" maxlength="2000" bind:value={dossier.comment}></textarea>
+	{/if}
+	<div class="acts">
+		{#if mine.may_approve}
+			<button class="button main" disabled={dossier.busy !== null || (mine.comment_needed && !reasoned)} onclick={() => dossier.act('approve')}>Approve <kbd>a</kbd></button>
+		{/if}
+		{#if mine.may_depart}
+			<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.act('depart')}>Let it depart</button>
+		{/if}
+		{#if mine.may_turn_back}
+			<button class="button grave" disabled={dossier.busy !== null || !reasoned} onclick={() => dossier.act('turn-back')}>Turn back</button>
+		{/if}
+		{#if mine.may_retract}
+			<button class="button" disabled={dossier.busy !== null} onclick={() => dossier.act('retract')}>Take my approval back</button>
+		{/if}
+		{#if mine.may_withdraw}
+			<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('withdraw')}>Withdraw the request</button>
+		{/if}
+	</div>
+	{#if mine.may_turn_back || mine.may_withdraw}
+		<p class="soft small">
+			{mine.may_turn_back ? 'Turning back or withdrawing ends' : 'Withdrawing ends'} this promotion; to try again, it must be asked for anew.
+		</p>
+	{/if}
+{/if}
+
+<style>
+	h2 {
+		font-size: 20px;
+	}
+	.seats {
+		padding: 0.5rem 0;
+	}
+	.effect,
+	.why-not {
+		padding: 0.5rem 0.7rem;
+		border-left: 3px solid var(--verdigris);
+		background: var(--wash);
+		line-height: 1.35;
+	}
+	.why-not {
+		border-left-color: var(--hair-strong);
+	}
+	.refused {
+		margin-top: 0.5rem;
+		color: var(--wax);
+		font-weight: 600;
+	}
+	label {
+		display: block;
+		margin-top: 0.8rem;
+		font-weight: 600;
+	}
+	label .soft {
+		font-weight: 400;
+	}
+	.acts {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.5rem;
+		padding: 0.6rem 0 0.4rem;
+	}
+	.small {
+		font-size: 12.5px;
+	}
+</style>

@@ -1,0 +1,96 @@
+<!-- One promotion on the Desk: stamp, what, why it waits, on whom, until when. -->
+<script lang="ts">
+	import type { Row } from '$lib/api/client';
+	import { span as lasting, type Span } from '$lib/time';
+	import { stampOf } from '$lib/words';
+	import Seats from './seats.svelte';
+	import Stamp from './stamp.svelte';
+	import TimeBar from './time-bar.svelte';
+
+	let {
+		row,
+		start,
+		span,
+		changed,
+		onfocus
+	}: { row: Row; start: number; span: Span; changed: boolean; onfocus: () => void } = $props();
+
+	const waited = $derived(lasting(start - Date.parse(row.requested_at)));
+	const open = $derived(row.waits_for !== 'moving' && row.waits_for !== 'ended');
+</script>
+
+<li>
+	<a id="row-{row.number}" class="row" class:changed href="/promotion/{row.number}" {onfocus} data-number={row.number}>
+		<span class="stamp"><Stamp says={stampOf(row)} /></span>
+		<span class="what">
+			<span class="service"><b>{row.service.name}</b> <span class="mono">{row.version}</span></span>
+			<span class="soft leg">{row.source ? `${row.source} → ` : 'into '}{row.target.name}</span>
+		</span>
+		<span class="why">
+			<span>{row.sentence}</span>
+			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{changed ? ' · changed since you looked' : ''}</span>
+		</span>
+		<span class="seats"><Seats seats={row.seats} /></span>
+		<span class="time">{#if open}<TimeBar {row} {start} {span} />{/if}</span>
+	</a>
+</li>
+
+<style>
+	.row {
+		display: grid;
+		grid-template-columns: var(--columns);
+		column-gap: 18px;
+		align-items: center;
+		min-height: 56px;
+		padding: 7px 0;
+		border-bottom: 1px solid var(--hair);
+	}
+	.row:hover {
+		background: var(--wash);
+	}
+	.row:focus-visible {
+		outline-offset: -2px;
+		background: var(--wash);
+	}
+	.changed {
+		box-shadow: -10px 0 0 -6px var(--wax);
+	}
+	.what,
+	.why {
+		display: flex;
+		flex-direction: column;
+		min-width: 0;
+	}
+	.service {
+		font-size: 15px;
+		line-height: 1.25;
+	}
+	.service .mono {
+		white-space: nowrap;
+	}
+	b {
+		font-weight: 600;
+	}
+	.leg,
+	.asked {
+		font-size: 12.5px;
+	}
+	.why {
+		line-height: 1.32;
+		overflow-wrap: anywhere;
+	}
+	.seats {
+		min-width: 0;
+	}
+	@media (max-width: 760px) {
+		.row {
+			grid-template-columns: 92px 1fr;
+			row-gap: 6px;
+		}
+		.why,
+		.seats,
+		.time {
+			grid-column: 1 / -1;
+		}
+	}
+</style>

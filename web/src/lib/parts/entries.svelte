@@ -1,0 +1,88 @@
+<!-- Ledger entries as lines of a book. -->
+<script lang="ts">
+	import type { Entry } from '$lib/api/client';
+	import { clock, day } from '$lib/time';
+	let { entries, zone, linked = false }: { entries: Entry[]; zone: string; linked?: boolean } = $props();
+
+	function newDay(n: number): boolean {
+		const before = entries[n - 1];
+		const entry = entries[n];
+		return !before || !entry || day(new Date(before.at), zone) !== day(new Date(entry.at), zone);
+	}
+</script>
+
+<ol class="entries">
+	{#each entries as entry, n (entry.id)}
+		{#if newDay(n)}<li class="day label">{day(new Date(entry.at), zone)}</li>{/if}
+		<li class="entry" data-action={entry.action}>
+			<span class="mono place" title={entry.place === null ? 'Written; its place follows within a second' : `Entry ${entry.place}`}>{entry.place ?? '…'}</span>
+			<time datetime={entry.at}>{clock(new Date(entry.at), zone)}</time>
+			<span class="act">{entry.action}</span>
+			<span class="says">
+				{#if linked && entry.promotion}<a href="/promotion/{entry.promotion}">{entry.says}</a>{:else}{entry.says}{/if}
+				{#if entry.reason}<q>{entry.reason}</q>{/if}
+			</span>
+			<span class="soft way">{entry.way === 'engine' ? 'by inspection' : entry.way === 'API' ? 'by API' : 'at the desk'}</span>
+		</li>
+	{/each}
+</ol>
+
+<style>
+	.day {
+		padding-top: 0.7rem;
+		border-bottom: 1px solid var(--hair-strong);
+	}
+	.entry {
+		display: grid;
+		grid-template-columns: 52px 48px 104px minmax(0, 1fr) 104px;
+		gap: 0.6rem;
+		align-items: baseline;
+		padding: 4px 0;
+		border-bottom: 1px solid var(--hair);
+	}
+	.place {
+		text-align: right;
+		color: var(--ink-soft);
+	}
+	.act {
+		font-family: var(--serif);
+		font-variant-caps: all-small-caps;
+		font-weight: 700;
+		font-size: 15px;
+		letter-spacing: 0.04em;
+	}
+	[data-action='turn back'] .act,
+	[data-action='roll back'] .act {
+		color: var(--wax);
+	}
+	[data-action='approve'] .act,
+	[data-action='clear'] .act,
+	[data-action='land'] .act {
+		color: var(--verdigris);
+	}
+	a:hover {
+		text-decoration: underline;
+	}
+	q {
+		display: block;
+		font-family: var(--serif);
+		font-style: italic;
+		font-size: 15px;
+		color: var(--ink-soft);
+	}
+	.way {
+		text-align: right;
+		font-size: 12.5px;
+	}
+	@media (max-width: 760px) {
+		.entry {
+			grid-template-columns: 44px 44px 1fr;
+		}
+		.says {
+			grid-column: 1 / -1;
+		}
+		.way {
+			display: none;
+		}
+	}
+</style>

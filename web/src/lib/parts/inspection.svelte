@@ -1,0 +1,100 @@
+<!-- The findings, what stands in the way first; each opens to its evidence. -->
+<script lang="ts">
+	import type { Dossier, Finding } from '$lib/api/client';
+	import { day } from '$lib/time';
+	import Mark from './mark.svelte';
+	let { file }: { file: Dossier } = $props();
+
+	const WEIGHT: Record<Finding['outcome'], number> = { unmet: 0, unknown: 1, pending: 2, waived: 3, met: 4, 'not applicable': 5 };
+	const SETTLES: Record<string, string> = { people: 'People settle it', time: 'Time settles it', facts: 'A fact must change' };
+	const findings = $derived([...file.findings].sort((a, b) => WEIGHT[a.outcome] - WEIGHT[b.outcome]));
+	const policy = $derived(file.policy);
+</script>
+
+<h2>Inspection</h2>
+<p class="soft">
+	Policy of {policy.title}, version {policy.version}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
+		{day(new Date(policy.in_force_from), file.row.target.zone)}{/if}
+</p>
+<ul>
+	{#each findings as finding (finding.rule)}
+		{@const stands = WEIGHT[finding.outcome] < 3}
+		<li class:stands data-rule={finding.rule}>
+			<div class="line"><Mark outcome={finding.outcome} /><span class="title">{finding.title}</span></div>
+			<p class="because">{finding.because}</p>
+			{#if !finding.evidence.length && finding.settled_by}
+				<p class="settles">{SETTLES[finding.settled_by]}</p>
+			{:else if finding.evidence.length}
+				<details open={stands}>
+					<summary>Evidence{finding.settled_by ? ` · ${SETTLES[finding.settled_by]}` : ''}</summary>
+					<dl>
+						{#each finding.evidence as line, n (n)}
+							<dt>{line.label}</dt>
+							<dd>
+								{#if line.link}<a class="underline" href={line.link} rel="noreferrer" target="_blank">{line.value}</a>{:else}{line.value}{/if}
+								{#if line.wanted}<span class="wanted">should be {line.wanted}</span>{/if}
+							</dd>
+						{/each}
+					</dl>
+				</details>
+			{/if}
+		</li>
+	{/each}
+</ul>
+
+<style>
+	h2 {
+		font-size: 20px;
+	}
+	li {
+		padding: 0.55rem 0 0.6rem;
+		border-bottom: 1px solid var(--hair);
+	}
+	.line {
+		display: grid;
+		grid-template-columns: 118px 1fr;
+		align-items: baseline;
+	}
+	.title {
+		font-size: 13px;
+		color: var(--ink-soft);
+	}
+	.because {
+		padding-left: 118px;
+		font-size: 15px;
+		line-height: 1.35;
+		overflow-wrap: anywhere;
+	}
+	.stands .because {
+		font-weight: 600;
+	}
+	.settles,
+	details {
+		padding-left: 118px;
+		font-size: 13px;
+	}
+	.settles,
+	summary {
+		color: var(--ink-soft);
+		cursor: pointer;
+		width: fit-content;
+	}
+	dl {
+		display: grid;
+		grid-template-columns: minmax(80px, auto) 1fr;
+		gap: 1px 0.9rem;
+		padding-top: 0.2rem;
+	}
+	dt {
+		color: var(--ink-soft);
+		overflow-wrap: anywhere;
+	}
+	dd {
+		overflow-wrap: anywhere;
+	}
+	.wanted {
+		display: block;
+		color: var(--wax);
+		font-weight: 600;
+	}
+</style>

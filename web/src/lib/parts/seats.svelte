@@ -1,0 +1,67 @@
+<!-- The seats of a promotion as small places: who sits, who is asked, which could be mine. -->
+<script lang="ts">
+	import type { Seat } from '$lib/api/client';
+	import { capital, initials } from '$lib/words';
+	let { seats }: { seats: Seat[] } = $props();
+</script>
+
+{#if seats.length}
+	<ul class="seats">
+		{#each seats as seat, n (n)}
+			<li data-taken={seat.taken_by !== null} data-yours={seat.yours}>
+				<span class="place" aria-hidden="true">{seat.taken_by ? initials(seat.taken_by.name) : ''}</span>
+				{#if seat.taken_by}
+					<span class="who">{seat.taken_by.name}<span class="sr-only">, for {seat.label}</span></span>
+				{:else}
+					<span class="who soft"><em>{capital(seat.label)}{seat.later ? ', later' : ''}</em><span class="sr-only">{seat.later ? '' : ', open'}</span></span>
+				{/if}
+			</li>
+		{/each}
+	</ul>
+{:else}
+	<span class="soft">No seats</span>
+{/if}
+
+<style>
+	.seats {
+		display: grid;
+		gap: 2px;
+	}
+	li {
+		display: flex;
+		align-items: center;
+		gap: 0.45rem;
+		min-width: 0;
+		font-size: 13px;
+		line-height: 18px;
+	}
+	.place {
+		flex: none;
+		width: 24px;
+		height: 17px;
+		display: grid;
+		place-items: center;
+		font-size: 10.5px;
+		font-weight: 600;
+		letter-spacing: 0.02em;
+		border: 1px dashed var(--hair-strong);
+		border-bottom: 2px solid var(--hair-strong);
+	}
+	[data-taken='true'] .place {
+		border: 1px solid var(--ink);
+		background: var(--ink);
+		color: var(--paper);
+	}
+	[data-taken='false'][data-yours='true'] .place {
+		border: 1.5px solid var(--wax);
+		border-bottom-width: 3px;
+	}
+	[data-taken='false'][data-yours='true'] .who {
+		color: var(--ink);
+	}
+	.who {
+		overflow: hidden;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+</style>

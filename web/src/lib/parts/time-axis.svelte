@@ -1,0 +1,47 @@
+<!-- The axis that all time bars share. -->
+<script lang="ts">
+	import { ticks, type Span } from '$lib/time';
+	let { start, span, zone }: { start: number; span: Span; zone: string } = $props();
+	const marks = $derived(ticks(start, span.ms, span.tick, zone));
+	// Two weeks of days do not fit; every third does.
+	const shown = $derived(marks.filter((_, n) => span.id !== '2w' || n % 3 === 0));
+</script>
+
+<div class="axis" aria-hidden="true">
+	<span class="tick now" style:left="0">now</span>
+	{#each shown as tick (tick.at)}
+		{#if tick.place > 0.1 && tick.place < 0.97}
+			<span class="tick" class:midnight={tick.midnight} style:left="{tick.place * 100}%">{tick.label}</span>
+		{/if}
+	{/each}
+</div>
+
+<style>
+	.axis {
+		container-type: inline-size;
+		position: relative;
+		height: 1.4rem;
+		font-size: 11.5px;
+		color: var(--ink-soft);
+	}
+	.tick {
+		position: absolute;
+		bottom: 2px;
+		transform: translateX(-50%);
+		white-space: nowrap;
+	}
+	.now {
+		transform: none;
+		color: var(--wax);
+		font-weight: 600;
+	}
+	@container (width < 330px) {
+		.tick:not(.midnight, .now) {
+			display: none;
+		}
+	}
+	.midnight {
+		font-weight: 600;
+		color: var(--ink);
+	}
+</style>

@@ -1,0 +1,27 @@
+// Who is signed in. One for the whole page.
+import { api, data, useCsrfToken, type Me } from './api/client';
+
+class Session {
+	me = $state<Me | null>(null);
+
+	async resume(): Promise<Me> {
+		return this.#take(await data(api.GET('/api/me')));
+	}
+
+	async begin(email: string, password: string): Promise<Me> {
+		return this.#take(await data(api.POST('/api/session', { body: { email, password } })));
+	}
+
+	async end(): Promise<void> {
+		await data(api.DELETE('/api/session'));
+		this.me = null;
+	}
+
+	#take(me: Me): Me {
+		useCsrfToken(me.csrf_token);
+		this.me = me;
+		return me;
+	}
+}
+
+export const session = new Session();

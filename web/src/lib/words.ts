@@ -1,0 +1,39 @@
+// Every string that stands on more than one screen, or names a thing of ours.
+import type { Row } from './api/client';
+
+export const GROUPS: { id: Row['waits_for']; title: string; empty?: string }[] = [
+	{ id: 'you', title: 'Waits for you', empty: 'Nothing waits for you.' },
+	{ id: 'nothing', title: 'Ready to depart' },
+	{ id: 'moving', title: 'On its way in' },
+	{ id: 'others', title: 'Waits for others' },
+	{ id: 'facts', title: 'A fact must change first' },
+	{ id: 'time', title: 'Only time is missing' },
+	{ id: 'ended', title: 'Ended within the hour' }
+];
+
+export const TEXTURES = [
+	{ id: 'open', label: 'open' },
+	{ id: 'freeze', label: 'closed by a freeze' },
+	{ id: 'hours', label: 'outside hours' },
+	{ id: 'soak', label: 'soak, notice, pace' }
+] as const;
+
+/** What a promotion's stamp says. */
+export function stampOf(row: Pick<Row, 'state' | 'verdict'>): string {
+	return row.state === 'waiting' ? row.verdict : row.state;
+}
+
+export function initials(name: string): string {
+	const words = name.split(' ');
+	return ((words[0]?.[0] ?? '') + (words.length > 1 ? (words.at(-1)?.[0] ?? '') : '')).toUpperCase();
+}
+
+export function capital(text: string): string {
+	return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
+export function bytes(size: number): string {
+	if (size < 1000) return `${size} B`;
+	if (size < 1_000_000) return `${(size / 1000).toFixed(0)} kB`;
+	return `${(size / 1_000_000).toFixed(1)} MB`;
+}

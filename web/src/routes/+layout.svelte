@@ -1,0 +1,185 @@
+<script lang="ts">
+	import '../app.css';
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { api, data, saying, whenSignedOut, type RouteLine as Line } from '$lib/api/client';
+	import { live } from '$lib/live.svelte';
+	import RouteLine from '$lib/parts/route-line.svelte';
+	import { session } from '$lib/session.svelte';
+	import type { Snippet } from 'svelte';
+
+	let { children }: { children: Snippet } = $props();
+
+	const VIEWS = [
+		{ path: '/desk', name: 'Desk' },
+		{ path: '/ledger', name: 'Ledger' }
+	];
+	const outside = $derived(page.url.pathname === '/sign-in');
+	let dark = $state(document.documentElement.dataset.mode === 'dark');
+	let lines = $state<Line[]>([]);
+	let failed = $state('');
+
+	whenSignedOut(() => {
+		live.close();
+		session.me = null;
+		const next = location.pathname + location.search;
+		if (location.pathname !== '/sign-in') void goto(`/sign-in?next=${encodeURIComponent(next)}`);
+	});
+
+	$effect(() => {
+		if (outside || session.me) return;
+		session.resume().catch((error: unknown) => (failed = saying(error)));
+	});
+	$effect(() => {
+		if (session.me) live.open();
+	});
+	$effect(() => {
+		if (!session.me) return;
+		void live.version;
+		data(api.GET('/api/routes')).then(
+			(got) => (lines = got),
+			() => undefined
+		);
+	});
+
+	function switchTheme() {
+		dark = !dark;
+		const mode = dark ? 'dark' : 'light';
+		document.documentElement.dataset.mode = mode;
+		localStorage.setItem('dogana-mode', mode);
+	}
+
+	async function signOut() {
+		await session.end();
+		live.close();
+		await goto('/sign-in');
+	}
+
+	function hrefFor(station: string | null): string {
+		const base = page.url.pathname.startsWith('/ledger') ? '/ledger' : '/desk';
+		const query = new URLSearchParams(base === page.url.pathname ? page.url.searchParams : undefined);
+		if (station) query.set('at', station);
+		else query.delete('at');
+		return query.size ? `${base}?${query}` : base;
+	}
+</script>
+
+{#if outside}
+	{@render children()}
+{:else if session.me}
+	<a class="skip" href="#content">Skip to the content</a>
+	<header>
+		<div class="top">
+			<a class="word" href="/desk"><svg viewBox="0 0 32 32" width="23" height="23" fill="none" stroke="var(--wax)" stroke-width="2" aria-hidden="true"><path d="M3 27V13a13 13 0 0 1 26 0v14M8 27V14a8 8 0 0 1 16 0v13M1 27h30M16 6v21" /></svg>Dogana</a>
+			<nav class="views" aria-label="Views">
+				{#each VIEWS as view (view.path)}
+					<a href={view.path} aria-current={page.url.pathname.startsWith(view.path) || (view.path === '/desk' && page.url.pathname.startsWith('/promotion')) ? 'page' : undefined}>{view.name}</a>
+				{/each}
+			</nav>
+			<span class="live" data-state={live.state} role="status">
+				{live.state === 'lost' ? 'Connection lost; what you see may be old. Trying again.' : ''}
+			</span>
+			<button class="plain" onclick={switchTheme}>{dark ? 'By day' : 'By night'}</button>
+			<span class="me" title={session.me.groups.map((group) => group.name).join(', ')}>{session.me.name}</span>
+			<button class="plain" onclick={signOut}>Sign out</button>
+		</div>
+		{#each lines as line (line.id)}
+			<RouteLine {line} chosen={page.url.searchParams.get('at')} href={hrefFor} />
+		{/each}
+	</header>
+	<main id="content" tabindex="-1">
+		{@render children()}
+	</main>
+{:else if failed}
+	<main class="alone"><h1>Dogana cannot be opened</h1><p>{failed}</p><button class="button" onclick={() => location.reload()}>Try again</button></main>
+{/if}
+
+<style>
+	header {
+		padding: 0 24px;
+		border-bottom: 1px solid var(--hair-strong);
+	}
+	.top {
+		display: flex;
+		align-items: center;
+		gap: 1.1rem;
+		height: 46px;
+		border-bottom: 1px solid var(--hair);
+	}
+	.word {
+		display: inline-flex;
+		align-items: center;
+		gap: 0.5rem;
+		font-family: var(--serif);
+		font-size: 23px;
+		font-weight: 700;
+		letter-spacing: 0.01em;
+	}
+	.views {
+		display: flex;
+		gap: 1.2rem;
+		margin-left: 0.6rem;
+		font-family: var(--serif);
+		font-size: 17px;
+	}
+	.views a[aria-current] {
+		font-weight: 700;
+		box-shadow: 0 2px 0 var(--wax);
+	}
+	.live {
+		flex: 1;
+		text-align: right;
+		color: var(--wax);
+		font-weight: 600;
+	}
+	.me {
+		font-weight: 600;
+	}
+	.plain {
+		cursor: pointer;
+		color: var(--ink-soft);
+	}
+	.plain:hover {
+		color: var(--ink);
+		text-decoration: underline;
+	}
+	main {
+		padding: 0 24px 3rem;
+		outline: none;
+	}
+	.alone {
+		display: grid;
+		gap: 1rem;
+		justify-items: start;
+		padding: 20vh 24px;
+	}
+	.skip {
+		position: absolute;
+		left: -100vw;
+	}
+	.skip:focus {
+		left: 24px;
+		top: 4px;
+		background: var(--paper);
+		z-index: 5;
+	}
+	@media (max-width: 760px) {
+		header,
+		main {
+			padding-inline: 14px;
+		}
+		.top {
+			flex-wrap: wrap;
+			height: auto;
+			padding: 0.4rem 0;
+		}
+		.live {
+			flex-basis: 100%;
+			order: 5;
+			text-align: left;
+		}
+		.live:empty {
+			display: none;
+		}
+	}
+</style>

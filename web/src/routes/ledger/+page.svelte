@@ -1,0 +1,138 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { LedgerState, type Narrowed } from '$lib/ledger.svelte';
+	import { live } from '$lib/live.svelte';
+	import Entries from '$lib/parts/entries.svelte';
+	import { clock, day } from '$lib/time';
+
+	const ZONE = 'Europe/Rome';
+	const ledger = new LedgerState();
+	const query = $derived(page.url.searchParams);
+	const narrowed = $derived<Narrowed>({
+		person: query.get('person') ?? undefined,
+		environment: query.get('at') ?? undefined,
+		service: query.get('service') ?? undefined,
+		action: query.get('action') ?? undefined,
+		words: query.get('words') ?? undefined
+	});
+	const any = $derived(Object.values(narrowed).some(Boolean));
+	const checkpoint = $derived(ledger.first?.checkpoint);
+	const unplaced = $derived((ledger.first?.total ?? 0) - (checkpoint?.size ?? 0));
+
+	$effect(() => {
+		void live.version;
+		void ledger.load(narrowed);
+	});
+
+	function narrow(key: string, value: string) {
+		const next = new URLSearchParams(query);
+		if (value) next.set(key, value);
+		else next.delete(key);
+		void goto(next.size ? `?${next}` : '/ledger', { keepFocus: true, noScroll: true, replaceState: key === 'words' });
+	}
+</script>
+
+<svelte:head><title>Ledger · Dogana</title></svelte:head>
+
+<div class="head">
+	<h1>Ledger <span class="soft">{ledger.first?.total ?? ''} entries</span></h1>
+	{#if checkpoint}
+		<p class="proof">
+			<span class="seal" aria-hidden="true"></span>
+			<span>
+				{unplaced === 0 ? 'All' : `${checkpoint.size}`} entries under a signed checkpoint, {day(new Date(checkpoint.signed_at), ZONE)}
+				{clock(new Date(checkpoint.signed_at), ZONE)}<br />
+				<span class="mono soft">tree head {checkpoint.root.slice(0, 24)}…</span>
+			</span>
+		</p>
+	{/if}
+	<a class="button quiet" href="/api/ledger/export" download>Export</a>
+</div>
+<form class="filters" onsubmit={(event) => event.preventDefault()}>
+	<label>Words<input class="field" type="search" placeholder="in any entry" value={narrowed.words ?? ''} oninput={(e) => narrow('words', e.currentTarget.value)} /></label>
+	{#if ledger.filters}
+		{#each [['person', 'Person', ledger.filters.people], ['at', 'Environment', ledger.filters.environments], ['service', 'Service', ledger.filters.services], ['action', 'Decision', ledger.filters.actions.map((one) => ({ id: one, name: one }))]] as const as [key, title, options] (key)}
+			<label>{title}<select class="field" value={query.get(key) ?? ''} onchange={(e) => narrow(key, e.currentTarget.value)}>
+				<option value="">any</option>
+				{#each options as option (option.id)}<option value={option.id}>{option.name}</option>{/each}
+			</select></label>
+		{/each}
+	{/if}
+	{#if any}<a class="clear" href="/ledger">Show everything</a>{/if}
+</form>
+{#if ledger.failed}<p class="failed" role="alert">{ledger.failed}</p>{/if}
+{#if ledger.first && ledger.entries.length === 0}
+	<p class="empty">{any ? 'No entry fits. Loosen a filter.' : 'Nothing has been decided yet. The first request writes the first entry.'}</p>
+{:else}
+	<Entries entries={ledger.entries} zone={ZONE} linked />
+{/if}
+{#if ledger.next !== null}
+	<button class="button quiet more" disabled={ledger.busy} onclick={() => ledger.more(narrowed)}>{ledger.busy ? 'Reading…' : 'Older entries'}</button>
+{/if}
+
+<style>
+	.head {
+		display: flex;
+		align-items: center;
+		gap: 1.5rem;
+		padding: 0.9rem 0 0.6rem;
+	}
+	h1 {
+		font-size: 25px;
+		margin-right: auto;
+	}
+	h1 .soft {
+		font-weight: 400;
+		font-size: 18px;
+	}
+	.proof {
+		display: flex;
+		align-items: center;
+		gap: 0.7rem;
+		font-size: 13px;
+		line-height: 1.35;
+	}
+	.seal {
+		width: 30px;
+		height: 30px;
+		border: 5px double var(--verdigris);
+		border-radius: 50%;
+	}
+	.filters {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: end;
+		gap: 0.8rem;
+	}
+	label {
+		display: grid;
+		gap: 1px;
+		width: 180px;
+		font-size: 12.5px;
+		color: var(--ink-soft);
+	}
+	.clear {
+		padding-bottom: 0.45rem;
+		text-decoration: underline;
+	}
+	.failed {
+		padding: 0.8rem 0;
+		color: var(--wax);
+		font-weight: 600;
+	}
+	.empty {
+		padding: 2rem 0;
+	}
+	.more {
+		margin-top: 1rem;
+	}
+	@media (max-width: 760px) {
+		.head {
+			flex-wrap: wrap;
+		}
+		label {
+			width: calc(50% - 0.4rem);
+		}
+	}
+</style>

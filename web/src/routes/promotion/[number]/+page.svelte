@@ -1,0 +1,160 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import { DossierState } from '$lib/dossier.svelte';
+	import { live } from '$lib/live.svelte';
+	import Cargo from '$lib/parts/cargo.svelte';
+	import Decision from '$lib/parts/decision.svelte';
+	import Entries from '$lib/parts/entries.svelte';
+	import Inspection from '$lib/parts/inspection.svelte';
+	import Stamp from '$lib/parts/stamp.svelte';
+	import TimeAxis from '$lib/parts/time-axis.svelte';
+	import TimeBar from '$lib/parts/time-bar.svelte';
+	import { SPANS, span as lasting } from '$lib/time';
+	import { stampOf } from '$lib/words';
+
+	const number = $derived(Number(page.params.number));
+	const dossier = new DossierState(() => number);
+	const file = $derived(dossier.file);
+	const start = $derived(file ? Date.parse(file.at) : 0);
+	const open = $derived(file !== null && ['waiting', 'cleared'].includes(file.row.state));
+
+	$effect(() => {
+		void live.version;
+		void number;
+		void dossier.load();
+	});
+
+	function keys(event: KeyboardEvent) {
+		if (event.ctrlKey || event.metaKey || event.altKey) return;
+		if (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName)) return;
+		if (event.key === 'a' && file?.mine.may_approve) void dossier.act('approve');
+		if (event.key === 'u') history.back();
+	}
+</script>
+
+<svelte:window onkeydown={keys} />
+<svelte:head><title>{file ? `${file.row.service.name} ${file.row.version} into ${file.row.target.name}` : 'Promotion'} · Dogana</title></svelte:head>
+
+{#if file}
+	<div class="head">
+		<div class="stamp"><Stamp says={stampOf(file.row)} large /></div>
+		<div class="what">
+			<h1>{file.row.service.name} <span class="mono">{file.row.version}</span> <span class="into">{file.row.source ? `from ${file.row.source} ` : ''}into {file.row.target.name}</span></h1>
+			<p class="sentence" aria-live="polite">{file.row.sentence}</p>
+			<p class="soft">
+				Promotion <span class="mono">{file.row.number}</span>, asked by {file.row.requested_by.name}
+				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}
+			</p>
+		</div>
+		{#if open}
+			<div class="time">
+				<TimeAxis {start} span={SPANS[2]} zone={file.row.target.zone} />
+				<TimeBar row={file.row} {start} span={SPANS[2]} />
+			</div>
+		{/if}
+	</div>
+	<div class="columns">
+		<section class="inspection"><Inspection {file} /></section>
+		<section class="decision"><Decision state={dossier} /></section>
+		<section class="cargo"><Cargo {file} /></section>
+	</div>
+	<section class="course">
+		<h2>Course</h2>
+		<Entries entries={file.course} zone={file.row.target.zone} />
+	</section>
+{:else if dossier.failed}
+	<div class="missing"><h1>{dossier.failed}</h1><a class="button" href="/desk">Back to the Desk</a></div>
+{/if}
+
+<style>
+	.head {
+		display: grid;
+		grid-template-columns: auto minmax(0, 1fr) 380px;
+		gap: 1.4rem;
+		align-items: start;
+		padding: 1rem 0 0.9rem;
+	}
+	.stamp {
+		padding-top: 3px;
+	}
+	h1 {
+		font-size: 26px;
+	}
+	h1 .mono {
+		font-size: 20px;
+		font-weight: 500;
+	}
+	.into {
+		font-weight: 400;
+		white-space: nowrap;
+	}
+	.sentence {
+		font-size: 16px;
+		font-weight: 600;
+		line-height: 1.35;
+		overflow-wrap: anywhere;
+	}
+	.columns {
+		display: grid;
+		grid-template-columns: minmax(260px, 1fr) minmax(400px, 1.45fr) minmax(250px, 0.85fr);
+		grid-template-areas: 'cargo inspection decision';
+		border-top: 1.5px solid var(--ink);
+	}
+	.cargo {
+		grid-area: cargo;
+		padding: 0.7rem 1.3rem 1rem 0;
+	}
+	.inspection {
+		grid-area: inspection;
+		padding: 0.7rem 1.3rem 1rem;
+		border-inline: 1px solid var(--hair);
+	}
+	.decision {
+		grid-area: decision;
+		padding: 0.7rem 0 1rem 1.3rem;
+	}
+	.course {
+		padding-top: 0.7rem;
+		border-top: 1.5px solid var(--ink);
+	}
+	.course h2 {
+		font-size: 20px;
+	}
+	.missing {
+		display: grid;
+		justify-items: start;
+		gap: 1rem;
+		padding: 4rem 0;
+	}
+	@media (max-width: 1100px) {
+		.head {
+			grid-template-columns: auto minmax(0, 1fr) 280px;
+		}
+		.columns {
+			grid-template-columns: minmax(0, 1.5fr) minmax(240px, 1fr);
+			grid-template-areas: 'inspection decision' 'cargo cargo';
+		}
+		.inspection {
+			border-left: 0;
+			padding-left: 0;
+		}
+	}
+	@media (max-width: 760px) {
+		.head {
+			grid-template-columns: 1fr;
+			gap: 0.5rem;
+		}
+		.columns {
+			grid-template-columns: minmax(0, 1fr);
+			grid-template-areas: 'decision' 'inspection' 'cargo';
+		}
+		.columns > section {
+			padding: 0.7rem 0;
+			border-inline: 0;
+			border-bottom: 1px solid var(--hair-strong);
+		}
+		.into {
+			white-space: normal;
+		}
+	}
+</style>

@@ -1,0 +1,125 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { saying } from '$lib/api/client';
+	import { session } from '$lib/session.svelte';
+
+	let email = $state('');
+	let password = $state('');
+	let wrong = $state('');
+	let busy = $state(false);
+	const id = $props.id();
+
+	async function signIn(event: SubmitEvent) {
+		event.preventDefault();
+		busy = true;
+		wrong = '';
+		try {
+			await session.begin(email, password);
+			const next = page.url.searchParams.get('next') ?? '/desk';
+			await goto(next.startsWith('/') && !next.startsWith('//') ? next : '/desk');
+		} catch (error) {
+			wrong = saying(error);
+		} finally {
+			busy = false;
+		}
+	}
+</script>
+
+<svelte:head><title>Sign in · Dogana</title></svelte:head>
+
+<main>
+	<section class="left" aria-hidden="true">
+		<svg viewBox="0 0 360 300" fill="none" stroke="currentColor">
+			<g stroke-width="2"><path d="M20 270V150a160 130 0 0 1 320 0v120" /><path d="M48 270V156a132 106 0 0 1 264 0v114" /></g>
+			<g stroke-width="1"><path d="M0 270h360M0 276h360" /><path d="M180 20v30M67 58l20 23M293 58l-20 23M20 156h28M312 156h28" /></g>
+			<g stroke-width="1.5"><path d="M48 216h264" /><circle cx="100" cy="216" r="7" class="open" /><circle cx="180" cy="216" r="7" class="open" /><circle cx="260" cy="216" r="7" class="shut" /></g>
+		</svg>
+	</section>
+	<form onsubmit={signIn}>
+		<h1>Dogana</h1>
+		<p class="motto">Nothing enters unseen, nothing waits without a reason.</p>
+		<label for="{id}-email">Mail address</label>
+		<input id="{id}-email" class="field" type="email" autocomplete="username" required bind:value={email} />
+		<label for="{id}-password">Password</label>
+		<input id="{id}-password" class="field" type="password" autocomplete="current-password" required bind:value={password} />
+		<p class="wrong" role="alert">{wrong}</p>
+		<button class="button main" disabled={busy}>{busy ? 'Signing in…' : 'Sign in'}</button>
+	</form>
+</main>
+
+<style>
+	main {
+		min-height: 100vh;
+		display: grid;
+		grid-template-columns: 1.25fr 1fr;
+		align-items: center;
+	}
+	.left {
+		align-self: stretch;
+		display: grid;
+		place-items: center;
+		background: var(--paper-deep);
+		border-right: 1px solid var(--hair-strong);
+		color: var(--ink-soft);
+	}
+	.left svg {
+		width: min(58%, 460px);
+	}
+	.open {
+		fill: var(--paper-deep);
+	}
+	.shut {
+		fill: currentColor;
+	}
+	form {
+		display: grid;
+		gap: 0.35rem;
+		width: min(340px, 82vw);
+		margin-inline: auto;
+	}
+	h1 {
+		font-size: 52px;
+		font-weight: 700;
+		line-height: 1;
+	}
+	.motto {
+		text-wrap: balance;
+		font-family: var(--serif);
+		font-style: italic;
+		font-size: 18px;
+		color: var(--ink-soft);
+		margin-bottom: 1.4rem;
+	}
+	label {
+		margin-top: 0.4rem;
+		font-weight: 600;
+	}
+	.wrong {
+		min-height: 1.5em;
+		color: var(--wax);
+		font-weight: 600;
+	}
+	.button {
+		justify-content: center;
+		padding: 0.55rem;
+	}
+	@media (max-width: 760px) {
+		main {
+			grid-template-columns: 1fr;
+			grid-template-rows: 30vh 1fr;
+		}
+		.left {
+			border-right: 0;
+			border-bottom: 1px solid var(--hair-strong);
+		}
+		.left svg {
+			height: 24vh;
+			width: auto;
+		}
+		form {
+			align-self: start;
+			padding-top: 2rem;
+		}
+	}
+</style>

@@ -1,0 +1,12 @@
+import adapter from '@sveltejs/adapter-static';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+	preprocess: vitePreprocess(),
+	compilerOptions: { runes: true },
+	kit: {
+		adapter: adapter({ fallback: 'index.html', precompress: false }),
+		version: { pollInterval: 0 }
+	}
+};
