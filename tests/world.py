@@ -16,7 +16,7 @@ from dogana.demo.cluster import Urls
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.seed import make_landscape
-from dogana.demo.simulate import ACTORS, SimulatedClock
+from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock
 from dogana.service import course, decisions, inspection, intake, ledger, policies, reading
 from dogana.service.backend import Backend
 from dogana.service.views import Dossier
@@ -82,6 +82,7 @@ class World:
                 database=database,
                 repositories=GitRepositories(folder / "repositories", clock),
                 tracker=HttpTracker(client, "http://tracker", clock),
+                metrics=PastMetrics(clock),
                 clock=clock,
             )
             await make_landscape(database)

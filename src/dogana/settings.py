@@ -32,8 +32,11 @@ class Settings(BaseSettings):
     tracker_url: str = Field(
         default="", description="Ticket tracker; `GET {url}/tickets/{key}` answers JSON or 404."
     )
-    tracker_timeout: float = Field(
-        default=3.0, gt=0, le=60, description="Seconds the tracker may take to answer."
+    metrics_url: str = Field(
+        default="", description="Metrics server with the Prometheus HTTP API; empty for none."
+    )
+    source_timeout: float = Field(
+        default=3.0, gt=0, le=60, description="Seconds an outside system may take to answer."
     )
     refresh: float = Field(
         default=60.0, gt=0, description="Seconds after which the facts of what waits are read again."

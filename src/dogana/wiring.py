@@ -12,6 +12,7 @@ from dogana.clock import Clock, system_clock
 from dogana.service.backend import Backend
 from dogana.settings import Settings
 from dogana.sources.git import GitRepositories
+from dogana.sources.metrics import PrometheusMetrics
 from dogana.sources.tickets import HttpTracker
 from dogana.store import Database
 
@@ -19,11 +20,12 @@ from dogana.store import Database
 @asynccontextmanager
 async def backend_for(settings: Settings, clock: Clock = system_clock) -> AsyncIterator[Backend]:
     """A backend on the settings' database and sources, closed with the block."""
-    async with httpx.AsyncClient(timeout=settings.tracker_timeout) as client:
+    async with httpx.AsyncClient(timeout=settings.source_timeout) as client:
         backend = Backend(
             database=Database(settings.database_url),
             repositories=GitRepositories(settings.repository_root, clock),
             tracker=HttpTracker(client, settings.tracker_url, clock),
+            metrics=PrometheusMetrics(client, settings.metrics_url, clock),
             clock=clock,
             refresh=settings.refresh,
         )

@@ -27,7 +27,7 @@ def dogana(live: Live, *arguments: str) -> subprocess.CompletedProcess[str]:
         "DOGANA_SIGNING_KEY": live.running.key_file,
     }
     command = [sys.executable, "-m", "dogana", *arguments]
-    return subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+    return subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=60)
 
 
 def pending(live: Live, service: str, to: str) -> dict:
@@ -70,13 +70,13 @@ def test_a_pipeline_asks_and_waits_by_exit_code(live: Live, tmp_path: Path):
         "size": 5,
     }
     assert httpx.post(f"{url}/withdraw", headers=headers, json={}).status_code == 200
-    assert dogana(live, "wait", number).returncode == 3
+    assert dogana(live, "wait", number, "--timeout=30").returncode == 3
 
 
 def test_waiting_for_what_is_cleared_ends_at_once(live: Live):
     """Exit 0, with the sentence."""
     row = pending(live, "valve-command", "pilot-valley")
-    done = dogana(live, "wait", str(row["number"]))
+    done = dogana(live, "wait", str(row["number"]), "--timeout=30")
     assert (done.returncode, done.stdout) == (0, "Cleared. Departs when its deployer says so.\n")
 
 

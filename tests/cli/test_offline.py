@@ -59,7 +59,7 @@ def test_the_whole_sheet_comes_as_json_with_the_digests_of_what_it_is_from(files
     done = dogana("inspect", *files(SEATS), f"--at={AT.isoformat()}", "--json")
     sheet = json.loads(done.stdout)
     assert sheet["shown"] == what_is_shown(policy(SEATS), facts()).plain()
-    assert sheet["policy"] == policy(SEATS).digest()
+    assert sheet["policy"] == policy(SEATS).digest
 
 
 def test_forecast_names_what_closes_each_stretch_and_the_first_start(files):

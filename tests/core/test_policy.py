@@ -92,9 +92,9 @@ def test_json_and_yaml_have_one_digest():
     assert len(documents) > 5
     for document in documents:
         policy = policy_from(document)
-        assert read_policy(json.dumps(document)).digest() == policy.digest()
-        assert read_policy(yaml.safe_dump(document)).digest() == policy.digest()
-        assert policy_from(policy.plain()).digest() == policy.digest()
+        assert read_policy(json.dumps(document)).digest == policy.digest
+        assert read_policy(yaml.safe_dump(document)).digest == policy.digest
+        assert policy_from(policy.plain()).digest == policy.digest
 
 
 @pytest.mark.parametrize("block", BLOCKS)

@@ -228,7 +228,7 @@ FINDINGS = {
         TICKETS,
         {"known": tickets(Ticket(key="CW-1", status="done"), at=AT - timedelta(hours=2))},
         "unknown",
-        "The tickets were last read 2 h ago; they count for 15 min.",
+        "The tracker was last read 2 h ago; a reading counts for 15 min.",
     ),
     "the same bytes": (SAMENESS, {}, "met", "Byte for byte what landed in Pilot (one artifact)."),
     "other bytes": (

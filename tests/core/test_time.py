@@ -142,9 +142,7 @@ def test_merging_and_complementing_keep_every_minute_on_one_side(intervals):
 def test_the_first_start_is_the_first_minute_no_rule_closes(intervals):
     """However the closings are ordered and overlap."""
     whole = Interval(BASE, BASE + 240 * MINUTE)
-    closings = [
-        Closing(rule="r", texture="freeze", name="f", start=i.start, end=i.end) for i in intervals if i
-    ]
+    closings = [Closing("r", "freeze", "f", i.start, i.end) for i in intervals if i]
     shut = {at for i in intervals for at in minutes_of([i])}
     free = [at for at in minutes_of([whole]) if at not in shut]
     assert forecast(closings, whole).first_start == (free[0] if free else None)

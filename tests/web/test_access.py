@@ -24,6 +24,16 @@ WHO = {
 SHOWN = {"artifacts": "sha256:" + "0" * 64, "policy": "sha256:" + "0" * 64}
 NEW = {"service": "nothing", "version": "1", "to": "bench"}
 TOKEN = {"person": "pipeline", "title": "t", "scopes": ["read"]}
+WAIVER = {"rule": "tickets", "until": "2026-03-11T00:00:00Z", "reason": "r", "shown": SHOWN}
+STAND_IN = {"person": "x", "stands_in_for": "y", "start": "2026-01-01T00:00Z", "end": "2026-01-02T00:00Z"}
+CALENDAR = {"title": "Feasts", "zone": "Europe/Rome", "windows": []}
+REPORT = {
+    "name": "scan",
+    "kind": "scan",
+    "produced_at": "2026-01-01T00:00Z",
+    "by": "a scanner",
+    "content": {"critical": 0},
+}
 DOORS = {
     "GET /api/desk": (ANY, None),
     "GET /api/routes": (ANY, None),
@@ -38,6 +48,16 @@ DOORS = {
     "POST /api/promotions/{number}/depart": ({"approver", "requester"}, None),
     "POST /api/promotions/{number}/land": ({"approver", "requester"}, {}),
     "POST /api/promotions/{number}/roll-back": ({"approver", "requester"}, {}),
+    "POST /api/promotions/{number}/waivers": ({"approver"}, WAIVER),
+    "POST /api/promotions/{number}/waivers/tickets/grant": ({"approver"}, {}),
+    "POST /api/promotions/{number}/waivers/tickets/revoke": ({"approver"}, {}),
+    "GET /api/stand-ins": (ANY, None),
+    "POST /api/stand-ins": ({"administrator"}, STAND_IN),
+    "DELETE /api/stand-ins/98": (ANY, None),
+    "GET /api/calendars": (ANY, None),
+    "PUT /api/calendars/feasts": ({"policy owner"}, CALENDAR),
+    "DELETE /api/calendars/none": ({"policy owner"}, None),
+    "POST /api/services/x/releases/1/evidence": ({"approver", "requester"}, REPORT),
     "GET /api/environments/bench/policies": (ANY, None),
     "POST /api/environments/bench/policies": ({"policy owner"}, {"document": "no"}),
     "POST /api/environments/bench/policies/99/adopt": ({"policy owner"}, {}),
@@ -86,7 +106,15 @@ def test_the_table_of_doors_is_complete(world_openapi):
     """A route added without saying who may use it fails here."""
     doors = {f"{method.upper()} {path}" for path, item in world_openapi["paths"].items() for method in item}
     known = {door.replace("/99", "/{version}" if "policies" in door else "/{token_id}") for door in DOORS}
-    known = {door.replace("/environments/bench", "/environments/{environment}") for door in known}
+    for given, name in (
+        ("/environments/bench", "/environments/{environment}"),
+        ("/waivers/tickets/", "/waivers/{rule}/"),
+        ("/stand-ins/98", "/stand-ins/{number}"),
+        ("/calendars/feasts", "/calendars/{name}"),
+        ("/calendars/none", "/calendars/{name}"),
+        ("/services/x/releases/1/", "/services/{service}/releases/{version}/"),
+    ):
+        known = {door.replace(given, name) for door in known}
     assert doors == known | OPEN_TO_ALL | ELSEWHERE
 
 

@@ -31,18 +31,23 @@ async def server(world: World):
         [sys.executable, "-m", "dogana", "serve"], env=environment
     )
     async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
-        while True:
-            try:
-                await client.get("/api/policy-schema")
-                break
-            except httpx.ConnectError:
-                assert process.poll() is None
-                await asyncio.sleep(0.05)
         try:
+            async with asyncio.timeout(60):
+                while not await answers(client):
+                    assert process.poll() is None
+                    await asyncio.sleep(0.05)
             yield process, client
         finally:
             process.kill()
             process.wait()
+
+
+async def answers(client: httpx.AsyncClient) -> bool:
+    try:
+        await client.get("/api/policy-schema")
+    except httpx.TransportError:
+        return False
+    return True
 
 
 async def sign_in(client: httpx.AsyncClient, who: str) -> None:

@@ -165,7 +165,7 @@ def schema(
 def check(path: Path) -> None:
     """Check a policy document; exits 64 with the place and the reason of every fault."""
     policy = policy_of(path)
-    typer.echo(f"{policy.title}: {len(policy.rules)} rules, {policy.digest()}")
+    typer.echo(f"{policy.title}: {len(policy.rules)} rules, {policy.digest}")
 
 
 @policy_commands.command("diff")

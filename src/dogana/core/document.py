@@ -1,11 +1,14 @@
 """The base of every document that crosses an edge: frozen, and refusing keys it does not know."""
 
+from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue, StringConstraints
 
 _FIRST_YEAR, _LAST_YEAR = 1970, 2199
+_FINEST, _EXACT = 0.0001, 2**53
+_DEEPEST = 30
 
 
 class Document(BaseModel):
@@ -14,8 +17,15 @@ class Document(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", use_attribute_docstrings=True)
 
     def plain(self) -> dict[str, Any]:
-        """The document as plain JSON values, absent options left out."""
-        return self.model_dump(mode="json", exclude_none=True)
+        """The document as plain JSON values with the keys people write, absent options left out."""
+        return self.model_dump(mode="json", exclude_none=True, by_alias=True)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy; what was worked out of the original's fields and kept is not taken along."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
 
 def schema_of(document: type[Document]) -> dict[str, Any]:
@@ -42,6 +52,32 @@ def _as_utc(value: datetime) -> datetime:
     return in_our_time(value).astimezone(UTC)
 
 
+def _plain_number(value: float) -> float:
+    if value == int(value) and abs(value) < _EXACT:
+        return int(value)
+    if not _FINEST <= abs(value) < _EXACT:
+        raise ValueError(f"a number is 0 or from {_FINEST} to 2^53, with either sign")
+    return value
+
+
+def _plain_values(value: Any, depth: int = 0) -> Any:
+    if depth > _DEEPEST:
+        raise ValueError(f"nested deeper than {_DEEPEST}")
+    if isinstance(value, float) or (isinstance(value, int) and not isinstance(value, bool)):
+        return _plain_number(value)
+    if isinstance(value, dict):
+        if not all(isinstance(key, str) and key.isascii() for key in value):
+            raise ValueError("keys are ASCII text")
+        return {key: _plain_values(inner, depth + 1) for key, inner in value.items()}
+    if isinstance(value, list | tuple):
+        return [_plain_values(inner, depth + 1) for inner in value]
+    return value
+
+
+Number = Annotated[int | float, Field(allow_inf_nan=False), AfterValidator(_plain_number)]
+"""A number that every serialiser writes alike (RFC 8785): not finer than 0.0001, not beyond 2^53."""
+Content = Annotated[dict[str, JsonValue], AfterValidator(_plain_values)]
+"""Somebody else's JSON object, with such numbers."""
 Instant = Annotated[datetime, AfterValidator(_as_utc)]
 Count = Annotated[int, Field(ge=0, lt=2**53)]
 """A whole number that every JSON reader keeps exactly (RFC 8785)."""

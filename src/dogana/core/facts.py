@@ -4,13 +4,21 @@ Everything read from an outside system is a reading: it says its source, when it
 the value or why there is none. A source that failed is never a silent pass.
 """
 
-from typing import Generic, Literal, TypeVar
+from datetime import timedelta
+from functools import cached_property
+from typing import Any, Generic, Literal, TypeVar
 
 from pydantic import Field
 
-from dogana.core.document import Count, Digest, Document, Instant, Slug
+from dogana.core.document import Content, Count, Digest, Document, Instant, Number, Slug
+from dogana.core.record.canonical import digest
+from dogana.core.rollout import Plan
+from dogana.core.time.windows import Calendar
 
 T = TypeVar("T")
+Kind = Literal["ordinary", "urgent", "rollback", "backfill"]
+"""What it is for: the usual way, an urgent fix, going back, bringing an urgent fix to what it skipped."""
+ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attestation"]
 
 
 class Reading(Document, Generic[T]):
@@ -42,6 +50,8 @@ class Commit(Document):
     author_email: str
     subject: str
     at: Instant
+    reviewed_by: tuple[str, ...] = ()
+    """Mail addresses of the people who the commit says reviewed it."""
 
 
 class FileChange(Document):
@@ -63,6 +73,53 @@ class Change(Document):
     files: tuple[FileChange, ...]
     ticket_keys: tuple[str, ...]
     """Found in the commits' messages and named in the request, sorted."""
+
+
+class SourceTag(Document):
+    """One tag on the source revision."""
+
+    name: str
+    signed_by: str | None = None
+    """Whose good signature it carries; absent when it has none that is known."""
+
+
+class Origin(Document):
+    """Where the source revision stands in its repository."""
+
+    branches: tuple[str, ...] = ()
+    """The branches that hold it."""
+    tags: tuple[SourceTag, ...] = ()
+    """The tags on it."""
+
+
+class Report(Document):
+    """One piece of evidence that came with the release."""
+
+    name: Slug
+    """What policies call it."""
+    kind: ReportKind
+    produced_at: Instant
+    by: str = Field(max_length=200)
+    """Who or what made it."""
+    content: Content
+    """What it says, parsed."""
+    link: str | None = None
+
+
+class Series(Document):
+    """What a monitor showed over a window."""
+
+    values: tuple[Number, ...] = Field(max_length=2000)
+    """Oldest first."""
+
+
+class Monitor(Document):
+    """One monitor of one environment, asked over a window up to now."""
+
+    environment: Slug
+    query: str
+    window: timedelta
+    reading: Reading[Series]
 
 
 class Ticket(Document):
@@ -98,6 +155,25 @@ class Passage(Document):
     """When it landed or was taken back; absent while it is on its way."""
 
 
+class Queued(Document):
+    """Another promotion of the same service that waits for the target."""
+
+    number: Count
+    version: str
+    requested_at: Instant
+
+
+class StandIn(Document):
+    """Somebody who may take another's seats for a time."""
+
+    person: Slug
+    """Who stands in."""
+    stands_in_for: Slug
+    start: Instant
+    end: Instant
+    """Not included."""
+
+
 class Person(Document):
     """Somebody who may take a seat, or who asked or wrote."""
 
@@ -124,11 +200,22 @@ class Facts(Document):
     repository: str
     target: Place
     route: Slug
+    kind: Kind = "ordinary"
     requester: Slug
     requested_at: Instant
     artifacts: tuple[Artifact, ...]
+    plan: Plan | None = None
+    """How it is to go in; absent when all at once."""
     change: Reading[Change]
+    origin: Reading[Origin] | None = None
     tickets: Reading[tuple[Ticket, ...]]
+    evidence: tuple[Report, ...] = ()
+    """What came with the release, the latest of each name."""
+    monitors: tuple[Monitor, ...] = ()
+    calendars: dict[Slug, Calendar] = Field(default_factory=dict)
+    """The shared calendars by name."""
+    waiting: tuple[Queued, ...] = ()
+    """What else of the same service waits for the target, by the time of request."""
     leg_before: tuple[Landing, ...] = ()
     """Empty at the first leg."""
     runs: dict[Slug, str] = Field(default_factory=dict)
@@ -139,13 +226,43 @@ class Facts(Document):
     groups: dict[Slug, str] = Field(default_factory=dict)
     """What each group is called."""
 
-    def authors(self) -> frozenset[str]:
+    stand_ins: tuple[StandIn, ...] = ()
+
+    @cached_property
+    def digest(self) -> str:
+        """The digest of the canonical document."""
+        return digest(self)
+
+    @cached_property
+    def part_digests(self) -> dict[str, str]:
+        """The digests of the parts an approval is bound to, as far as they are there and were read."""
+        parts: dict[str, Any] = {"artifacts": [artifact.plain() for artifact in self.artifacts]}
+        if self.change.value is not None:
+            parts["change"] = self.change.value
+        if self.tickets.value is not None:
+            parts["tickets"] = [ticket.plain() for ticket in self.tickets.value]
+        if self.plan is not None:
+            parts["plan"] = self.plan
+        return {name: digest(part) for name, part in parts.items()}
+
+    def kind_in_words(self) -> str:
+        """`A rollback`, to begin a sentence with."""
+        return {"ordinary": "An ordinary release", "urgent": "An urgent fix"}.get(self.kind, f"A {self.kind}")
+
+    @cached_property
+    def author_ids(self) -> frozenset[str]:
         """The people known to have written part of the change."""
         if self.change.value is None:
             return frozenset()
         emails = {commit.author_email.casefold() for commit in self.change.value.commits}
         return frozenset(person.id for person in self.people if person.email.casefold() in emails)
 
+    @cached_property
+    def people_by_id(self) -> dict[str, Person]:
+        """Everybody by id."""
+        return {person.id: person for person in self.people}
+
     def name_of(self, person: str) -> str:
         """What somebody is called; the id where nobody knows."""
-        return next((p.name for p in self.people if p.id == person), person)
+        known = self.people_by_id.get(person)
+        return known.name if known else person

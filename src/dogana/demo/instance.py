@@ -3,12 +3,13 @@
 import asyncio
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -25,6 +26,7 @@ from dogana.wiring import backend_for, new_key
 
 _BY_HAND = "valve-command"
 _PATIENCE_SECONDS = 30
+_NOTHING: Mapping[str, str] = {}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -90,26 +92,27 @@ class Instance:
         Raises:
             ClusterError: when the database cannot be set up, a port is taken or a process does not start.
         """
-        self._say("starting PostgreSQL")
+        self._say("starting PostgreSQL and the metrics server")
         self._cluster.start()
+        metrics_port = self._watch_fleet()
         urls = self._data(fresh=fresh, past=past)
         port = _web_port(port, self._say)
         tracker_port = free_port()
-        environment = self._environment(urls, port, tracker_port)
+        environment = self._environment(urls, port, tracker_port, metrics_port)
         settings = Settings.model_validate(
             {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
         )
         tokens = asyncio.run(self._tokens(settings))
         self._say("starting the tracker, the web process, the worker and the pipeline")
-        tracker = ["-m", "dogana.standins.tracker", "--tickets", str(self._files.tickets)]
-        self._run("tracker", [*tracker, "--port", str(tracker_port)], {})
-        self._run("web", ["-m", "dogana", "serve"], environment)
-        self._run("worker", ["-m", "dogana", "work"], environment)
+        tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
+        self._run("tracker", _python(*tracker, "--port", str(tracker_port)))
+        self._run("web", _python("dogana", "serve"), environment)
+        self._run("worker", _python("dogana", "work"), environment)
         url = f"http://127.0.0.1:{port}"
         self._wait_until_up(url)
         seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
-        pipeline = ["-m", "dogana.standins.pipeline", "--url", url, "--token", tokens["deploy"]]
-        self._run("pipeline", [*pipeline, "--takes", json.dumps(seconds), "--by-hand", _BY_HAND], {})
+        pipeline = ["dogana.standins.pipeline", "--url", url, "--token", tokens["deploy"]]
+        self._run("pipeline", _python(*pipeline, "--takes", json.dumps(seconds), "--by-hand", _BY_HAND))
         running = Running(
             url=url,
             pid=os.getpid(),
@@ -188,7 +191,7 @@ class Instance:
         tokens: dict[str, str] = json.loads(kept.read_text())
         return tokens
 
-    def _environment(self, urls: Urls, port: int, tracker_port: int) -> dict[str, str]:
+    def _environment(self, urls: Urls, port: int, tracker_port: int, metrics_port: int) -> dict[str, str]:
         return {
             "DOGANA_DATABASE_URL": urls.application,
             "DOGANA_PORT": str(port),
@@ -196,15 +199,33 @@ class Instance:
             "DOGANA_LEDGER_NAME": seed.LEDGER_NAME,
             "DOGANA_REPOSITORY_ROOT": str(self._files.repositories.absolute()),
             "DOGANA_TRACKER_URL": f"http://127.0.0.1:{tracker_port}",
+            "DOGANA_METRICS_URL": f"http://127.0.0.1:{metrics_port}",
             "DOGANA_REFRESH": "10",
             "DOGANA_WEB_DIR": str(self._web_dir.absolute()),
         }
 
-    def _run(self, name: str, arguments: list[str], environment: dict[str, str]) -> None:
+    def _watch_fleet(self) -> int:
+        """Start the fleet and a Prometheus that scrapes it; gives the port of the latter."""
+        program = shutil.which("prometheus")
+        if program is None:
+            raise ClusterError("Prometheus is not installed; ./dogana installs it from Debian's packages.")
+        fleet, port = free_port(), free_port()
+        self._run("fleet", _python("dogana.standins.fleet", "--port", str(fleet)))
+        folder = self.folder / "prometheus"
+        folder.mkdir(parents=True, exist_ok=True)
+        config = folder / "prometheus.yml"
+        scrape = {"job_name": "fleet", "static_configs": [{"targets": [f"127.0.0.1:{fleet}"]}]}
+        config.write_text(json.dumps({"global": {"scrape_interval": "1s"}, "scrape_configs": [scrape]}))
+        command = [program, f"--config.file={config}", f"--storage.tsdb.path={folder / 'data'}"]
+        command += [f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=1d"]
+        self._run("metrics", [*command, "--log.level=warn"])
+        return port
+
+    def _run(self, name: str, command: list[str], environment: Mapping[str, str] = _NOTHING) -> None:
         log_file = self.folder / f"{name}.log"
         with log_file.open("ab") as log:
             process = subprocess.Popen(
-                [sys.executable, *arguments],
+                command,
                 env={**os.environ, **environment},
                 stdin=subprocess.DEVNULL,
                 stdout=log,
@@ -226,6 +247,10 @@ class Instance:
             else:
                 return
         raise ClusterError(f"nothing answers at {url}; see {self.folder / 'web.log'}")
+
+
+def _python(module: str, *arguments: str) -> list[str]:
+    return [sys.executable, "-m", module, *arguments]
 
 
 def _web_port(asked: int | None, say: Callable[[str], None]) -> int:

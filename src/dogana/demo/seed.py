@@ -16,7 +16,7 @@ from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
 from dogana.demo.landscape import ENVIRONMENTS, HOME, ROUTE, SERVICES
 from dogana.demo.repositories import make_repository
 from dogana.demo.rules import policies as scenario_policies
-from dogana.demo.simulate import ACTORS, SimulatedClock, Simulation
+from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock, Simulation
 from dogana.service import accounts, ledger, policies
 from dogana.service.backend import Backend
 from dogana.sources.git import GitRepositories
@@ -152,6 +152,7 @@ async def make_history(
             database=database,
             repositories=GitRepositories(files.repositories, clock),
             tracker=HttpTracker(client, "http://tracker", clock),
+            metrics=PastMetrics(clock),
             clock=clock,
             refresh=timedelta(days=1).total_seconds(),
         )

@@ -11,13 +11,14 @@ from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
 
 from dogana.core.errors import ConflictError
-from dogana.core.facts import Artifact
+from dogana.core.facts import Artifact, Reading, Series
 from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cast import CAST
 from dogana.demo.journeys import Journey, Leg
 from dogana.service import course, decisions, inspection, intake
 from dogana.service.access import Actor, rights_of
 from dogana.service.backend import Backend
+from dogana.standins import fleet
 from dogana.store import promotions
 from dogana.store.tables import PENDING, PromotionRow, State
 
@@ -44,6 +45,20 @@ class SimulatedClock:
     def __call__(self) -> datetime:
         """The instant it was set to."""
         return self.now
+
+
+class PastMetrics:
+    """What the fleet showed at the time the clock is set to; the metrics server came later."""
+
+    def __init__(self, clock: SimulatedClock) -> None:
+        self._clock = clock
+
+    async def series(self, query: str, environment: str, window: timedelta) -> Reading[Series]:
+        """A value for every tenth of the window; the query names one metric."""
+        now = self._clock()
+        metric = query.partition("{")[0]
+        values = [fleet.value(metric, environment, now - window * n / 10) for n in range(9, -1, -1)]
+        return Reading(source="the metrics server", read_at=now, value=Series(values=tuple(values)))
 
 
 class Simulation:

@@ -215,6 +215,7 @@ class Tour:
             capture_output=True,
             text=True,
             check=False,
+            timeout=_PATIENCE_SECONDS,
         )
         for line in done.stderr.strip().splitlines():
             self._say(line)

@@ -15,6 +15,7 @@ from dogana.core.errors import AwayError, DoganaError
 from dogana.service import inspection, ledger
 from dogana.service.backend import Backend
 from dogana.store import promotions
+from dogana.tasks import end
 
 _log = structlog.get_logger("dogana.worker")
 _IDLE_SECONDS = 1.0
@@ -40,10 +41,17 @@ class Worker:
         """
         async with self._backend.database.transaction() as session:
             await promotions.make_due(session, self._backend.clock())
-        async with asyncio.TaskGroup() as group:
-            group.create_task(self._listen())
-            group.create_task(self._again(self._inspect, self.inspect_due))
-            group.create_task(self._again(self._sequence, self.sequence))
+        loops = [
+            asyncio.create_task(self._listen()),
+            asyncio.create_task(self._again(self._inspect, self.inspect_due)),
+            asyncio.create_task(self._again(self._sequence, self.sequence)),
+        ]
+        try:
+            done, _ = await asyncio.wait(loops, return_when=asyncio.FIRST_COMPLETED)
+            for loop in done:
+                loop.result()
+        finally:
+            await end(loops)
 
     async def inspect_due(self) -> None:
         """Inspect everything that is due."""
@@ -88,7 +96,8 @@ class Worker:
     async def _again(self, woken: asyncio.Event, work: Callable[[], Awaitable[None]]) -> None:
         while True:
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(woken.wait(), _IDLE_SECONDS)
+                async with asyncio.timeout(_IDLE_SECONDS):
+                    await woken.wait()
             woken.clear()
             try:
                 await work()

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from dogana.clock import Clock
-from dogana.sources import Repositories, Tracker
+from dogana.sources import Metrics, Repositories, Tracker
 from dogana.store import Database
 
 
@@ -14,6 +14,7 @@ class Backend:
     database: Database
     repositories: Repositories
     tracker: Tracker
+    metrics: Metrics
     clock: Clock
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""

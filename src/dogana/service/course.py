@@ -6,7 +6,8 @@ from dogana.core.inspect.sheet import Verdict
 from dogana.core.words import sentence, when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import advance, artifacts_of, grounds_of, record_on, what
+from dogana.service.gathering import artifacts_of
+from dogana.service.inspection import advance, grounds_of, record_on, what
 from dogana.service.record import record
 from dogana.store import Session, promotions
 from dogana.store.database import announce

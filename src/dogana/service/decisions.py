@@ -15,7 +15,7 @@ from dogana.core.errors import (
     RefusedError,
 )
 from dogana.core.inspect.sheet import Sheet
-from dogana.core.rules.base import Case, Seat
+from dogana.core.rules.base import Seat
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import listed, sentence
 from dogana.service.access import Actor, Right
@@ -27,7 +27,7 @@ from dogana.store.tables import PENDING, DecisionRow, PromotionRow, State
 
 
 async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, comment: str) -> Sheet:
-    """Take a seat.
+    """Take a seat, by one's own right or, where one has none open, as a stand-in.
 
     Args:
         backend: the outside.
@@ -44,24 +44,24 @@ async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, 
         NoSeatError: when no open seat is theirs to take.
     """
     actor.must(Right.DECIDE)
-    async with _pending(backend, number) as (session, row):
+    async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        _same_as_shown(grounds, before, shown)
+        same_as_shown(grounds, before, shown)
         standing = {s.taken_by for s in before.seats()}
         if actor.id in standing:
             raise AlreadyDecidedError
-        _must_sit(grounds, actor)
-        decision = Decision(
-            action="approve", person=actor.id, at=before.at, comment=comment, shown=before.shown
-        )
+        decision = an_approval(before, actor, comment)
+        if decision.on_behalf_of is None:
+            _must_sit(grounds, actor)
         after = with_decision(grounds, decision).sheet(before.at)
         seat = next((s for s in after.seats() if s.taken_by == actor.id), None)
         if seat is None:
             raise NoSeatError(why_no_seat(before, grounds))
         _must_say_why(grounds, seat, comment)
-        await _write(session, row, decision)
-        says = f"{actor.name} approved {what(row)}, seat of {seat.label}."
+        await write(session, row, decision)
+        behalf = f" for {grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
+        says = f"{actor.name} approved {what(row)}{behalf}, seat of {seat.label}."
         await record_on(
             session, actor, "approve", says, row, with_decision(grounds, decision), after, reason=comment
         )
@@ -76,7 +76,7 @@ async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) 
         NoSeatError: when the person's approval does not stand.
     """
     actor.must(Right.DECIDE)
-    async with _pending(backend, number) as (session, row):
+    async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
         if actor.id not in {a.person for a in grounds.decisions.approvals()}:
@@ -84,7 +84,7 @@ async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) 
         decision = Decision(
             action="retract", person=actor.id, at=before.at, comment=comment, shown=before.shown
         )
-        await _write(session, row, decision)
+        await write(session, row, decision)
         grounds = with_decision(grounds, decision)
         says = f"{actor.name} took back the approval of {what(row)}."
         await record_on(
@@ -103,17 +103,17 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
     actor.must(Right.DECIDE)
     if not comment.strip():
         raise InvalidError("Say why it is turned back.", fields=[("/comment", "needed")])
-    async with _pending(backend, number) as (session, row):
+    async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        _same_as_shown(grounds, before, shown)
-        _must_sit(grounds, actor)
-        if not any(actor.id == seat.taken_by or actor.id in seat.may_take for seat in before.seats()):
+        same_as_shown(grounds, before, shown)
+        given = an_approval(before, actor, comment)
+        if given.on_behalf_of is None:
+            _must_sit(grounds, actor)
+        if not any(actor.id == seat.taken_by or seat.open_to(actor.id) for seat in before.seats()):
             raise NoSeatError(why_no_seat(before, grounds))
-        decision = Decision(
-            action="turn back", person=actor.id, at=before.at, comment=comment, shown=before.shown
-        )
-        await _write(session, row, decision)
+        decision = given.model_copy(update={"action": "turn back"})
+        await write(session, row, decision)
         await _close(session, row, State.TURNED_BACK, before, f"Turned back by {actor.name}: {comment}")
         says = f"{actor.name} turned back {what(row)}."
         await record_on(
@@ -129,7 +129,7 @@ async def withdraw(backend: Backend, actor: Actor, number: int, *, comment: str)
         RefusedError: for anybody else.
     """
     actor.must(Right.READ)
-    async with _pending(backend, number) as (session, row):
+    async with pending(backend, number) as (session, row):
         if row.requester_id != actor.id and Right.DECIDE not in actor.rights:
             raise RefusedError("Only who asked, or an approver, may withdraw it.")
         if row.requester_id == actor.id:
@@ -142,8 +142,22 @@ async def withdraw(backend: Backend, actor: Actor, number: int, *, comment: str)
         await record_on(session, actor, "withdraw", says, row, grounds, sheet, reason=comment)
 
 
+def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:
+    """The approval somebody would give: as oneself where a seat is open for that, else as a stand-in."""
+    own = any(actor.id in seat.may_take for seat in sheet.seats())
+    others = [other for seat in sheet.seats() for other in seat.through.get(actor.id, ())]
+    return Decision(
+        action="approve",
+        person=actor.id,
+        on_behalf_of=others[0] if others and not own else None,
+        at=sheet.at,
+        comment=comment,
+        shown=sheet.shown,
+    )
+
+
 @asynccontextmanager
-async def _pending(backend: Backend, number: int) -> AsyncIterator[tuple[Session, PromotionRow]]:
+async def pending(backend: Backend, number: int) -> AsyncIterator[tuple[Session, PromotionRow]]:
     """A transaction that holds one pending promotion alone."""
     async with backend.database.transaction() as session:
         row = await promotions.get(session, number, lock=True)
@@ -154,14 +168,19 @@ async def _pending(backend: Backend, number: int) -> AsyncIterator[tuple[Session
         yield session, row
 
 
-async def _write(session: Session, row: PromotionRow, decision: Decision) -> None:
-    await promotions.end_standing(session, row.number, decision.person)
+async def write(session: Session, row: PromotionRow, decision: Decision) -> None:
+    """Keep one person's word."""
+    if decision.rule is None:
+        await promotions.end_standing(session, row.number, decision.person)
     session.add(
         DecisionRow(
             promotion=row.number,
             action=decision.action,
             person_id=decision.person,
+            on_behalf_of_id=decision.on_behalf_of,
             comment=decision.comment,
+            rule=decision.rule,
+            until=decision.until,
             shown=decision.shown.plain(),
             at=decision.at,
             standing=decision.action == "approve",
@@ -176,10 +195,13 @@ async def _close(session: Session, row: PromotionRow, state: State, sheet: Sheet
     await announce(session, kind="promotion", promotion=row.number)
 
 
-def _same_as_shown(grounds: Grounds, now: Sheet, shown: Shown) -> None:
-    case = Case(
-        grounds.facts, grounds.decisions, now.shown, now.at, grounds.policy.rules, grounds.policy.zone
-    )
+def same_as_shown(grounds: Grounds, now: Sheet, shown: Shown) -> None:
+    """See that somebody decides on what is there now.
+
+    Raises:
+        ChangedSinceShownError: saying which parts are different.
+    """
+    case = grounds.case(now)
     probe = Decision(action="approve", person="nobody", at=now.at, shown=shown)
     changed = case.changed_since(probe)
     if changed:

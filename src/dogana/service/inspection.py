@@ -2,24 +2,28 @@
 
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from typing import cast
 
 from dogana.core.decisions import Decision, Decisions, Shown
-from dogana.core.errors import InvalidError
-from dogana.core.facts import Artifact, Change, Facts, Landing, Passage, Person, Place, Reading, Ticket
+from dogana.core.facts import (
+    Facts,
+    Kind,
+)
 from dogana.core.inspect.engine import inspect
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical, digest_bytes
-from dogana.core.words import listed
+from dogana.core.rollout import Plan
+from dogana.core.rules.base import Case, Outcome
+from dogana.core.rules.pace import Pace
+from dogana.core.words import listed, sentence
 from dogana.service.access import ENGINE, Actor
 from dogana.service.backend import Backend
+from dogana.service.gathering import Asked, artifacts_of, ask, effective, gather, policy_in_force
 from dogana.service.record import record
-from dogana.sources.git import ticket_keys
-from dogana.store import Session, accounts, estate, policies, promotions
+from dogana.store import Session, promotions
 from dogana.store.database import announce
-from dogana.store.tables import PENDING, PolicyRow, PromotionRow, ReleaseRow, ServiceRow, State
-
-_TRAFFIC_KEPT = timedelta(days=31)
+from dogana.store.tables import PENDING, PolicyRow, PromotionRow, State
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,22 +39,14 @@ class Grounds:
         """Inspect."""
         return inspect(self.policy, self.facts, self.decisions, at)
 
+    def case(self, sheet: Sheet) -> Case:
+        """What the rules were asked about for a sheet."""
+        return Case(self.facts, self.decisions, sheet.shown, sheet.at, self.policy.rules, self.policy.zone)
+
 
 def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
     """The same grounds with one more word spoken."""
     return replace(grounds, decisions=Decisions(made=(*grounds.decisions.made, decision)))
-
-
-async def policy_in_force(session: Session, environment: str, at: datetime) -> PolicyRow:
-    """The policy version in force.
-
-    Raises:
-        InvalidError: when the environment has none: nothing is let in where nothing is asked.
-    """
-    row = await policies.in_force(session, environment, at)
-    if row is None:
-        raise InvalidError(f"No policy is in force in {environment} yet; nothing can enter it.")
-    return row
 
 
 async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
@@ -63,8 +59,11 @@ async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) ->
             {
                 "action": row.action,
                 "person": row.person_id,
+                "on_behalf_of": row.on_behalf_of_id,
                 "at": row.at,
                 "comment": row.comment,
+                "rule": row.rule,
+                "until": row.until,
                 "shown": Shown.model_validate(row.shown),
             }
         )
@@ -72,144 +71,13 @@ async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) ->
     ]
     return Grounds(
         policy_row=policy_row,
-        policy=Policy.model_validate_json(policy_row.document),
+        policy=await effective(session, policy_row, at),
         facts=Facts.model_validate_json(body),
         decisions=Decisions(made=tuple(made)),
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Asked:
-    """The part of the facts that the database knows: what was asked, and what has landed where."""
-
-    service: ServiceRow
-    version: str
-    revision: str
-    artifacts: tuple[Artifact, ...]
-    target: Place
-    requester: str
-    requested_at: datetime
-    note: str
-    leg_before: tuple[Landing, ...]
-    base: str | None
-    runs: dict[str, str]
-    traffic: tuple[Passage, ...]
-    people: tuple[Person, ...]
-    groups: dict[str, str]
-
-
-async def ask(
-    session: Session,
-    service: ServiceRow,
-    release: ReleaseRow | None,
-    *,
-    version: str,
-    revision: str,
-    artifacts: tuple[Artifact, ...],
-    environment: str,
-    requester: str,
-    requested_at: datetime,
-    note: str,
-    at: datetime,
-) -> Asked:
-    """Read that part; `release` is None for a version that is not on record yet."""
-    legs = service.route.legs
-    leg = next(leg for leg in legs if leg.environment_id == environment)
-    landed = await estate.landings(session, release.id) if release else {}
-    before = []
-    for other in (one for one in legs if one.position == leg.position - 1):
-        row = landed.get(other.environment_id)
-        before.append(
-            Landing(
-                environment=other.environment_id,
-                title=other.environment.title,
-                landed_at=row.landed_at if row else None,
-                healthy_since=row.landed_at if row else None,
-                replaced_at=await estate.replaced_at(session, service.id, row) if row else None,
-                artifacts=tuple(Artifact.model_validate(a) for a in row.artifacts) if row else (),
-            )
-        )
-    runs_here = await estate.running(session, service.id, environment)
-    return Asked(
-        service=service,
-        version=version,
-        revision=revision,
-        artifacts=artifacts,
-        target=Place(id=environment, title=leg.environment.title, zone=leg.environment.zone),
-        requester=requester,
-        requested_at=requested_at,
-        note=note,
-        leg_before=tuple(before),
-        base=runs_here.revision if runs_here else None,
-        runs=await estate.running_everywhere(session, environment),
-        traffic=await _traffic(session, environment, at),
-        people=tuple(
-            Person(id=p.id, name=p.name, email=p.email, groups=tuple(g.id for g in p.groups))
-            for p in await accounts.people(session)
-        ),
-        groups={group.id: group.title for group in await accounts.groups(session)},
-    )
-
-
-async def _traffic(session: Session, environment: str, at: datetime) -> tuple[Passage, ...]:
-    latest = await estate.departures(session, environment, at - _TRAFFIC_KEPT)
-    return tuple(
-        Passage(
-            service=one.service_id,
-            version=one.version,
-            departed_at=one.departed_at,
-            arrived_at=one.closed_at,
-        )
-        for one in latest
-    )
-
-
-def artifacts_of(release: ReleaseRow) -> tuple[Artifact, ...]:
-    """A release's artifacts as facts."""
-    return tuple(Artifact(name=a.name, digest=a.digest, size=a.size) for a in release.artifacts)
-
-
-async def gather(backend: Backend, asked: Asked, known: Facts | None = None) -> Facts:
-    """Read the outside systems and put all facts together; takes as long as they take, holds no transaction.
-
-    Args:
-        backend: the sources.
-        asked: what the database knows.
-        known: earlier facts; the change is not read again while its two ends are the same.
-    """
-    change: Reading[Change]
-    if known and known.change.value and known.change.value.base == asked.base:
-        change = known.change
-    else:
-        change = await backend.repositories.change(asked.service.repository, asked.base, asked.revision)
-    if change.value is not None:
-        named = tuple(sorted({*change.value.ticket_keys, *ticket_keys(asked.note)}))
-        change = change.model_copy(update={"value": change.value.model_copy(update={"ticket_keys": named})})
-        tickets = await backend.tracker.tickets(named)
-    else:
-        tickets = Reading[tuple[Ticket, ...]](
-            source=change.source, read_at=change.read_at, unknown="the change could not be read"
-        )
-    return Facts(
-        service=asked.service.id,
-        version=asked.version,
-        repository=asked.service.repository,
-        target=asked.target,
-        route=asked.service.route_id,
-        requester=asked.requester,
-        requested_at=asked.requested_at,
-        artifacts=asked.artifacts,
-        change=change,
-        tickets=tickets,
-        leg_before=asked.leg_before,
-        runs=asked.runs,
-        traffic=asked.traffic,
-        people=asked.people,
-        groups=asked.groups,
-    )
-
-
-async def keep_document(session: Session, kind: str, document: Facts | Decisions | Sheet) -> str:
+async def keep_document(session: Session, kind: str, document: Facts | Decisions | Sheet | Policy) -> str:
     """Store a document's canonical text under its digest."""
     body = canonical(document)
     name = digest_bytes(body)
@@ -246,6 +114,8 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
     await promotions.lock_environment(session, row.environment_id)
     grounds = await _with_present_estate(session, row, await grounds_of(session, row, now), now)
     sheet = grounds.sheet(now)
+    if await _superseded(session, row, grounds, sheet):
+        return sheet
     before = Sheet.model_validate(row.sheet)
     row.sheet = sheet.plain()
     row.policy_id = grounds.policy_row.id
@@ -280,6 +150,10 @@ async def _with_present_estate(
         "leg_before": asked.leg_before,
         "runs": asked.runs,
         "traffic": asked.traffic,
+        "evidence": asked.evidence,
+        "calendars": asked.calendars,
+        "waiting": asked.waiting,
+        "stand_ins": asked.stand_ins,
         "people": asked.people,
         "groups": asked.groups,
     }
@@ -298,11 +172,30 @@ async def _ask_for(session: Session, row: PromotionRow, now: datetime) -> Asked:
         revision=row.release.revision,
         artifacts=artifacts_of(row.release),
         environment=row.environment_id,
+        kind=cast("Kind", row.kind),
+        plan=Plan.model_validate(row.plan) if row.plan else None,
         requester=row.requester_id,
         requested_at=row.requested_at,
         note=row.note,
         at=now,
+        number=row.number,
     )
+
+
+async def _superseded(session: Session, row: PromotionRow, grounds: Grounds, sheet: Sheet) -> bool:
+    """End a promotion that a newer one supersedes; its approvals end with it, none is carried over."""
+    rules = {rule.id: rule for rule in grounds.policy.rules if isinstance(rule, Pace)}
+    barring = [f.rule for f in sheet.findings if f.rule in rules and f.outcome is Outcome.UNMET]
+    newer = next((n for rule in barring if (n := rules[rule].superseding(grounds.facts))), None)
+    if newer is None:
+        return False
+    row.state, row.closed_at, row.changed_at, row.sheet = State.SUPERSEDED, sheet.at, sheet.at, sheet.plain()
+    row.ended = sentence(f"superseded by {newer.version}, promotion {newer.number}")
+    says = f"{newer.version} superseded {what(row)}."
+    await record_on(session, ENGINE, "supersede", says, row, grounds, sheet)
+    await announce(session, kind="promotion", promotion=row.number)
+    await session.flush()
+    return True
 
 
 def what(row: PromotionRow) -> str:
@@ -323,6 +216,7 @@ async def record_on(
 ) -> None:
     """Record a decision together with everything it was decided on, each stored under its digest."""
     await keep_document(session, "decisions", grounds.decisions)
+    await keep_document(session, "policy", grounds.policy)
     on = {
         "policy": sheet.policy,
         "facts": sheet.facts,

@@ -10,24 +10,14 @@ from dogana.core.errors import (
     NotNextLegError,
     UnknownNameError,
 )
-from dogana.core.facts import Artifact, Facts
-from dogana.core.policy.document import Policy
+from dogana.core.facts import Artifact, Facts, Kind
+from dogana.core.rollout import Plan
 from dogana.core.words import listed
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import (
-    Asked,
-    Grounds,
-    advance,
-    artifacts_of,
-    ask,
-    gather,
-    keep_document,
-    policy_in_force,
-    record_on,
-    what,
-)
-from dogana.store import Session, estate
+from dogana.service.gathering import Asked, artifacts_of, ask, effective, gather, policy_in_force
+from dogana.service.inspection import Grounds, advance, keep_document, record_on, what
+from dogana.store import Session, estate, promotions
 from dogana.store.database import announce
 from dogana.store.tables import (
     ArtifactRow,
@@ -50,6 +40,8 @@ class Request:
     revision: str | None
     artifacts: tuple[Artifact, ...]
     note: str
+    kind: Kind = "ordinary"
+    plan: Plan | None = None
 
 
 async def request(backend: Backend, actor: Actor, asking: Request) -> PromotionRow:
@@ -80,6 +72,8 @@ async def request(backend: Backend, actor: Actor, asking: Request) -> PromotionR
             revision=revision,
             artifacts=_artifacts(asking, known),
             environment=leg.environment_id,
+            kind=asking.kind,
+            plan=asking.plan,
             requester=actor.id,
             requested_at=now,
             note=asking.note,
@@ -111,7 +105,7 @@ async def _take_in(
     policy_row = await policy_in_force(session, leg.environment_id, asked.requested_at)
     grounds = Grounds(
         policy_row=policy_row,
-        policy=Policy.model_validate_json(policy_row.document),
+        policy=await effective(session, policy_row, asked.requested_at),
         facts=facts,
         decisions=Decisions(),
     )
@@ -125,6 +119,8 @@ async def _take_in(
         requester_id=actor.id,
         requested_at=asked.requested_at,
         note=asked.note,
+        kind=asked.kind,
+        plan=asked.plan.plain() if asked.plan else None,
         facts_digest=await keep_document(session, "facts", facts),
         facts_read_at=facts.tickets.read_at,
         policy_id=policy_row.id,
@@ -139,6 +135,7 @@ async def _take_in(
     await record_on(session, actor, "request", says, row, grounds, sheet, reason=asked.note)
     await announce(session, kind="promotion", promotion=row.number)
     await advance(backend, session, row)
+    await promotions.make_due(session, asked.requested_at, environment=leg.environment_id, service=service.id)
     return row
 
 

@@ -1,5 +1,6 @@
 """Drafting and adopting policies."""
 
+from datetime import datetime
 from typing import Any
 
 from dogana.core.errors import (
@@ -10,12 +11,13 @@ from dogana.core.errors import (
     UnknownNameError,
 )
 from dogana.core.policy.document import Policy, PolicyError, policy_from, read_policy
+from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
 from dogana.core.rules.reviewers import Reviewers
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.store import Session, accounts, estate, policies, promotions
+from dogana.store import Session, accounts, estate, exceptions, policies, promotions
 from dogana.store.database import announce
 from dogana.store.tables import PolicyRow
 
@@ -46,11 +48,12 @@ async def draft(
         if place is None:
             raise UnknownNameError(f"There is no environment {environment}.")
         await _names_known(session, policy)
+        await _keeps_to_baseline(session, policy, now)
         number = await policies.next_version(session, environment)
         row = PolicyRow(
             environment_id=environment,
             version=number,
-            digest=policy.digest(),
+            digest=policy.digest,
             document=canonical(policy).decode(),
             author_id=actor.id,
             drafted_at=now,
@@ -81,21 +84,59 @@ async def adopt(backend: Backend, actor: Actor, environment: str, version: int, 
             raise MovedOnError(f"Version {version} has been adopted already.")
         if row.author_id == actor.id:
             raise OwnDraftError
+        policy = Policy.model_validate_json(row.document)
+        await _keeps_to_baseline(session, policy, now)
+        await _heirs_keep_to(session, environment, policy, now)
         row.adopter_id, row.in_force_from = actor.id, now
         says = f"{actor.name} adopted version {version} of the policy of {place.title}."
         on = {"policy": row.digest}
         await record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
-        await promotions.make_due(session, now, environment=environment)
+        concerned = None if place.departs == "never" else environment
+        await promotions.make_due(session, now, environment=concerned)
         await announce(session, kind="policy", promotion=None)
     return row
+
+
+async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> None:
+    """An heir adds and tightens; where it loosens, every such rule is named."""
+    if policy.inherits is None:
+        return
+    row = await policies.in_force(session, policy.inherits, at)
+    if row is None:
+        raise InvalidPolicyError(fields=[("/inherits", f"no policy of {policy.inherits} is in force")])
+    baseline = Policy.model_validate_json(row.document)
+    if baseline.inherits is not None:
+        raise InvalidPolicyError(fields=[("/inherits", f"{policy.inherits} is an heir itself")])
+    faults = loosened(baseline, policy)
+    if faults:
+        raise InvalidPolicyError(fields=faults)
+
+
+async def _heirs_keep_to(session: Session, name: str, baseline: Policy, at: datetime) -> None:
+    """A baseline is not tightened beyond an heir that would then be laxer: the heir goes first."""
+    for environment, row in (await policies.in_force_everywhere(session, at)).items():
+        heir = Policy.model_validate_json(row.document)
+        faults = loosened(baseline, heir) if heir.inherits == name else []
+        if faults:
+            raise InvalidPolicyError(
+                f"The policy of {environment} would be laxer than this; change it first.", fields=faults
+            )
 
 
 async def _names_known(session: Session, policy: Policy) -> None:
     """Groups and people a policy names must exist, or a seat could never be taken."""
     groups = {group.id for group in await accounts.groups(session)}
     people = {person.id for person in await accounts.people(session)}
+    calendars = await exceptions.calendars(session)
     faults = []
     for n, rule in enumerate(policy.rules):
+        if rule.waivable is not None and rule.waivable not in groups:
+            faults.append((f"/rules/{n}/waivable", f"there is no group {rule.waivable}"))
+        faults += [
+            (f"/rules/{n}", f"there is no calendar {name}")
+            for name in rule.calendar_names()
+            if name not in calendars
+        ]
         if not isinstance(rule, Reviewers):
             continue
         for m, places in enumerate(rule.seats):

@@ -2,20 +2,24 @@
 
 import base64
 import json
+from collections.abc import Mapping
 from datetime import datetime, timedelta
+from typing import cast
 
-from dogana.core.decisions import Decision
 from dogana.core.errors import NotFoundError
+from dogana.core.facts import Kind
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.rules.base import Seat
+from dogana.core.rollout import AT_ONCE
+from dogana.core.rules.base import Finding, Outcome, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
-from dogana.core.time.intervals import Interval
-from dogana.core.words import counted, when
+from dogana.core.time.windows import Calendar
+from dogana.core.words import counted, listed, when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.decisions import may_sit, why_no_seat
+from dogana.service.decisions import an_approval, may_sit, why_no_seat
+from dogana.service.gathering import effective
 from dogana.service.inspection import Grounds, grounds_of, with_decision
 from dogana.service.views import (
     CheckpointView,
@@ -32,24 +36,25 @@ from dogana.service.views import (
     RouteLine,
     Row,
     SeatView,
+    StandInView,
     Station,
     Target,
     WaitsFor,
+    WaiverView,
 )
-from dogana.store import Session, accounts, estate, ledger, policies, promotions
+from dogana.store import Session, accounts, estate, exceptions, ledger, policies, promotions
 from dogana.store.ledger import Wanted
 from dogana.store.tables import (
     PENDING,
     CheckpointRow,
     EntryRow,
-    EnvironmentRow,
+    LegRow,
     PolicyRow,
     PromotionRow,
     State,
 )
 
 _LATELY = timedelta(hours=1)
-_LOOK_AHEAD = timedelta(days=45)
 
 
 async def desk(backend: Backend, actor: Actor) -> Desk:
@@ -84,13 +89,20 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
     now = backend.clock()
     async with backend.database.transaction() as session:
         under_way = await promotions.in_state(session, (*PENDING, State.MOVING))
-        in_force = await policies.in_force_everywhere(session, now)
+        in_force = {
+            environment: await effective(session, row, now)
+            for environment, row in (await policies.in_force_everywhere(session, now)).items()
+        }
+        calendars = {
+            name: Calendar.model_validate(document)
+            for name, document in (await exceptions.calendars(session)).items()
+        }
         return [
             RouteLine(
                 id=route.id,
                 name=route.title,
                 stations=[
-                    _station(leg.environment, leg.position, under_way, in_force.get(leg.environment_id), now)
+                    _station(leg, under_way, in_force.get(leg.environment_id), calendars, now)
                     for leg in route.legs
                 ],
             )
@@ -113,17 +125,37 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             at=now,
             row=_row(row, actor, names, sheet),
             note=row.note,
+            plan=(facts.plan or AT_ONCE).in_words(),
             repository=facts.repository,
             change=facts.change,
             tickets=facts.tickets,
+            origin=facts.origin,
+            evidence=list(facts.evidence),
             artifacts=list(facts.artifacts),
             leg_before=list(facts.leg_before),
-            authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.authors())],
-            findings=[FindingView.model_validate(f, from_attributes=True) for f in sheet.findings],
+            authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids)],
+            findings=[_finding(f, row, actor, grounds) for f in sheet.findings],
             policy=_policy_ref(grounds, names),
             mine=_my_part(row, actor, grounds, sheet),
             course=[_entry(entry, place) for entry, place in await ledger.course(session, number)],
         )
+
+
+async def stand_ins(backend: Backend, actor: Actor) -> list[StandInView]:
+    """Who stands in for whom, now or later."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        names = await _names(session)
+        return [
+            StandInView(
+                id=row.id,
+                person=Named(id=row.person_id, name=names[row.person_id]),
+                stands_in_for=Named(id=row.stands_in_for_id, name=names[row.stands_in_for_id]),
+                start=row.starts_at,
+                end=row.ends_at,
+            )
+            for row in await exceptions.stand_ins(session, backend.clock())
+        ]
 
 
 async def ledger_page(backend: Backend, actor: Actor, wanted: Wanted, limit: int) -> LedgerPage:
@@ -200,6 +232,7 @@ def _row(row: PromotionRow, actor: Actor, names: dict[str, str], sheet: Sheet | 
         number=row.number,
         service=Named(id=service.id, name=service.title),
         version=row.release.version,
+        kind=cast("Kind", row.kind),
         source=row.source,
         target=Target(id=row.environment_id, name=row.environment.title, zone=row.environment.zone),
         state=row.state,
@@ -228,17 +261,19 @@ def _sentence(row: PromotionRow, sheet: Sheet) -> str:
 
 
 def _waits_for(row: PromotionRow, sheet: Sheet, actor: Actor) -> WaitsFor:
-    if row.state == State.MOVING:
-        return "moving"
     if row.state not in PENDING:
-        return "ended"
+        return "moving" if row.state == State.MOVING else "ended"
     if row.state == State.CLEARED:
         return "nothing"
-    if any(f.settled_by == "facts" for f in sheet.findings):
-        return "facts"
+    decides = Right.DECIDE in actor.rights
+    by_facts = any(f.settled_by == "facts" for f in sheet.findings)
     vacant = [seat for seat in sheet.seats() if seat.taken_by is None]
-    if vacant and Right.DECIDE in actor.rights and any(actor.id in seat.may_take for seat in vacant):
+    to_grant = any(actor.id in f.may_grant for f in sheet.findings)
+    to_sit = not by_facts and any(seat.open_to(actor.id) for seat in vacant)
+    if decides and (to_grant or to_sit):
         return "you"
+    if by_facts:
+        return "facts"
     return "others" if vacant else "time"
 
 
@@ -248,27 +283,29 @@ def _seat(seat: Seat, actor: Actor, names: dict[str, str]) -> SeatView:
         rule=seat.rule,
         label=seat.label,
         taken_by=Named(id=taken, name=names.get(taken, taken)) if taken else None,
+        taken_for=Named(id=seat.taken_for, name=names.get(seat.taken_for, seat.taken_for))
+        if seat.taken_for
+        else None,
         taken_at=seat.taken_at,
         later=seat.later,
-        yours=taken == actor.id or (Right.DECIDE in actor.rights and actor.id in seat.may_take),
+        yours=taken == actor.id or (Right.DECIDE in actor.rights and seat.open_to(actor.id)),
     )
 
 
 def _station(
-    environment: EnvironmentRow,
-    leg: int,
+    leg: LegRow,
     under_way: list[PromotionRow],
-    policy_row: PolicyRow | None,
+    policy: Policy | None,
+    calendars: Mapping[str, Calendar],
     now: datetime,
 ) -> Station:
+    environment = leg.environment
     here = [row for row in under_way if row.environment_id == environment.id]
-    closed_by, until = (
-        _closed_now(Policy.model_validate_json(policy_row.document), now) if policy_row else (None, None)
-    )
+    closed_by, until = _closed_now(policy, calendars, now) if policy else (None, None)
     return Station(
         id=environment.id,
         name=environment.title,
-        leg=leg,
+        leg=leg.position,
         waiting=sum(row.state in PENDING for row in here),
         moving=sum(row.state == State.MOVING for row in here),
         closed_by=closed_by,
@@ -276,13 +313,14 @@ def _station(
     )
 
 
-def _closed_now(policy: Policy, now: datetime) -> tuple[str | None, datetime | None]:
-    horizon = Interval(now, now + _LOOK_AHEAD)
+def _closed_now(
+    policy: Policy, calendars: Mapping[str, Calendar], now: datetime
+) -> tuple[str | None, datetime | None]:
     for rule in policy.rules:
         if isinstance(rule, Freeze):
-            name, until = rule.closed_at(horizon)
-            if name is not None:
-                return name, until
+            names, until = rule.closed_at(now, calendars)
+            if names:
+                return listed(names), until
     return None, None
 
 
@@ -303,8 +341,9 @@ def _my_part(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) ->
     pending = row.state in PENDING
     decides = Right.DECIDE in actor.rights
     mine = [s for s in sheet.seats() if s.taken_by == actor.id]
-    refused = may_sit(grounds, actor)
-    seated = bool(mine) or any(actor.id in s.may_take for s in sheet.seats() if s.taken_by is None)
+    given = an_approval(sheet, actor)
+    refused = may_sit(grounds, actor) if given.on_behalf_of is None else None
+    seated = bool(mine) or any(s.open_to(actor.id) for s in sheet.seats() if s.taken_by is None)
     why_not: str | None = None
     if not pending:
         why_not = f"It waits no longer: it is {row.state}."
@@ -320,6 +359,9 @@ def _my_part(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) ->
         shown=sheet.shown,
         may_approve=why_not is None,
         why_not=why_not,
+        sits_for=Named(id=given.on_behalf_of, name=grounds.facts.name_of(given.on_behalf_of))
+        if given.on_behalf_of and why_not is None
+        else None,
         effect=_effect(row, actor, grounds, sheet) if why_not is None else None,
         comment_needed=any(
             isinstance(rule, Reviewers) and rule.comment == "required" for rule in grounds.policy.rules
@@ -334,8 +376,7 @@ def _my_part(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) ->
 
 def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> str:
     """What an approval by the actor would bring about, found by inspecting as if it had been given."""
-    given = Decision(action="approve", person=actor.id, at=sheet.at, shown=sheet.shown)
-    after = with_decision(grounds, given).sheet(sheet.at)
+    after = with_decision(grounds, an_approval(sheet, actor)).sheet(sheet.at)
     if after.verdict is Verdict.CLEARED:
         departs = "departs at once" if row.environment.departs == "at once" else "its deployer may take it in"
         return f"Yours is the last word it waits for: it clears and {departs}."
@@ -350,6 +391,38 @@ def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
     if start == sheet.at:
         return f"{first}; time allows it now."
     return f"{first}; first start {when(start, grounds.policy.zone)}."
+
+
+def _finding(finding: Finding, row: PromotionRow, actor: Actor, grounds: Grounds) -> FindingView:
+    facts, waiver = grounds.facts, finding.waiver
+    rule = next((rule for rule in grounds.policy.rules if rule.id == finding.rule), None)
+    group = rule.waivable if rule else None
+    decides = row.state in PENDING and Right.DECIDE in actor.rights
+    in_the_way = finding.outcome in (Outcome.UNMET, Outcome.PENDING, Outcome.UNKNOWN)
+    return FindingView(
+        rule=finding.rule,
+        kind=finding.kind,
+        title=finding.title,
+        outcome=finding.outcome,
+        because=finding.because,
+        settled_by=finding.settled_by,
+        clears_at=finding.clears_at,
+        evidence=list(finding.evidence),
+        waivable_by=facts.groups.get(group, group) if group else None,
+        waiver=WaiverView(
+            asked_by=Named(id=waiver.asked_by, name=facts.name_of(waiver.asked_by)),
+            granted_by=Named(id=waiver.granted_by, name=facts.name_of(waiver.granted_by))
+            if waiver.granted_by
+            else None,
+            reason=waiver.reason,
+            until=waiver.until,
+        )
+        if waiver
+        else None,
+        may_ask=decides and group is not None and waiver is None and in_the_way,
+        may_grant=decides and actor.id in finding.may_grant,
+        may_revoke=decides and waiver is not None,
+    )
 
 
 def _entry(row: EntryRow, place: int | None) -> EntryView:

@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict
 
 from dogana.core.decisions import Shown
 from dogana.core.document import Instant
-from dogana.core.facts import Artifact, Change, Landing, Reading, Ticket
+from dogana.core.facts import Artifact, Change, Kind, Landing, Origin, Reading, Report, Ticket
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.rules.base import Evidence, Outcome
 from dogana.core.time.forecast import Closing
@@ -45,6 +45,8 @@ class SeatView(View):
     rule: str
     label: str
     taken_by: Named | None
+    taken_for: Named | None
+    """Whom that person stands in for."""
     taken_at: Instant | None
     yours: bool
     """Whether the viewer could take it, or has."""
@@ -66,6 +68,7 @@ class Row(View):
     number: int
     service: Named
     version: str
+    kind: Kind
     source: str | None
     target: Target
     state: str
@@ -110,6 +113,15 @@ class RouteLine(View):
     stations: list[Station]
 
 
+class WaiverView(View):
+    """A waiver of one rule, asked for or granted."""
+
+    asked_by: Named
+    granted_by: Named | None
+    reason: str
+    until: Instant
+
+
 class FindingView(View):
     """One finding, as the dossier shows it."""
 
@@ -121,6 +133,15 @@ class FindingView(View):
     settled_by: Literal["time", "people", "facts"] | None
     clears_at: Instant | None
     evidence: list[Evidence]
+    waivable_by: str | None
+    """The group that may grant a waiver of it, by its title; None where it is never waived."""
+    waiver: WaiverView | None
+    may_ask: bool
+    """Whether the viewer may ask for a waiver of it."""
+    may_grant: bool
+    """Whether the viewer may grant the one asked for."""
+    may_revoke: bool
+    """Whether the viewer may end it."""
 
 
 class EntryView(View):
@@ -160,6 +181,8 @@ class MyPart(View):
     shown: Shown
     may_approve: bool
     why_not: str | None
+    sits_for: Named | None
+    """Whom the viewer would stand in for."""
     effect: str | None
     """What an approval by the viewer would bring about, in words."""
     comment_needed: bool
@@ -170,15 +193,29 @@ class MyPart(View):
     may_depart: bool
 
 
+class StandInView(View):
+    """Who may take whose seats, from when until when."""
+
+    id: int
+    person: Named
+    stands_in_for: Named
+    start: Instant
+    end: Instant
+
+
 class Dossier(View):
     """One promotion's whole file."""
 
     at: Instant
     row: Row
     note: str
+    plan: str
+    """How it is to go in, in words."""
     repository: str
     change: Reading[Change]
     tickets: Reading[tuple[Ticket, ...]]
+    origin: Reading[Origin] | None
+    evidence: list[Report]
     artifacts: list[Artifact]
     leg_before: list[Landing]
     authors: list[Named]

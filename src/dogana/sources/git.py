@@ -7,14 +7,18 @@ from pathlib import Path
 
 from dogana.clock import Clock
 from dogana.core.errors import RepositoryError
-from dogana.core.facts import Change, Commit, FileChange, Reading
+from dogana.core.facts import Change, Commit, FileChange, Origin, Reading, SourceTag
 
 _REVISION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z._/+-]{0,199}$")
 _TICKET = re.compile(r"(?<![0-9A-Za-z-])[A-Z][A-Z0-9]{1,9}-[0-9]{1,7}(?![0-9A-Za-z-])")
 _SECONDS = 20.0
 _MOST_COMMITS = 1000
 _MOST_FILES = 5000
-_FIELDS = 5
+_REVIEWERS = "%(trailers:key=Reviewed-by,valueonly,separator=%x1d)"
+_MAIL = re.compile(r"<([^<>\s]+@[^<>\s]+)>")
+_SIGNER = re.compile(r'(?:GOODSIG [0-9A-F]+|Good "git" signature for) (\S+@\S+|[^\n]+)')
+_MOST_REFS = 200
+_FIELDS = 6
 _BINARY = "-"
 
 
@@ -59,7 +63,7 @@ class GitRepositories:
                 repository,
                 "log",
                 f"--max-count={_MOST_COMMITS}",
-                "--format=%H%x1f%an%x1f%ae%x1f%cI%x1f%B%x1e",
+                f"--format=%H%x1f%an%x1f%ae%x1f%cI%x1f{_REVIEWERS}%x1f%B%x1e",
                 span,
             )
             empty_tree = await self._git(repository, "hash-object", "-t", "tree", "/dev/null")
@@ -78,7 +82,48 @@ class GitRepositories:
         )
         return Reading(source=f"git repository {repository}", read_at=read_at, value=value)
 
-    async def _git(self, repository: str, *arguments: str) -> str:
+    async def origin(self, repository: str, revision: str) -> Reading[Origin]:
+        """The branches that hold a revision, and the tags on it with who signed them.
+
+        A signature counts only where git itself finds it good, by the keys that it is set up to trust.
+        """
+        read_at, source = self._clock(), f"git repository {repository}"
+        try:
+            branches = await self._refs(repository, "refs/heads", "--contains", revision)
+            tags = await self._refs(repository, "refs/tags", "--points-at", revision)
+            signed = [SourceTag(name=tag, signed_by=await self._signer(repository, tag)) for tag in tags]
+        except RepositoryError as exc:
+            return Reading(source=source, read_at=read_at, unknown=exc.detail)
+        return Reading(source=source, read_at=read_at, value=Origin(branches=branches, tags=tuple(signed)))
+
+    async def _refs(self, repository: str, kind: str, which: str, revision: str) -> tuple[str, ...]:
+        found = await self._git(
+            repository,
+            "for-each-ref",
+            f"--count={_MOST_REFS}",
+            "--format=%(refname:lstrip=2)",
+            which,
+            revision,
+            kind,
+        )
+        return tuple(found.split())
+
+    async def _signer(self, repository: str, tag: str) -> str | None:
+        """Whose good signature an annotated tag carries."""
+        form = "%(objecttype) %(contents:signature)"
+        kind, _, signature = (
+            await self._git(repository, "for-each-ref", f"--format={form}", f"refs/tags/{tag}")
+        ).partition(" ")
+        if kind != "tag" or not signature.strip():
+            return None
+        try:
+            said = await self._git(repository, "verify-tag", "--raw", f"refs/tags/{tag}", both=True)
+        except RepositoryError:
+            return None
+        found = _SIGNER.search(said)
+        return found[1].strip() if found else None
+
+    async def _git(self, repository: str, *arguments: str, both: bool = False) -> str:
         folder = (self._root / repository).resolve()
         if not folder.is_relative_to(self._root.resolve()) or not folder.is_dir():
             raise RepositoryError(f"there is no repository {repository}")
@@ -94,7 +139,8 @@ class GitRepositories:
             stderr=asyncio.subprocess.PIPE,
         )
         try:
-            out, err = await asyncio.wait_for(process.communicate(), _SECONDS)
+            async with asyncio.timeout(_SECONDS):
+                out, err = await process.communicate()
         except TimeoutError as exc:
             process.kill()
             await process.wait()
@@ -102,7 +148,7 @@ class GitRepositories:
         if process.returncode != 0:
             said = err.decode(errors="replace").strip().splitlines()
             raise RepositoryError(said[-1] if said else f"git failed on {repository}")
-        return out.decode(errors="replace")
+        return (out + err if both else out).decode(errors="replace")
 
 
 def _commits(log: str) -> tuple[tuple[Commit, ...], frozenset[str]]:
@@ -112,7 +158,7 @@ def _commits(log: str) -> tuple[tuple[Commit, ...], frozenset[str]]:
         fields = record.lstrip("\n").split("\x1f")
         if len(fields) != _FIELDS:
             continue
-        revision, author, email, at, message = fields
+        revision, author, email, at, reviewers, message = fields
         subject = message.strip().splitlines()[0] if message.strip() else ""
         keys |= ticket_keys(message)
         commits.append(
@@ -122,6 +168,7 @@ def _commits(log: str) -> tuple[tuple[Commit, ...], frozenset[str]]:
                 author_email=email,
                 subject=subject,
                 at=datetime.fromisoformat(at),
+                reviewed_by=tuple(_MAIL.findall(reviewers)),
             )
         )
     return tuple(commits), keys

@@ -90,6 +90,16 @@ async def moving(session: AsyncSession, service: str, environment: str) -> int |
     return await session.scalar(query)
 
 
+async def waiting(session: AsyncSession, service: str, environment: str) -> list[PromotionRow]:
+    """What of a service is pending for an environment, the earliest asked for first."""
+    query = select(PromotionRow).where(
+        PromotionRow.service_id == service,
+        PromotionRow.environment_id == environment,
+        PromotionRow.state.in_(PENDING),
+    )
+    return list(await session.scalars(query.order_by(PromotionRow.requested_at, PromotionRow.number)))
+
+
 async def decisions(session: AsyncSession, number: int) -> list[DecisionRow]:
     """Every word spoken on a promotion, in order."""
     query = select(DecisionRow).where(DecisionRow.promotion == number).order_by(DecisionRow.id)

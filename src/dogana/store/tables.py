@@ -59,6 +59,8 @@ class State(enum.StrEnum):
     """A reviewer said no."""
     WITHDRAWN = "withdrawn"
     """Taken back before departure by who asked, or by an approver."""
+    SUPERSEDED = "superseded"
+    """A newer one of the same service took its place before departure."""
 
 
 PENDING = (State.WAITING, State.CLEARED)
@@ -128,7 +130,7 @@ class EnvironmentRow(Table):
     """A guarded environment."""
 
     __tablename__ = "environments"
-    __table_args__ = (CheckConstraint("departs IN ('at once', 'by deployer')", name="departs"),)
+    __table_args__ = (CheckConstraint("departs IN ('at once', 'by deployer', 'never')", name="departs"),)
 
     id: Mapped[str] = mapped_column(primary_key=True)
     title: Mapped[str]
@@ -198,6 +200,46 @@ class ArtifactRow(Table):
     size: Mapped[int] = mapped_column(BigInteger)
 
 
+class ReportRow(Table):
+    """One piece of evidence that came with a release; a later one of the same name takes its place."""
+
+    __tablename__ = "reports"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    release_id: Mapped[int] = mapped_column(ForeignKey("releases.id"), index=True)
+    name: Mapped[str]
+    kind: Mapped[str]
+    produced_at: Mapped[datetime]
+    made_by: Mapped[str]
+    content: Mapped[dict[str, Any]]
+    link: Mapped[str | None]
+
+
+class CalendarRow(Table):
+    """Closed times or holidays that several policies share by name."""
+
+    __tablename__ = "calendars"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    document: Mapped[dict[str, Any]]
+
+
+class StandInRow(Table):
+    """Who may take somebody's seats, from when until when."""
+
+    __tablename__ = "stand_ins"
+    __table_args__ = (
+        CheckConstraint("person_id <> stands_in_for_id", name="somebody_else"),
+        CheckConstraint("starts_at < ends_at", name="ends_later"),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    stands_in_for_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    starts_at: Mapped[datetime]
+    ends_at: Mapped[datetime]
+
+
 class PolicyRow(Table):
     """One version of an environment's policy; in force from its adoption until the next one's."""
 
@@ -260,6 +302,10 @@ class PromotionRow(Table):
     requester_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     requested_at: Mapped[datetime]
     note: Mapped[str] = mapped_column(default="")
+    kind: Mapped[str] = mapped_column(default="ordinary")
+    """What it is for: ordinary, urgent, rollback or backfill."""
+    plan: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """The rollout plan asked for; None for all at once."""
     facts_digest: Mapped[str] = mapped_column(ForeignKey("documents.digest"))
     facts_read_at: Mapped[datetime]
     policy_id: Mapped[int] = mapped_column(ForeignKey("policies.id"))
@@ -299,7 +345,12 @@ class DecisionRow(Table):
     promotion: Mapped[int] = mapped_column(ForeignKey("promotions.number"), index=True)
     action: Mapped[str]
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    on_behalf_of_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     comment: Mapped[str]
+    rule: Mapped[str | None]
+    """Which rule a waiver is about."""
+    until: Mapped[datetime | None]
+    """When the waiver asked for ends."""
     shown: Mapped[dict[str, Any]]
     at: Mapped[datetime]
     standing: Mapped[bool]

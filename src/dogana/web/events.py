@@ -14,6 +14,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from dogana.core.errors import AwayError
 from dogana.service.access import Right
 from dogana.service.backend import Backend
+from dogana.tasks import end
 from dogana.web.access import UsesActor
 from dogana.web.problems import documented
 
@@ -57,7 +58,8 @@ class Fanout:
             yield ServerSentEvent(data="{}", event="hello", retry=2000)
             while True:
                 try:
-                    notice = await asyncio.wait_for(queue.get(), _BEAT_SECONDS)
+                    async with asyncio.timeout(_BEAT_SECONDS):
+                        notice = await queue.get()
                 except TimeoutError:
                     yield ServerSentEvent(data="{}", event="beat")
                 else:
@@ -86,6 +88,4 @@ async def listening(fanout: Fanout, backend: Backend) -> AsyncIterator[None]:
     try:
         yield
     finally:
-        task.cancel()
-        with contextlib.suppress(asyncio.CancelledError):
-            await task
+        await end([task])

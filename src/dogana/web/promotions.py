@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from dogana.core.decisions import Shown
 from dogana.core.document import Slug
-from dogana.core.facts import Artifact
+from dogana.core.facts import Artifact, Kind
+from dogana.core.rollout import Plan
 from dogana.service import course, decisions, intake, reading
 from dogana.service.views import Desk, Dossier, RouteLine, Row
 from dogana.web.access import UsesActor, UsesBackend
@@ -43,6 +44,10 @@ class NewPromotion(Body):
     """What was built; needed for a version not on record."""
     note: Text = ""
     """For the people who decide; ticket keys in it count."""
+    kind: Kind = "ordinary"
+    """What it is for."""
+    plan: Plan | None = None
+    """By which shares it goes in; all at once when left out."""
 
 
 class Approval(Body):
@@ -98,6 +103,8 @@ async def request(new: NewPromotion, actor: UsesActor, backend: UsesBackend) -> 
         revision=new.revision,
         artifacts=tuple(new.artifacts),
         note=new.note,
+        kind=new.kind,
+        plan=new.plan,
     )
     row = await intake.request(backend, actor, asking)
     return await reading.promotion(backend, actor, row.number)

@@ -46,14 +46,19 @@ _SUMS = {
 _ORDERED = frozenset({INT, DOUBLE, STRING, TIMESTAMP, DURATION})
 
 
-def check_expression(text: str, wanted: Type = BOOL) -> None:
+def check_expression(text: str, names: Mapping[str, Type] = VARIABLES, wanted: Type = BOOL) -> None:
     """See that an expression names what there is and gives what is wanted.
+
+    Args:
+        text: CEL.
+        names: what it may name, with the types.
+        wanted: the type it must give.
 
     Raises:
         ExpressionError: with line and column.
     """
     node = read_expression(text)
-    found = _Checker(text).type(node, VARIABLES)
+    found = _Checker(text).type(node, names)
     if wanted not in (found, ANY) and found is not ANY:
         raise ExpressionError(text, node.place, f"gives {found}; {wanted} is needed")
 
@@ -102,6 +107,8 @@ class _Checker:
 
     def _index(self, node: Node, names: Mapping[str, Type]) -> Type:
         inner, index = (self.type(part, names) for part in node.parts)
+        if inner is ANY:
+            return ANY
         if inner.of is None:
             raise self._fail(node, f"{inner} has no entries")
         self._must(node.parts[1], index, STRING if inner.name == "map" else INT)
@@ -131,11 +138,16 @@ class _Checker:
             self._must(node.parts[1], right, BOOL)
             return BOOL
         if node.text == "in":
+            if right is ANY:
+                return BOOL
             if right.name not in {"list", "map"}:
                 raise self._fail(node.parts[1], f"is {right}; a list or a map is needed")
             self._must(node.parts[0], left, STRING if right.name == "map" else right.of or ANY)
             return BOOL
         if node.text in {"==", "!="}:
+            for part, found in zip(node.parts, (left, right), strict=True):
+                if found.fields or (found.of and found.of.fields):
+                    raise self._fail(part, f"is {found}; compare its fields")
             if NULL not in (left, right):
                 self._must(node.parts[1], right, left)
             return BOOL
@@ -174,7 +186,7 @@ class _Checker:
         inner = self.type(target, names)
         if node.text in _MACROS:
             return self._macro(node, inner, names)
-        if node.text == "size" and not arguments and (inner.of or inner is STRING):
+        if node.text == "size" and not arguments and (inner.of or inner in (STRING, ANY)):
             return INT
         if node.text not in _METHODS:
             raise self._fail(node, f"there is no function {node.text}{_meant(node.text, _METHODS)}")
@@ -184,11 +196,11 @@ class _Checker:
         return gives
 
     def _macro(self, node: Node, inner: Type, names: Mapping[str, Type]) -> Type:
-        if inner.name not in {"list", "map"} or inner.of is None:
+        if inner is not ANY and (inner.name not in {"list", "map"} or inner.of is None):
             raise self._fail(node, f"{node.text}() goes over a list, not over {inner}")
         if len(node.parts) != 3 or node.parts[1].kind != "name":  # noqa: PLR2004
             raise self._fail(node, f"{node.text}() takes a name and an expression")
-        each = STRING if inner.name == "map" else inner.of
+        each = STRING if inner.name == "map" else inner.of or ANY
         body = self.type(node.parts[2], {**names, node.parts[1].text: each})
         if node.text == "map":
             return list_of(body)

@@ -1,5 +1,6 @@
 """Compiling and evaluating expressions; one context serves every expression about one promotion."""
 
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import Annotated, Any
 
@@ -7,22 +8,30 @@ import cel
 from pydantic import AfterValidator, Field
 
 from dogana.core.expressions.checker import check_expression
+from dogana.core.expressions.types import ANY, TIMESTAMP, VARIABLES, Type
 
 
 class NotComputedError(Exception):
     """The expression has no value for these facts; the text says why."""
 
 
-def _checked(text: str) -> str:
-    check_expression(text)
-    try:
-        _compiled(text)
-    except ValueError as exc:
-        raise ValueError("cannot be compiled") from exc
-    return text
+def _checked_against(names: Mapping[str, Type]) -> Callable[[str], str]:
+    def check(text: str) -> str:
+        check_expression(text, names)
+        try:
+            _compiled(text)
+        except ValueError as exc:
+            raise ValueError("cannot be compiled") from exc
+        return text
+
+    return check
 
 
-Condition = Annotated[str, Field(min_length=1, max_length=2000), AfterValidator(_checked)]
+_Text = Annotated[str, Field(min_length=1, max_length=2000)]
+Condition = Annotated[_Text, AfterValidator(_checked_against(VARIABLES))]
+"""CEL over the facts that gives true or false."""
+OfContent = Annotated[_Text, AfterValidator(_checked_against({"content": ANY, "now": TIMESTAMP}))]
+"""CEL over the content of one piece of evidence that gives true or false."""
 
 
 @lru_cache(maxsize=4096)

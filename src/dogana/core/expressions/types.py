@@ -1,13 +1,14 @@
 """The types expressions know, and the variables they may name with their types."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from types import NoneType, UnionType
-from typing import Any, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
-from dogana.core.facts import Artifact, Commit, FileChange, Landing, Passage, Place, Ticket
+from dogana.core.facts import Artifact, Commit, FileChange, Landing, Passage, Place, Queued, SourceTag, Ticket
+from dogana.core.rollout import Plan
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +29,14 @@ class Type:
 
 BOOL, INT, DOUBLE, STRING = Type("bool"), Type("int"), Type("double"), Type("string")
 TIMESTAMP, DURATION, NULL, ANY = Type("timestamp"), Type("duration"), Type("null"), Type("any")
-_PLAIN: dict[Any, Type] = {bool: BOOL, int: INT, float: DOUBLE, str: STRING, datetime: TIMESTAMP}
+_PLAIN: dict[Any, Type] = {
+    bool: BOOL,
+    int: INT,
+    float: DOUBLE,
+    str: STRING,
+    datetime: TIMESTAMP,
+    timedelta: DURATION,
+}
 
 
 def list_of(inner: Type) -> Type:
@@ -44,14 +52,14 @@ def map_of(inner: Type) -> Type:
 def type_of(annotation: Any) -> Type:
     """The type of what a document's field holds; an absent value is the field's absence."""
     origin, inner = get_origin(annotation), get_args(annotation)
-    if origin in (Union, UnionType):
+    if origin in (Union, UnionType, Annotated):
         return type_of(next(one for one in inner if one is not NoneType))
+    if origin is Literal:
+        return _PLAIN[type(inner[0])]
     if origin is tuple:
         return list_of(type_of(inner[0]))
     if origin is dict:
         return map_of(type_of(inner[1]))
-    if hasattr(annotation, "__metadata__"):
-        return type_of(inner[0])
     if isinstance(annotation, type) and issubclass(annotation, BaseModel):
         return record_of(annotation)
     return _PLAIN[annotation]
@@ -69,6 +77,11 @@ VARIABLES: dict[str, Type] = {
     "version": STRING,
     "repository": STRING,
     "route": STRING,
+    "kind": STRING,
+    "plan": record_of(Plan),
+    "branches": list_of(STRING),
+    "tags": list_of(record_of(SourceTag)),
+    "waiting": list_of(record_of(Queued)),
     "target": record_of(Place),
     "requester": STRING,
     "requested_at": TIMESTAMP,

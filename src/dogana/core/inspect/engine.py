@@ -9,6 +9,7 @@ from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import digest
 from dogana.core.rules.base import Case, Finding, Outcome
+from dogana.core.rules.evidence import Required
 from dogana.core.rules.notice import Notice
 from dogana.core.time.forecast import HORIZON, Forecast, forecast
 from dogana.core.time.intervals import Interval
@@ -36,7 +37,7 @@ def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) ->
     return Sheet(
         at=at,
         policy=shown.policy,
-        facts=digest(facts),
+        facts=facts.digest,
         decisions=digest(decisions),
         findings=findings,
         verdict=verdict,
@@ -64,8 +65,7 @@ def look_ahead(
 def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
     within = Interval(case.at, case.at + horizon)
     asked = [rule.slot for rule in case.concerned if isinstance(rule, Notice)]
-    closings = [c for rule in case.concerned for c in rule.closings(case, within)]
-    return forecast(closings, within, max([slot, *asked]))
+    return forecast(case.closings(within), within, max([slot, *asked]))
 
 
 def verdict_of(findings: Sequence[Finding]) -> Verdict:
@@ -79,15 +79,10 @@ def verdict_of(findings: Sequence[Finding]) -> Verdict:
 
 
 def what_is_shown(policy: Policy, facts: Facts) -> Shown:
-    """Digests of the parts of a promotion an approval is bound to."""
-    change = facts.change.value
-    tickets = facts.tickets.value
-    return Shown(
-        artifacts=digest([artifact.plain() for artifact in facts.artifacts]),
-        policy=policy.digest(),
-        change=None if change is None else digest(change),
-        tickets=None if tickets is None else digest([ticket.plain() for ticket in tickets]),
-    )
+    """Digests of the parts of a promotion that an approval is bound to."""
+    names = {rule.name for rule in policy.rules if isinstance(rule, Required)}
+    required = [report.plain() for report in facts.evidence if report.name in names]
+    return Shown(policy=policy.digest, evidence=digest(required) if required else None, **facts.part_digests)
 
 
 def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:
@@ -99,6 +94,7 @@ def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zo
         more = f" And {counted(len(unmet) - 1, 'rule')} more." if len(unmet) > 1 else ""
         return unmet[0] + more
     parts = [f.because for f in findings if f.outcome is Outcome.UNKNOWN]
+    parts += [f.because for f in findings if f.outcome is Outcome.PENDING and f.settled_by == "facts"]
     open_seats = [s for f in findings for s in f.seats if s.taken_by is None]
     seats = [s for f in findings for s in f.seats]
     if open_seats:

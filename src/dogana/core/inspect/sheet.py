@@ -41,5 +41,6 @@ class Sheet(Document):
     def next_change(self) -> Instant | None:
         """The next instant at which time alone changes a finding; None when none is in sight."""
         times = [f.clears_at for f in self.findings if f.clears_at is not None]
+        times += [f.holds_until for f in self.findings if f.holds_until is not None]
         times += [c.start for c in self.forecast.closings if c.start > self.at]
         return min(times, default=None)

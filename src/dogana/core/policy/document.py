@@ -1,12 +1,13 @@
 """Policy document format 1, in JSON or YAML."""
 
 from collections import Counter
+from functools import cached_property
 from typing import Any, Literal, Self
 
 import yaml
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
-from dogana.core.document import Document, schema_of
+from dogana.core.document import Document, Slug, schema_of
 from dogana.core.record.canonical import digest
 from dogana.core.rules.registry import AnyRule
 from dogana.core.time.windows import Zone
@@ -22,8 +23,10 @@ class Policy(Document):
     title: str = Field(min_length=1, max_length=120)
     zone: Zone
     """The IANA zone in which its sentences tell the time."""
-    rules: tuple[AnyRule, ...] = Field(min_length=1, max_length=100)
-    """In the order in which people should read them."""
+    inherits: Slug | None = None
+    """The class of environments whose policy is its baseline; it may add and tighten, never loosen."""
+    rules: tuple[AnyRule, ...] = Field(default=(), max_length=100)
+    """In the order in which people should read them; an heir may have none of its own."""
 
     @model_validator(mode="after")
     def _distinct_ids(self) -> Self:
@@ -32,10 +35,18 @@ class Policy(Document):
             raise ValueError(f"two rules are called {twice[0]}")
         return self
 
-    def plain(self) -> dict[str, Any]:
-        """As people write it."""
-        return self.model_dump(mode="json", exclude_none=True, by_alias=True)
+    @field_validator("rules")
+    @classmethod
+    def _asks_for_something(cls, rules: tuple[AnyRule, ...], info: ValidationInfo) -> tuple[AnyRule, ...]:
+        if not rules and info.data.get("inherits") is None:
+            raise ValueError("a policy without rules would let everything in")
+        return rules
 
+    def calendars(self) -> frozenset[str]:
+        """The shared calendars its rules name."""
+        return frozenset(name for rule in self.rules for name in rule.calendar_names())
+
+    @cached_property
     def digest(self) -> str:
         """The digest of the canonical document."""
         return digest(self)

@@ -3,21 +3,22 @@
 from abc import abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 from functools import cached_property
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
-from dogana.core.decisions import Decision, Decisions, Shown
+from dogana.core.decisions import Decision, Decisions, Shown, Waiver
 from dogana.core.document import Document, Instant, Slug
-from dogana.core.expressions.program import Condition, NotComputedError, context_of, holds, names_in
-from dogana.core.expressions.types import VARIABLES
+from dogana.core.expressions.program import Condition, NotComputedError, holds, names_in
+from dogana.core.expressions.view import View
 from dogana.core.facts import Facts, Reading
+from dogana.core.rules.strictness import Aspect, Difference, Order
 from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
-from dogana.core.words import lasting, sentence
+from dogana.core.words import lasting, listed, sentence, when
 
 
 class Outcome(StrEnum):
@@ -56,11 +57,19 @@ class Seat(Document):
     label: str
     """Who is asked, in words: a group's or a person's name."""
     taken_by: Slug | None = None
+    taken_for: Slug | None = None
+    """Whom the person stands in for, where they do."""
     taken_at: Instant | None = None
     may_take: tuple[Slug, ...] = ()
-    """Who could still take it; empty once it is taken."""
+    """Who could still take it by their own right; empty once it is taken."""
+    through: dict[Slug, tuple[Slug, ...]] = Field(default_factory=dict)
+    """Who could take it as a stand-in, each with those they would sit for."""
     later: bool = False
     """It opens only when the seats before it are filled."""
+
+    def open_to(self, person: str) -> bool:
+        """Whether somebody could take it now, as themselves or for another."""
+        return person in self.may_take or person in self.through
 
 
 class Finding(Document):
@@ -76,8 +85,14 @@ class Finding(Document):
     """What would settle it; None when nothing is left to settle."""
     clears_at: Instant | None = None
     """When time alone will have settled it, where that is known."""
+    holds_until: Instant | None = None
+    """When time alone will end what is met or waived now, where that is known."""
     evidence: tuple[Evidence, ...] = ()
     seats: tuple[Seat, ...] = ()
+    waiver: Waiver | None = None
+    """The waiver that holds, or that is asked for."""
+    may_grant: tuple[Slug, ...] = ()
+    """Who could grant the waiver asked for; empty where none is asked for, or once it holds."""
 
 
 @dataclass(frozen=True)
@@ -101,47 +116,73 @@ class Case:
         """Approvals that stand: given by people, for what is still so."""
         return tuple(a for a in self.decisions.approvals() if not self.changed_since(a))
 
-    def changed_since(self, approval: Decision) -> tuple[str, ...]:
+    @cached_property
+    def waivers(self) -> dict[str, Waiver]:
+        """The valid waiver of each rule that has one."""
+        return {
+            waiver.rule: waiver
+            for waiver in self.decisions.waivers()
+            for rule in self.rules
+            if rule.id == waiver.rule and self.why_no_waiver(rule, waiver) is None
+        }
+
+    def why_no_waiver(self, rule: "Rule", waiver: Waiver) -> str | None:
+        """Why a waiver does not hold for a rule at this instant; None when it does."""
+        facts, granter = self.facts, waiver.granted_by
+        if rule.waivable is None:
+            return "this rule is never waived"
+        group = facts.groups.get(rule.waivable, rule.waivable)
+        person = facts.people_by_id.get(granter or "")
+        then, now = waiver.shown, self.shown
+        reasons = (
+            (granter is None, f"a second person, of {group}, has to grant it"),
+            (granter == waiver.asked_by, "whoever asks for a waiver does not grant it"),
+            (
+                granter == facts.requester or granter in facts.author_ids,
+                "who asked for the promotion or wrote part of it grants no waiver",
+            ),
+            (person is None or rule.waivable not in person.groups, f"only {group} may grant it"),
+            (self.at >= waiver.until, f"it ended {when(waiver.until, self.zone)}"),
+            (then.artifacts != now.artifacts, "the artifacts changed since"),
+            (then.policy != now.policy, "the policy changed since"),
+        )
+        return next((why for applies, why in reasons if applies), None)
+
+    def changed_since(self, decision: Decision) -> tuple[str, ...]:
         """Which parts of what was looked at are different now; a part unread then or now is not compared."""
+        then, now = decision.shown, self.shown
         parts = (
-            ("the artifacts", approval.shown.artifacts, self.shown.artifacts),
-            ("the policy", approval.shown.policy, self.shown.policy),
-            ("the commits", approval.shown.change, self.shown.change),
-            ("the tickets", approval.shown.tickets, self.shown.tickets),
+            ("the artifacts", then.artifacts, now.artifacts),
+            ("the policy", then.policy, now.policy),
+            ("the commits", then.change, now.change),
+            ("the tickets", then.tickets, now.tickets),
+            ("the rollout plan", then.plan, now.plan),
+            ("the evidence", then.evidence, now.evidence),
         )
-        return tuple(word for word, then, now in parts if then and now and then != now)
+        return tuple(word for word, before, after in parts if before and after and before != after)
+
+    def closings(self, horizon: Interval, *, but: "Rule | None" = None) -> list[Closing]:
+        """What the rules that concern it close in a horizon; one that is waived, only after its waiver."""
+        out: list[Closing] = []
+        for rule in self.concerned:
+            if rule is but:
+                continue
+            waiver = self.waivers.get(rule.id)
+            start = min(waiver.until, horizon.end) if waiver else horizon.start
+            out += rule.closings(self, Interval(max(start, horizon.start), horizon.end))
+        return out
 
     @cached_property
-    def _context(self) -> Any:
-        """Built once, of the names this policy's expressions use: a context costs by what is in it."""
-        used = frozenset(
-            name for rule in self.rules for text in rule.expressions() for name in names_in(text)
-        )
-        return context_of({name: value for name, value in self._variables.items() if name in used})
-
-    @cached_property
-    def _variables(self) -> dict[str, Any]:
-        """The facts by the names expressions know; what could not be read is left out."""
-        facts = self.facts
-        plain = facts.model_dump(exclude_none=True)
-        variables = {name: plain[name] for name in VARIABLES if name in plain and name != "tickets"}
-        variables["now"] = self.at
-        if facts.change.value is not None:
-            change = plain["change"]["value"]
-            variables |= {name: change[name] for name in ("commits", "files", "ticket_keys")}
-            variables["authors"] = sorted(facts.authors())
-        if facts.tickets.value is not None:
-            variables["tickets"] = plain["tickets"]["value"]
-        return variables
+    def _view(self) -> View:
+        return View(self.facts, self.at, [text for rule in self.rules for text in rule.expressions()])
 
     def ask(self, condition: str) -> tuple[bool | None, str]:
         """Whether a condition holds of the facts; None with the reason where that cannot be told."""
-        missing = (names_in(condition) & VARIABLES.keys()) - self._variables.keys()
+        missing = names_in(condition) & self._view.unread.keys()
         if missing:
-            reading = self.facts.tickets if "tickets" in missing else self.facts.change
-            return None, f"{reading.source}: {reading.unknown or 'not read'}"
+            return None, self._view.unread[min(missing)]
         try:
-            return holds(condition, self._context), ""
+            return holds(condition, self._view.context), ""
         except NotComputedError as exc:
             return None, str(exc)
 
@@ -150,6 +191,8 @@ class Rule(Document):
     """One condition of a policy."""
 
     texture: ClassVar[Texture | None] = None
+    strictness: ClassVar[tuple[Aspect, ...]] = ()
+    """In which aspects two rules of the kind are compared."""
 
     id: Slug
     """Names the rule in findings and in the record; unique in the policy."""
@@ -158,9 +201,16 @@ class Rule(Document):
     when: Condition | None = None
     """CEL over the facts; where it is false the rule does not concern the promotion."""
 
+    waivable: Slug | None = None
+    """The group that may grant a waiver of it; nobody when left out."""
+
     def expressions(self) -> tuple[str, ...]:
         """Every expression the rule holds."""
         return () if self.when is None else (self.when,)
+
+    def calendar_names(self) -> tuple[str, ...]:
+        """The shared calendars it names."""
+        return ()
 
     @abstractmethod
     def inspect(self, case: Case) -> Finding:
@@ -168,23 +218,69 @@ class Rule(Document):
 
     def finding_for(self, case: Case) -> Finding:
         """The rule's finding for any case."""
-        if self.when is None:
-            return self.inspect(case)
-        concerns, why = case.ask(self.when)
+        concerns, why = (True, "") if self.when is None else case.ask(self.when)
         if concerns is None:
-            return self.finding(
+            found = self.finding(
                 Outcome.UNKNOWN,
                 sentence(f"it cannot be told whether this rule applies: {why}"),
                 settled_by="facts",
-                evidence=[Evidence(label="When", value=self.when)],
+                evidence=[Evidence(label="When", value=str(self.when))],
             )
-        if not concerns:
+        elif not concerns:
             return self.finding(
                 Outcome.NOT_APPLICABLE,
                 "Does not concern this promotion.",
-                evidence=[Evidence(label="When", value=self.when)],
+                evidence=[Evidence(label="When", value=str(self.when))],
             )
-        return self.inspect(case)
+        else:
+            found = self.inspect(case)
+        if self.waivable is None or found.outcome is Outcome.MET:
+            return found
+        waiver = next((one for one in case.decisions.waivers() if one.rule == self.id), None)
+        if waiver is None or case.at >= waiver.until:
+            return found
+        if self.id in case.waivers:
+            return self._waived(found, waiver, case)
+        could = [
+            person.id
+            for person in case.facts.people
+            if not case.why_no_waiver(self, waiver.model_copy(update={"granted_by": person.id}))
+        ]
+        return found.model_copy(update={"waiver": waiver, "may_grant": tuple(sorted(could))})
+
+    def _waived(self, found: Finding, waiver: Waiver, case: Case) -> Finding:
+        assert waiver.granted_by is not None
+        asked, granted = case.facts.name_of(waiver.asked_by), case.facts.name_of(waiver.granted_by)
+        until = when(waiver.until, case.zone)
+        waived = self.finding(
+            Outcome.WAIVED,
+            f"Waived until {until}, asked for by {asked} and granted by {granted}: {sentence(waiver.reason)}",
+            holds_until=waiver.until,
+            evidence=[Evidence(label="Without the waiver", value=found.because), *found.evidence],
+        )
+        return waived.model_copy(update={"waiver": waiver})
+
+    def compared(self, other: "Rule") -> list[Difference]:
+        """In what another rule of the kind differs, and whether it is stricter or laxer there."""
+        out = [difference for aspect in self.strictness for difference in aspect(self, other)]
+        if self.when != other.when:
+            if self.when is None:
+                out.append(Difference(Order.LAXER, f"applies only where {other.when}"))
+            elif other.when is None:
+                out.append(Difference(Order.STRICTER, f"applies always, not only where {self.when}"))
+            else:
+                out.append(
+                    Difference(Order.INCOMPARABLE, f"applies where {other.when}, not where {self.when}")
+                )
+        if self.waivable != other.waivable:
+            if self.waivable is None:
+                out.append(Difference(Order.LAXER, f"may be waived by {other.waivable}"))
+            elif other.waivable is None:
+                out.append(Difference(Order.STRICTER, f"may not be waived; {self.waivable} could"))
+            else:
+                words = f"may be waived by {other.waivable} instead of {self.waivable}"
+                out.append(Difference(Order.INCOMPARABLE, words))
+        return out
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """The stretches of the horizon that this rule closes whatever people do."""
@@ -198,6 +294,7 @@ class Rule(Document):
         *,
         settled_by: Literal["time", "people", "facts"] | None = None,
         clears_at: datetime | None = None,
+        holds_until: datetime | None = None,
         evidence: Sequence[Evidence] = (),
         seats: Sequence[Seat] = (),
     ) -> Finding:
@@ -210,6 +307,7 @@ class Rule(Document):
             because=because,
             settled_by=settled_by,
             clears_at=clears_at,
+            holds_until=holds_until,
             evidence=tuple(evidence),
             seats=tuple(seats),
         )
@@ -220,6 +318,29 @@ class Rule(Document):
             return None
         target = case.facts.target.title
         return self.finding(Outcome.NOT_APPLICABLE, f"{target} is the first leg; nothing comes before it.")
+
+    def without_calendars(self, case: Case, names: Sequence[str]) -> Finding | None:
+        """The finding of a rule that names a shared calendar nobody has; None when all are there."""
+        missing = [name for name in names if name not in case.facts.calendars]
+        if not missing:
+            return None
+        many = len(missing) > 1
+        because = (
+            f"the calendar{'s' if many else ''} {listed(missing)} {'are' if many else 'is'} not to be found"
+        )
+        return self.finding(Outcome.UNKNOWN, sentence(because), settled_by="facts")
+
+    def stale(self, reading: Reading[Any], what: str, fresh: timedelta, case: Case) -> Finding | None:
+        """The finding when a reading is older than it may be; None when it is fresh enough."""
+        age = case.at - reading.read_at
+        if age <= fresh:
+            return None
+        return self.finding(
+            Outcome.UNKNOWN,
+            f"{what} was last read {lasting(age)} ago; a reading counts for {lasting(fresh)}.",
+            settled_by="facts",
+            evidence=[Evidence(label="Source", value=reading.source)],
+        )
 
     def unknown(self, reading: Reading[Any], what: str, case: Case) -> Finding:
         """The finding when a reading holds no value."""

@@ -6,11 +6,14 @@ from pydantic import Field
 
 from dogana.core.expressions.program import Condition
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import same
 from dogana.core.words import sentence
 
 
 class OwnCondition(Rule):
     """Whatever the other kinds do not ask for."""
+
+    strictness = (same("holds", "{} has to hold"),)
 
     kind: Literal["condition"]
     holds: Condition

@@ -1,14 +1,18 @@
-"""`freeze`: closed times, once or recurring, in a zone of their own."""
+"""`freeze`: closed times, once or recurring, its own or of shared calendars."""
 
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from dogana.core.document import Slug
+from dogana.core.facts import Kind
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import Difference, Order, covering, exempting
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, merged
-from dogana.core.time.windows import Window, Zone
+from dogana.core.time.windows import Calendar, Window, Zone, Zoned, first_ahead, open_from, windows_on
 from dogana.core.words import listed, when
 
 _LOOK_AHEAD = timedelta(days=45)
@@ -18,60 +22,107 @@ class Freeze(Rule):
     """Nothing enters while one of the windows is on."""
 
     texture: ClassVar[Literal["freeze"]] = "freeze"
+    strictness = (exempting("passes", "lets {} pass"),)
 
     kind: Literal["freeze"]
     zone: Zone
     """The IANA zone whose wall clock the windows are written in."""
-    windows: tuple[Window, ...] = Field(min_length=1, max_length=500)
+    windows: tuple[Window, ...] = Field(default=(), max_length=500)
     """The closed times; any one of them closes."""
+    calendars: tuple[Slug, ...] = Field(default=(), max_length=20)
+    """Shared calendars whose windows close as well, by name."""
+    passes: tuple[Kind, ...] = Field(default=(), max_length=3)
+    """Which kinds of promotion pass all the same."""
+
+    @model_validator(mode="after")
+    def _closes_something(self) -> Self:
+        if not self.windows and not self.calendars:
+            raise ValueError("give windows, calendars or both")
+        if "ordinary" in self.passes:
+            raise ValueError("a freeze that ordinary promotions pass closes nothing")
+        return self
+
+    def calendar_names(self) -> tuple[str, ...]:
+        """The shared calendars it names."""
+        return self.calendars
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, naming the next window."""
-        horizon = Interval(case.at, case.at + _LOOK_AHEAD)
-        name, end = self.closed_at(horizon)
-        if name is not None:
-            until = when(end, self.zone) if end else "further than six weeks ahead"
-            return self.finding(
-                Outcome.PENDING,
-                f"Closed by {name} until {until}.",
-                settled_by="time",
-                clears_at=end,
-                evidence=[Evidence(label=name, value=f"until {until}")],
-            )
-        ahead = min(self._spans(horizon), key=lambda found: found[1].start, default=None)
+        unread = self.without_calendars(case, self.calendars)
+        if unread is not None:
+            return unread
+        zoned = self._zoned(case.facts.calendars)
+        on = windows_on(zoned, case.at)
+        if case.facts.kind in self.passes:
+            closed = f", though {listed([w.name for w in on])} closes it for others" if on else ""
+            return self.finding(Outcome.MET, f"{case.facts.kind_in_words()} passes{closed}.")
+        if on:
+            return self._closed(case, zoned, on)
+        ahead = first_ahead(zoned, Interval(case.at, case.at + _LOOK_AHEAD))
         if ahead is None:
             return self.finding(Outcome.MET, "Open; no freeze window within six weeks.")
         starts, ends = when(ahead[1].start, self.zone), when(ahead[1].end, self.zone)
         return self.finding(
             Outcome.MET,
-            f"Open until {starts}, when {ahead[0]} begins.",
-            evidence=[Evidence(label=ahead[0], value=f"{starts}, until {ends}")],
+            f"Open until {starts}, when {ahead[0].name} begins.",
+            evidence=[Evidence(label=ahead[0].name, value=f"{starts}, until {ends}")],
         )
 
-    def closed_at(self, horizon: Interval) -> tuple[str | None, datetime | None]:
-        """Which windows are on at the start of a horizon, in words, and until when.
-
-        Returns:
-            The names and when it opens; (None, None) when open; no instant when that is beyond the horizon.
-        """
-        spans = self._spans(horizon)
-        closed = merged(span for _, span in spans)
-        if not closed or horizon.start not in closed[0]:
-            return None, None
-        names = dict.fromkeys(name for name, span in spans if horizon.start in span)
-        return listed(list(names)), closed[0].end if closed[0].end < horizon.end else None
-
-    def _spans(self, horizon: Interval) -> list[tuple[str, Interval]]:
-        return [
-            (window.name, span)
-            for window in self.windows
-            for span in merged(window.occurrences(self.zone, horizon))
-        ]
+    def _closed(self, case: Case, zoned: Sequence[Zoned], on: Sequence[Window]) -> Finding:
+        end = open_from(zoned, case.at)
+        until = f"until {when(end, self.zone)}" if end else "until further notice"
+        names = listed(list(dict.fromkeys(window.name for window in on)))
+        return self.finding(
+            Outcome.PENDING,
+            f"Closed by {names} {until}.",
+            settled_by="time" if end else "facts",
+            clears_at=end,
+            evidence=[Evidence(label=window.name, value=until) for window in on],
+        )
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """Every occurrence in the horizon."""
-        del case
+        if case.facts.kind in self.passes:
+            return []
         return [
-            Closing(rule=self.id, texture="freeze", name=name, start=span.start, end=span.end)
-            for name, span in self._spans(horizon)
+            Closing(self.id, "freeze", window.name, start, end)
+            for window, zone in self._zoned(case.facts.calendars)
+            for start, end in merged(window.occurrences(zone, horizon))
         ]
+
+    def compared(self, other: Rule) -> list[Difference]:
+        """By what they close too: a window is covered by one that is on whenever it is."""
+        assert isinstance(other, Freeze)
+        out = super().compared(other)
+        order = covering(self._closes(), other._closes(), _covers)  # noqa: SLF001
+        if order is not Order.EQUAL:
+            names = [_name(one) for one in other._closes()]  # noqa: SLF001
+            instead = listed([_name(one) for one in self._closes()])
+            out.append(Difference(order, f"closes for {listed(names)} instead of {instead}"))
+        return out
+
+    def _closes(self) -> list[Zoned | str]:
+        return [*((window, self.zone) for window in self.windows), *self.calendars]
+
+    def closed_at(self, at: datetime, calendars: Mapping[str, Calendar]) -> tuple[list[str], datetime | None]:
+        """The names of the windows that are on at an instant, and when it opens, if within 400 days."""
+        zoned = self._zoned(calendars)
+        on = windows_on(zoned, at)
+        return list(dict.fromkeys(window.name for window in on)), open_from(zoned, at) if on else at
+
+    def _zoned(self, calendars: Mapping[str, Calendar]) -> list[Zoned]:
+        shared = [calendars[name] for name in self.calendars if name in calendars]
+        return [(window, self.zone) for window in self.windows] + [
+            (window, calendar.zone) for calendar in shared for window in calendar.windows
+        ]
+
+
+def _name(closes: Zoned | str) -> str:
+    return f"the calendar {closes}" if isinstance(closes, str) else closes[0].name
+
+
+def _covers(mine: Zoned | str, yours: Zoned | str) -> bool:
+    """Whether the first is closed whenever the second is, as far as their settings tell."""
+    if isinstance(mine, str) or isinstance(yours, str):
+        return mine == yours
+    return mine[1] == yours[1] and mine[0].covers(yours[0])

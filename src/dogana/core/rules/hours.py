@@ -1,19 +1,23 @@
 """`hours`: open times by the week, or a timetable of set departures."""
 
-from datetime import datetime, timedelta
-from typing import Annotated, Any, ClassVar, Literal, Self
+from datetime import date, datetime, timedelta
+from functools import cached_property
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.document import Document
+from dogana.core.document import Document, Slug
+from dogana.core.facts import Kind
 from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.rules.strictness import Difference, Order, beyond, exempting, same
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, complement, merged
-from dogana.core.time.weekly import Day, Holiday, Hours, WallTime, weekly
+from dogana.core.time.weekly import Day, Holiday, Hours, WallTime, minutes_open, weekly
 from dogana.core.time.windows import Zone
 from dogana.core.time.zones import local
 from dogana.core.words import when
 
+_A_WEEK = timedelta(days=8)
 _LOOK_AHEAD = timedelta(days=45)
 
 
@@ -41,6 +45,12 @@ class OpenHours(Rule):
     """Enters only at open times."""
 
     texture: ClassVar[Literal["hours"]] = "hours"
+    strictness = (
+        same("zone", "by the clock of {}"),
+        beyond("holidays", "shut on {}"),
+        beyond("holiday_calendars", "shut by the calendars {}"),
+        exempting("passes", "lets {} pass"),
+    )
 
     kind: Literal["hours"]
     zone: Zone
@@ -51,6 +61,10 @@ class OpenHours(Rule):
     """Or at which set times it takes in what is cleared."""
     holidays: tuple[Holiday, ...] = Field(default=(), max_length=400)
     """Days on which nothing opens."""
+    holiday_calendars: tuple[Slug, ...] = Field(default=(), max_length=20)
+    """Shared calendars on whose days nothing opens, by name."""
+    passes: tuple[Kind, ...] = Field(default=(), max_length=3)
+    """Which kinds of promotion need not keep to the hours."""
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Self:
@@ -58,13 +72,18 @@ class OpenHours(Rule):
             raise ValueError("give open hours or departures, one of the two")
         return self
 
-    def plain(self) -> dict[str, Any]:
-        """As the policy writes it, with its own key names."""
-        return self.model_dump(mode="json", exclude_none=True, by_alias=True)
+    def calendar_names(self) -> tuple[str, ...]:
+        """The shared calendars it names."""
+        return self.holiday_calendars
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, with the instant it closes."""
-        opens = self._open(Interval(case.at, case.at + _LOOK_AHEAD))
+        unread = self.without_calendars(case, self.holiday_calendars)
+        if unread is not None:
+            return unread
+        if case.facts.kind in self.passes:
+            return self.finding(Outcome.MET, f"{case.facts.kind_in_words()} need not keep to the hours.")
+        opens = self._next_open(case)
         what = "departure" if self.departures else "opening"
         if not opens:
             return self.finding(Outcome.PENDING, f"Closed; no {what} within six weeks.", settled_by="time")
@@ -73,7 +92,7 @@ class OpenHours(Rule):
             said = when(first.end, self.zone)
             word = "A departure can be caught" if self.departures else "Open"
             return self.finding(Outcome.MET, f"{word} until {said}.")
-        name = next((h.name for h in self.holidays if h.date == local(case.at, self.zone).date()), None)
+        name = self._shut(case).get(local(case.at, self.zone).date())
         why = f"Closed for {name}" if name else "Outside its hours"
         return self.finding(
             Outcome.PENDING,
@@ -84,13 +103,50 @@ class OpenHours(Rule):
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """Everything that is not open."""
-        del case
+        if case.facts.kind in self.passes:
+            return []
         name = "the timetable" if self.departures else "closed hours"
         return [
-            Closing(rule=self.id, texture="hours", name=name, start=i.start, end=i.end)
-            for i in complement(self._open(horizon), horizon)
+            Closing(self.id, "hours", name, i.start, i.end)
+            for i in complement(self._open(case, horizon), horizon)
         ]
 
-    def _open(self, horizon: Interval) -> list[Interval]:
-        spans = self.departures.spans() if self.departures else self.open
-        return merged(weekly(spans, self.holidays, self.zone, horizon))
+    def compared(self, other: Rule) -> list[Difference]:
+        """By the minutes of the week in which they are open too."""
+        assert isinstance(other, OpenHours)
+        out = super().compared(other)
+        mine, yours = minutes_open(self.spans), minutes_open(other.spans)
+        if mine != yours:
+            stricter, laxer = yours < mine, mine < yours
+            order = Order.STRICTER if stricter else Order.LAXER if laxer else Order.INCOMPARABLE
+            hours = f"{len(yours) / 60:.4g} h a week instead of {len(mine) / 60:.4g} h"
+            apart = "" if stricter or laxer else ", at other times"
+            out.append(Difference(order, f"open {hours}{apart}"))
+        return out
+
+    @cached_property
+    def spans(self) -> tuple[Hours, ...]:
+        """The open spans of the week."""
+        return self.departures.spans() if self.departures else self.open
+
+    def _next_open(self, case: Case) -> list[Interval]:
+        """The open stretches ahead, no further than needed to find one."""
+        for ahead in (_A_WEEK, _LOOK_AHEAD):
+            horizon = Interval(case.at, case.at + ahead)
+            opens = self._open(case, horizon)
+            if opens and (opens[0].end < horizon.end or ahead == _LOOK_AHEAD):
+                return opens
+        return []
+
+    def _open(self, case: Case, horizon: Interval) -> list[Interval]:
+        return merged(weekly(self.spans, self._shut(case), self.zone, horizon))
+
+    def _shut(self, case: Case) -> dict[date, str]:
+        """The local days on which nothing opens, with what they are called."""
+        shut = {holiday.date: holiday.name for holiday in self.holidays}
+        about = Interval(case.at - timedelta(days=2), case.at + timedelta(days=400))
+        for name in self.holiday_calendars:
+            calendar = case.facts.calendars.get(name)
+            for window in calendar.windows if calendar else ():
+                shut |= dict.fromkeys(window.days(self.zone, about), window.name)
+        return shut

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from dogana.core.document import Document, Slug
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, keyed
 from dogana.core.rules.versions import AVersion
 from dogana.core.versions import Version
 from dogana.core.words import listed
@@ -21,6 +22,8 @@ class Need(Document):
 
 class Needs(Rule):
     """What must run beside it first."""
+
+    strictness = (keyed("services", "service", (higher("at_least", "at least {}", Version),)),)
 
     kind: Literal["needs"]
     services: tuple[Need, ...] = Field(min_length=1, max_length=50)

@@ -6,6 +6,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, lower
 from dogana.core.time.forecast import Closing, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import lasting, when
@@ -19,6 +20,11 @@ class Notice(Rule):
     """Asked for early enough, and with room enough to go."""
 
     texture: ClassVar[Literal["notice"]] = "notice"
+    strictness = (
+        higher("at_least", "at least {} of notice"),
+        lower("at_most", "at most {} after the request"),
+        higher("slot", "a slot of {}"),
+    )
 
     kind: Literal["notice"]
     at_least: Span = _NONE
@@ -57,8 +63,9 @@ class Notice(Rule):
 
     def _slot_fits(self, case: Case) -> Finding:
         horizon = Interval(case.at, case.at + _LOOK_AHEAD)
-        others = [c for rule in case.concerned if rule is not self for c in rule.closings(case, horizon)]
-        start = forecast(others, horizon, self.slot).first_start
+        start = (
+            forecast(case.closings(horizon, but=self), horizon, self.slot).first_start if self.slot else None
+        )
         if self.slot and start != case.at:
             at = f"; the first is {when(start, case.zone)}" if start else ""
             return self.finding(

@@ -1,4 +1,4 @@
-"""`pace`: how often, how close together, and how many at once enter an environment."""
+"""`pace`: how often, how close together, how many at once, and who goes first where several wait."""
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
@@ -7,20 +7,34 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
-from dogana.core.facts import Passage
+from dogana.core.facts import Facts, Passage, Queued
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, lower, rank, same, wider
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, merged
+from dogana.core.time.windows import Zone
+from dogana.core.time.zones import local, wall_clock
 from dogana.core.words import counted, lasting, listed, when
 
 _NONE = timedelta(0)
+_A_DAY = timedelta(days=1)
 Span = Annotated[timedelta, Field(gt=_NONE, le=timedelta(days=31))]
 
 
 class Pace(Rule):
-    """One at a time, at most so many in a span, a least gap between two."""
+    """One at a time, at most so many in a span, a least gap between two, an order among those that wait."""
 
     texture: ClassVar[Literal["pace"]] = "pace"
+    strictness = (
+        wider("services", "counts {} together"),
+        rank("one_at_a_time", (False, True), "one at a time: {}"),
+        lower("at_most", "at most {}"),
+        higher("per", "within {}"),
+        same("each", "counted by the {}"),
+        same("zone", "in the zone {}"),
+        higher("gap", "a gap of {}"),
+        same("newest", "the newest of those that wait {}"),
+    )
 
     kind: Literal["pace"]
     services: tuple[Slug, ...] = Field(default=(), max_length=100)
@@ -28,22 +42,33 @@ class Pace(Rule):
     one_at_a_time: bool = False
     """Nothing departs while another of them is on its way in."""
     at_most: int | None = Field(default=None, ge=1, le=1000)
-    """How many may depart within `per`."""
+    """How many may depart within `per`, or within `each`."""
     per: Span | None = None
     """The sliding span that `at_most` counts in, ISO 8601."""
+    each: Literal["day", "week", "month"] | None = None
+    """Or the calendar period that it counts in; weeks begin on Monday."""
+    zone: Zone | None = None
+    """The IANA zone of `each`."""
     gap: Span | None = None
     """The least time from one departure to the next."""
+    newest: Literal["supersedes", "queues"] | None = None
+    """What a newer promotion of the same service does to one that waits: ends it, or waits behind it."""
 
     @model_validator(mode="after")
     def _asks_for_something(self) -> Self:
-        if (self.at_most is None) != (self.per is None):
-            raise ValueError("at_most and per go together")
-        if not self.one_at_a_time and self.at_most is None and self.gap is None:
-            raise ValueError("give one_at_a_time, at_most with per, or gap")
+        if (self.at_most is None) != (self.per is None and self.each is None) or (self.per and self.each):
+            raise ValueError("at_most goes together with per or with each, one of the two")
+        if (self.each is None) != (self.zone is None):
+            raise ValueError("each and zone go together")
+        if not self.one_at_a_time and self.at_most is None and self.gap is None and self.newest is None:
+            raise ValueError("give one_at_a_time, at_most with per or each, gap, or newest")
         return self
 
     def inspect(self, case: Case) -> Finding:
-        """Pending while another is on its way, the gap is not over, or the span is full."""
+        """Unmet once superseded; pending while it queues, another moves, or there is no room."""
+        behind = self._behind(case)
+        if behind is not None:
+            return behind
         counted_in = self._counted(case)
         moving = [p for p in counted_in if p.arrived_at is None]
         evidence = [
@@ -70,6 +95,26 @@ class Pace(Rule):
             )
         return self.finding(Outcome.MET, "There is room for one more.", evidence=evidence)
 
+    def superseding(self, facts: Facts) -> Queued | None:
+        """The newer promotion that ends this one; None when none does."""
+        newer = [one for one in facts.waiting if one.requested_at > facts.requested_at]
+        return newer[-1] if newer and self.newest == "supersedes" else None
+
+    def _behind(self, case: Case) -> Finding | None:
+        newer = self.superseding(case.facts)
+        if newer is not None:
+            because = (
+                f"{newer.version} was asked for {when(newer.requested_at, case.zone)} and supersedes it."
+            )
+            return self.finding(Outcome.UNMET, because, settled_by="facts")
+        first = [one for one in case.facts.waiting if one.requested_at < case.facts.requested_at]
+        if first and self.newest == "queues":
+            names = listed([one.version for one in first])
+            return self.finding(
+                Outcome.PENDING, f"Queues behind {names}, asked for earlier.", settled_by="time"
+            )
+        return None
+
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """From now until there is room again, where time alone makes it."""
         until = self._full_until(self._counted(case), horizon.start)
@@ -90,6 +135,10 @@ class Pace(Rule):
             closed.append(Interval(departed[-1], departed[-1] + self.gap))
         if self.at_most is not None and self.per is not None and len(departed) >= self.at_most:
             closed.append(Interval(departed[-1], departed[-self.at_most] + self.per))
+        if self.each is not None and self.zone is not None and self.at_most is not None:
+            period = _period(self.each, self.zone, at)
+            if sum(one in period for one in departed) >= self.at_most:
+                closed.append(Interval(at, period.end))
         for interval in merged(closed):
             if at in interval:
                 return interval.end
@@ -102,5 +151,26 @@ class Pace(Rule):
             if len(lately) >= self.at_most:
                 many = counted(len(lately), "departure").capitalize()
                 return f"{many} in {lasting(self.per)}, as many as are let in"
+        if self.at_most is not None and self.each is not None and self.zone is not None:
+            period = _period(self.each, self.zone, at)
+            lately = [p for p in departed if p.departed_at in period]
+            if len(lately) >= self.at_most:
+                many = counted(len(lately), "departure").capitalize()
+                return f"{many} this {self.each}, as many as are let in"
         last = departed[-1]
         return f"{last.service} {last.version} departed {lasting(at - last.departed_at)} ago"
+
+
+def _period(each: str, zone: str, at: datetime) -> Interval:
+    """The calendar day, week or month that holds an instant, by the zone's wall clock."""
+    day = local(at, zone).replace(hour=0, minute=0, second=0, microsecond=0)
+    if each == "day":
+        start, end = day, day + _A_DAY
+    elif each == "week":
+        start = day - day.weekday() * _A_DAY
+        end = start + 7 * _A_DAY
+    else:
+        start = day.replace(day=1)
+        end = (start + 32 * _A_DAY).replace(day=1)
+    spans = wall_clock(start, end, zone)
+    return Interval(spans[0].start, spans[-1].end)

@@ -5,12 +5,16 @@ from typing import Annotated
 from pydantic import Field
 
 from dogana.core.rules.condition import OwnCondition
+from dogana.core.rules.evidence import Required
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.hours import OpenHours
+from dogana.core.rules.monitors import Health
 from dogana.core.rules.needs import Needs
 from dogana.core.rules.notice import Notice
+from dogana.core.rules.origin import FromWhere
 from dogana.core.rules.pace import Pace
 from dogana.core.rules.reviewers import Reviewers
+from dogana.core.rules.rollout import Rollout
 from dogana.core.rules.sameness import Sameness
 from dogana.core.rules.soak import Soak
 from dogana.core.rules.tickets import Tickets
@@ -23,7 +27,11 @@ AnyRule = Annotated[
     | Notice
     | Soak
     | Tickets
+    | FromWhere
     | Sameness
+    | Required
+    | Health
+    | Rollout
     | Pace
     | Versions
     | Needs

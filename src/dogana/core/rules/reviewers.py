@@ -1,16 +1,19 @@
 """`reviewers`: seats that distinct people must take; the requester and the authors are excluded."""
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from dogana.core.decisions import Decision
 from dogana.core.document import Document, Slug
 from dogana.core.facts import Facts, Person
 from dogana.core.people.matching import seat_people
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule, Seat
+from dogana.core.rules.strictness import Difference, Order, lower, rank
 from dogana.core.words import counted, lasting, listed, number, sentence, when
 
 
@@ -44,6 +47,14 @@ class Places(Document):
 class Reviewers(Rule):
     """Who must agree. Seats of the whole policy are taken by distinct people."""
 
+    strictness = (
+        rank("let_requester_decide", (True, False), "the requester may decide: {}"),
+        rank("let_authors_decide", (True, False), "the authors may decide: {}"),
+        rank("in_order", (False, True), "in order: {}"),
+        lower("lasts", "an approval counts for {}"),
+        rank("comment", ("optional", "required"), "a comment is {}"),
+    )
+
     kind: Literal["reviewers"]
     seats: tuple[Places, ...] = Field(min_length=1, max_length=20)
     """The places to fill; an empty list would ask for nothing and is refused."""
@@ -64,22 +75,41 @@ class Reviewers(Rule):
         if not self.let_requester_decide:
             out.add(facts.requester)
         if not self.let_authors_decide:
-            out |= facts.authors()
+            out |= facts.author_ids
         return frozenset(out)
+
+    def compared(self, other: Rule) -> list[Difference]:
+        """By the seats too: stricter where every seat finds one of the other's that asks at least as much."""
+        assert isinstance(other, Reviewers)
+        out = super().compared(other)
+        mine, yours = self._each(), other._each()  # noqa: SLF001
+        at_least, at_most = _all_found(mine, yours), _all_found(yours, mine)
+        if at_least and at_most:
+            return out
+        order = Order.STRICTER if at_least else Order.LAXER if at_most else Order.INCOMPARABLE
+        words = f"needs {_counted(yours)} instead of {_counted(mine)}"
+        return [*out, Difference(order, words)]
+
+    def _each(self) -> list[Places]:
+        return [places for places in self.seats for _ in range(places.count)]
 
     def inspect(self, case: Case) -> Finding:
         """Met when every seat of the rule is taken."""
         seats = [seat for seat in seating(case) if seat.rule == self.id]
         vacant = [seat for seat in seats if seat.taken_by is None]
         evidence = [
-            Evidence(label=seat.label, value=case.facts.name_of(seat.taken_by))
-            for seat in seats
-            if seat.taken_by
+            Evidence(label=seat.label, value=_sitting(seat, case.facts)) for seat in seats if seat.taken_by
         ]
         evidence += _not_counted(self, case)
         if not vacant:
-            names = listed([case.facts.name_of(s.taken_by) for s in seats if s.taken_by])
-            return self.finding(Outcome.MET, f"Approved by {names}.", evidence=evidence, seats=seats)
+            names = listed([_sitting(seat, case.facts) for seat in seats])
+            return self.finding(
+                Outcome.MET,
+                f"Approved by {names}.",
+                evidence=evidence,
+                seats=seats,
+                holds_until=self._holds_until(seats),
+            )
         asked = listed(list(dict.fromkeys(seat.label for seat in vacant)), "then" if self.in_order else "and")
         if len(seats) == 1:
             because = f"one seat is open: {asked}"
@@ -88,12 +118,46 @@ class Reviewers(Rule):
         else:
             verb = "is" if len(vacant) == 1 else "are"
             because = f"{number(len(vacant))} of {counted(len(seats), 'seat')} {verb} open: {asked}"
-        if any(not seat.may_take and not seat.later for seat in vacant):
-            nobody = listed([seat.label for seat in vacant if not seat.may_take and not seat.later])
+        left = [seat.label for seat in vacant if not (seat.may_take or seat.through or seat.later)]
+        if left:
+            nobody = listed(left)
             because += f". Nobody is left who may decide for {nobody}"
         return self.finding(
             Outcome.PENDING, sentence(because), settled_by="people", evidence=evidence, seats=seats
         )
+
+    def _holds_until(self, seats: Sequence[Seat]) -> datetime | None:
+        """When the first of the approvals that fill the seats has counted for long enough."""
+        if self.lasts is None:
+            return None
+        return min(seat.taken_at + self.lasts for seat in seats if seat.taken_at is not None)
+
+
+def _sitting(seat: Seat, facts: Facts) -> str:
+    """`Ann Ash`, or `Ann Ash for Bo Birch`."""
+    name = facts.name_of(seat.taken_by or "")
+    return f"{name} for {facts.name_of(seat.taken_for)}" if seat.taken_for else name
+
+
+def _counted(seats: Sequence[Places]) -> str:
+    """`2 from security and 1 from desk`."""
+    many = Counter(places.group or listed(places.people, "or") for places in seats)
+    return listed([f"{n} from {who}" for who, n in many.items()])
+
+
+def _all_found(mine: Sequence[Places], yours: Sequence[Places]) -> bool:
+    """Whether each seat finds another one of `yours` that admits nobody else."""
+    narrower = {
+        str(n): [m for m, other in enumerate(yours) if _narrower(other, seat)] for n, seat in enumerate(mine)
+    }
+    return len(seat_people(narrower)) == len(mine)
+
+
+def _narrower(one: Places, other: Places) -> bool:
+    """Whether whoever may take the first seat may take the other, as far as the policy alone tells."""
+    if one.group is not None or other.group is not None:
+        return one.group == other.group
+    return set(one.people) <= set(other.people)
 
 
 def _not_counted(rule: Reviewers, case: Case) -> list[Evidence]:
@@ -133,74 +197,109 @@ class _Place:
     line: int
 
 
+class _Room:
+    """The seats of a policy about one promotion, and who could take which."""
+
+    def __init__(self, case: Case) -> None:
+        self.facts = case.facts
+        self.at = case.at
+        self.places = [
+            _Place(rule, places, line)
+            for rule in case.concerned
+            if isinstance(rule, Reviewers) and rule.id not in case.waivers
+            for line, places in enumerate(rule.seats)
+            for _ in range(places.count)
+        ]
+        self._excluded = {place.rule.id: place.rule.excluded(self.facts) for place in self.places}
+
+    def seats_for(self, who: str, stands_in_for: str | None = None) -> list[int]:
+        """The seats somebody could take, in their own right or for another; neither may be excluded."""
+        person = self.facts.people_by_id.get(stands_in_for or who)
+        if person is None or who not in self.facts.people_by_id:
+            return []
+        return [
+            n
+            for n, place in enumerate(self.places)
+            if place.places.admits(person) and not {who, person.id} & self._excluded[place.rule.id]
+        ]
+
+    def seats_by(self, approval: Decision) -> list[int]:
+        """The seats that an approval could fill now: inside a stand-in's dates, and while it counts."""
+        if approval.on_behalf_of is not None and not any(
+            (s.person, s.stands_in_for) == (approval.person, approval.on_behalf_of)
+            and s.start <= approval.at < s.end
+            for s in self.facts.stand_ins
+        ):
+            return []
+        return [
+            n
+            for n in self.seats_for(approval.person, approval.on_behalf_of)
+            if (lasts := self.places[n].rule.lasts) is None or self.at < approval.at + lasts
+        ]
+
+    def opened(self, taken: Mapping[int, str]) -> frozenset[int]:
+        """The seats that somebody may sit in now: all, but for those whose turn has not come."""
+        return frozenset(
+            n
+            for n, place in enumerate(self.places)
+            if not place.rule.in_order
+            or all(
+                m in taken
+                for m, other in enumerate(self.places)
+                if other.rule is place.rule and other.line < place.line
+            )
+        )
+
+    def left_for(
+        self, free: Sequence[int], sitting: Container[str], sat_for: Container[str]
+    ) -> tuple[dict[int, list[str]], dict[int, dict[str, list[str]]]]:
+        """Who could still take each free seat in their own right, and who as a stand-in, with for whom."""
+        own: dict[int, list[str]] = {n: [] for n in free}
+        through: dict[int, dict[str, list[str]]] = {n: {} for n in free}
+        if not free:
+            return own, through
+        for person in self.facts.people:
+            if person.id not in sitting and person.id not in sat_for:
+                for n in self.seats_for(person.id):
+                    own.get(n, []).append(person.id)
+        for s in self.facts.stand_ins:
+            if s.start <= self.at < s.end and s.person not in sitting and s.stands_in_for not in sat_for:
+                for n in self.seats_for(s.person, s.stands_in_for):
+                    through.get(n, {}).setdefault(s.person, []).append(s.stands_in_for)
+        return own, through
+
+
 def seating(case: Case) -> list[Seat]:
     """Every seat of the policy, filled as far as the standing approvals can fill them.
 
-    Distinct people across all rules: nobody reaches two seats, and nobody who could sit elsewhere keeps
-    a seat from the only person left for it. Where they are in order, a line opens once those before are full.
+    Distinct people across all rules: nobody reaches two seats, not through stand-ins either, and nobody who
+    could sit elsewhere keeps a seat from the only person left for it. Where they are in order, a line opens
+    once those before are full.
     """
-    seats = [
-        _Place(rule, places, line)
-        for rule in case.concerned
-        if isinstance(rule, Reviewers)
-        for line, places in enumerate(rule.seats)
-        for _ in range(places.count)
-    ]
-    known = {person.id: person for person in case.facts.people}
-    approved = {a.person: a.at for a in case.approvals if a.person in known}
-
-    def counts(n: int, given_at: datetime) -> bool:
-        lasts = seats[n].rule.lasts
-        return lasts is None or case.at < given_at + lasts
-
-    opened = _opened(seats, {})
+    room = _Room(case)
+    approved = {approval.person: approval for approval in case.approvals}
+    eligible = {who: room.seats_by(approval) for who, approval in approved.items()}
+    opened = room.opened({})
     while True:
-        taken = seat_people(
-            {
-                who: [n for n in _seats_for(known[who], seats, case.facts) if n in opened and counts(n, at)]
-                for who, at in approved.items()
-            }
-        )
-        wider = opened | _opened(seats, taken)
+        taken = seat_people({who: [n for n in mine if n in opened] for who, mine in eligible.items()})
+        wider = opened | room.opened(taken)
         if wider == opened:
             break
         opened = wider
-    possible = {
-        person.id: _seats_for(person, seats, case.facts)
-        for person in case.facts.people
-        if person.id not in taken.values()
-    }
+    free = [n for n in sorted(opened) if n not in taken]
+    sitting = set(taken.values())
+    own, through = room.left_for(free, sitting, {approved[who].sits_for for who in sitting})
     return [
         Seat(
-            rule=seat.rule.id,
+            rule=place.rule.id,
             number=n,
-            label=seat.places.label(case.facts),
+            label=place.places.label(case.facts),
             taken_by=taken.get(n),
-            taken_at=approved[taken[n]] if n in taken else None,
-            may_take=tuple(sorted(p for p, mine in possible.items() if n in mine))
-            if n in opened and n not in taken
-            else (),
+            taken_for=approved[taken[n]].on_behalf_of if n in taken else None,
+            taken_at=approved[taken[n]].at if n in taken else None,
+            may_take=tuple(sorted(own.get(n, ()))),
+            through={who: tuple(sorted(others)) for who, others in sorted(through.get(n, {}).items())},
             later=n not in opened,
         )
-        for n, seat in enumerate(seats)
-    ]
-
-
-def _opened(seats: Sequence[_Place], taken: Mapping[int, str]) -> frozenset[int]:
-    """The seats that somebody may sit in now: all, but for those whose turn has not come."""
-    return frozenset(
-        n
-        for n, seat in enumerate(seats)
-        if not seat.rule.in_order
-        or all(
-            m in taken for m, other in enumerate(seats) if other.rule is seat.rule and other.line < seat.line
-        )
-    )
-
-
-def _seats_for(person: Person, seats: Sequence[_Place], facts: Facts) -> list[int]:
-    return [
-        n
-        for n, seat in enumerate(seats)
-        if seat.places.admits(person) and person.id not in seat.rule.excluded(facts)
+        for n, place in enumerate(room.places)
     ]

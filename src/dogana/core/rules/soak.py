@@ -7,6 +7,7 @@ from pydantic import Field
 
 from dogana.core.facts import Landing
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, rank
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.words import lasting, listed, when
@@ -16,6 +17,10 @@ class Soak(Rule):
     """Landed and healthy in the leg before for at least so long."""
 
     texture: ClassVar[Literal["soak"]] = "soak"
+    strictness = (
+        higher("at_least", "at least {}"),
+        rank("across", ("any", "all"), "in {} of the environments before"),
+    )
 
     kind: Literal["soak"]
     at_least: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=365))]

@@ -7,13 +7,21 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.facts import Facts, Ticket
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.words import counted, lasting, listed, sentence
+from dogana.core.rules.strictness import higher, lower, rank, within
+from dogana.core.words import counted, listed, sentence
 
 Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
 
 
 class Tickets(Rule):
     """Which status the tickets named by the change must have."""
+
+    strictness = (
+        within("status", "the status {}"),
+        rank("which", ("any", "all"), "{} of the tickets"),
+        higher("at_least", "at least {} named"),
+        lower("fresh", "an answer counts for {}"),
+    )
 
     kind: Literal["tickets"]
     status: tuple[Status, ...] = Field(min_length=1, max_length=20)
@@ -36,15 +44,7 @@ class Tickets(Rule):
             return self.unknown(facts.change, "The change", case)
         if facts.tickets.value is None:
             return self.unknown(facts.tickets, sentence(facts.tickets.source).rstrip("."), case)
-        age = case.at - facts.tickets.read_at
-        if age > self.fresh:
-            return self.finding(
-                Outcome.UNKNOWN,
-                f"The tickets were last read {lasting(age)} ago; they count for {lasting(self.fresh)}.",
-                settled_by="facts",
-                evidence=[Evidence(label="Source", value=facts.tickets.source)],
-            )
-        return None
+        return self.stale(facts.tickets, "The tracker", self.fresh, case)
 
     def _judge(self, facts: Facts) -> Finding:
         assert facts.change.value is not None

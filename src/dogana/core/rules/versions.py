@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator
 
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, lower, rank
 from dogana.core.versions import Version, a_version
 
 AVersion = Annotated[str, AfterValidator(a_version)]
@@ -13,20 +14,27 @@ AVersion = Annotated[str, AfterValidator(a_version)]
 class Versions(Rule):
     """A range of versions, by Semantic Versioning."""
 
+    strictness = (
+        higher("at_least", "from {}", Version),
+        lower("below", "below {}", Version),
+        rank("going_back", ("allowed", "refused"), "going back is {}"),
+    )
+
     kind: Literal["versions"]
     at_least: AVersion | None = None
     """The first version let in."""
     below: AVersion | None = None
     """The first version not let in any more."""
     going_back: Literal["refused", "allowed"] = "refused"
-    """Whether an older version than the one that runs may enter."""
+    """Whether an older version than the one that runs may enter; a rollback always may."""
 
     def inspect(self, case: Case) -> Finding:
         """Unmet outside the range, when older than what runs, or when it is no version."""
         asked = case.facts.version
         runs = case.facts.runs.get(case.facts.service)
         evidence = [Evidence(label=f"Runs in {case.facts.target.title}", value=runs or "nothing yet")]
-        because = self._against(asked, runs, case.facts.target.title)
+        back = self.going_back == "allowed" or case.facts.kind == "rollback"
+        because = self._against(asked, None if back else runs, case.facts.target.title)
         if because is not None:
             return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
         since = f", after {runs}" if runs else ""
@@ -41,7 +49,7 @@ class Versions(Rule):
             return f"{asked} is older than {self.at_least}, the first version let in."
         if self.below is not None and version >= Version(self.below):
             return f"{asked} is not below {self.below}."
-        if self.going_back == "refused" and runs is not None and _older(version, runs):
+        if runs is not None and _older(version, runs):
             return f"{asked} is older than {runs}, which runs in {where}; going back takes a rollback."
         return None
 

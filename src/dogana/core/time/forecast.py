@@ -1,19 +1,23 @@
 """The forecast: when a promotion could go, taking for granted that people agree and present facts stay."""
 
 from collections.abc import Sequence
-from datetime import timedelta
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from itertools import pairwise
+from operator import attrgetter
 from typing import Literal
 
 from dogana.core.document import Document, Instant
 from dogana.core.time.intervals import Interval, complement, merged
 
 HORIZON = timedelta(days=14)
-
 Texture = Literal["freeze", "hours", "notice", "soak", "pace"]
+_by_start = attrgetter("start")
 
 
-class Closing(Document):
-    """One stretch that one rule closes."""
+@dataclass(frozen=True, slots=True)
+class Closing:
+    """One stretch that one rule closes. No model: a year's calendar holds thousands."""
 
     rule: str
     texture: Texture
@@ -23,14 +27,50 @@ class Closing(Document):
     end: Instant
 
 
+class Stretch(Document):
+    """A part of the forecast during which the same rules close it, or none does."""
+
+    start: Instant
+    end: Instant
+    closed_by: tuple[str, ...] = ()
+    """What closes it, in words; empty where it is open."""
+
+
 class Forecast(Document):
     """Closed stretches from `start` to `end` (UTC), by rule, and the first start that time allows."""
 
     start: Instant
     end: Instant
     closings: tuple[Closing, ...]
+    """By their starts; in the policy's order where several begin together."""
     first_start: Instant | None = None
     """None when every instant to the horizon is closed."""
+
+    def closed_by(self, at: datetime) -> tuple[Closing, ...]:
+        """What closes one instant."""
+        return tuple(c for c in self.closings if c.start <= at < c.end)
+
+    def stretches(self) -> list[Stretch]:
+        """The whole horizon in order, cut wherever another reason begins or ends."""
+        cuts = {self.start, self.end}
+        for closing in self.closings:
+            cuts |= {closing.start, closing.end}
+        edges = sorted(cut for cut in cuts if self.start <= cut <= self.end)
+        out: list[Stretch] = []
+        active: list[Closing] = []
+        coming = iter([*self.closings, None])
+        following = next(coming)
+        for start, end in pairwise(edges):
+            active = [closing for closing in active if closing.end > start]
+            while following is not None and following.start <= start:
+                active.append(following)
+                following = next(coming)
+            names = tuple(dict.fromkeys(c.name for c in active if c.end > start))
+            if out and out[-1].closed_by == names:
+                out[-1] = Stretch(start=out[-1].start, end=end, closed_by=names)
+            else:
+                out.append(Stretch(start=start, end=end, closed_by=names))
+        return out
 
 
 def forecast(closings: Sequence[Closing], horizon: Interval, slot: timedelta = timedelta(0)) -> Forecast:
@@ -41,12 +81,8 @@ def forecast(closings: Sequence[Closing], horizon: Interval, slot: timedelta = t
         horizon: from the instant asked about to as far as one looks.
         slot: how long it must stay open from the start on.
     """
-    closed = merged(Interval(closing.start, closing.end) for closing in closings)
+    ordered = sorted(closings, key=_by_start)
+    closed = merged([Interval(closing.start, closing.end) for closing in ordered])
     open_ = complement(closed, horizon)
     first = next((i.start for i in open_ if i.length >= slot or i.end == horizon.end), None)
-    return Forecast(
-        start=horizon.start,
-        end=horizon.end,
-        closings=tuple(sorted(closings, key=lambda c: (c.start, c.end, c.rule, c.name))),
-        first_start=first,
-    )
+    return Forecast(start=horizon.start, end=horizon.end, closings=tuple(ordered), first_start=first)

@@ -1,26 +1,24 @@
 """Half-open intervals [start, end) of instants in UTC, and sets of them kept sorted and disjoint."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import datetime, timedelta
+from operator import itemgetter
+from typing import NamedTuple
+
+_by_start = itemgetter(0)
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Interval:
-    """The instants t with start <= t < end."""
+class Interval(NamedTuple):
+    """The instants t with start <= t < end; both aware. A plain tuple, for a year holds thousands."""
 
     start: datetime
     end: datetime
 
-    def __post_init__(self) -> None:
-        if self.start.tzinfo is None or self.end.tzinfo is None:
-            raise ValueError("an interval needs aware instants")
-
     def __bool__(self) -> bool:
         return self.start < self.end
 
-    def __contains__(self, instant: datetime) -> bool:
-        return self.start <= instant < self.end
+    def __contains__(self, instant: object) -> bool:
+        return isinstance(instant, datetime) and self.start <= instant < self.end
 
     @property
     def length(self) -> timedelta:
@@ -35,11 +33,16 @@ class Interval:
 def merged(intervals: Iterable[Interval]) -> list[Interval]:
     """The same instants as sorted, disjoint, non-touching, non-empty intervals."""
     out: list[Interval] = []
-    for interval in sorted(i for i in intervals if i):
-        if out and interval.start <= out[-1].end:
-            out[-1] = Interval(out[-1].start, max(out[-1].end, interval.end))
-        else:
-            out.append(interval)
+    start = end = None
+    for interval in sorted(intervals, key=_by_start):
+        if end is not None and interval[0] <= end:
+            end = max(end, interval[1])
+        elif interval[0] < interval[1]:
+            if start is not None and end is not None:
+                out.append(Interval(start, end))
+            start, end = interval
+    if start is not None and end is not None:
+        out.append(Interval(start, end))
     return out
 
 

@@ -1,5 +1,6 @@
 """Weekly times on the wall clock: open hours, and set times of departure."""
 
+from collections.abc import Container, Sequence
 from datetime import date, datetime, time, timedelta
 from typing import Annotated, Literal
 
@@ -13,6 +14,7 @@ Day = Literal["MO", "TU", "WE", "TH", "FR", "SA", "SU"]
 DAYS: tuple[Day, ...] = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 WallTime = Annotated[str, StringConstraints(pattern=r"^(([01][0-9]|2[0-3]):[0-5][0-9]|24:00)$")]
 _A_DAY = timedelta(days=1)
+_WEEK = 7 * 24 * 60
 
 
 class Hours(Document):
@@ -39,11 +41,8 @@ class Holiday(Document):
     """What the day is called."""
 
 
-def weekly(
-    spans: tuple[Hours, ...], holidays: tuple[Holiday, ...], zone: str, within: Interval
-) -> list[Interval]:
-    """The stretches of `within` in which any of the spans is open; none begins on a holiday."""
-    shut = {holiday.date for holiday in holidays}
+def weekly(spans: Sequence[Hours], shut: Container[date], zone: str, within: Interval) -> list[Interval]:
+    """The stretches of `within` in which any of the spans is open; none begins on a day that is shut."""
     day = local(within.start, zone).date() - 2 * _A_DAY
     last = local(within.end, zone).date() + _A_DAY
     out = []
@@ -54,6 +53,18 @@ def weekly(
                     out += [part for i in wall_clock(*span.on(day), zone) if (part := i.clip(within))]
         day += _A_DAY
     return out
+
+
+def minutes_open(spans: Sequence[Hours]) -> frozenset[int]:
+    """The minutes of the week, from Monday 00:00, in which any of the spans is open."""
+    monday = datetime(2001, 1, 1)  # noqa: DTZ001
+    out: set[int] = set()
+    for span in spans:
+        for name in span.days:
+            start, end = span.on((monday + DAYS.index(name) * _A_DAY).date())
+            first = int((start - monday).total_seconds() // 60)
+            out |= {n % _WEEK for n in range(first, first + int((end - start).total_seconds() // 60))}
+    return frozenset(out)
 
 
 def _at(day: date, wall: str) -> datetime:

@@ -1,20 +1,19 @@
 """Windows as a policy writes them: one-off, or recurring by an RFC 5545 rule, in wall-clock time."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date, datetime, timedelta
-from functools import lru_cache
-from typing import Annotated, Any, Self
+from functools import cached_property
+from typing import Annotated, Self
 
-from dateutil.rrule import rrulestr
 from pydantic import AfterValidator, Field, model_validator
 
 from dogana.core.document import Document, in_our_time
 from dogana.core.time.intervals import Interval
+from dogana.core.time.recurrence import Recurrence, read_recurrence
 from dogana.core.time.zones import local, wall_clock, zone_names
 
 _LONGEST = timedelta(days=400)
-_TOO_OFTEN = ("HOURLY", "MINUTELY", "SECONDLY")
-_ALL_DAYS = timedelta(days=1)
+_A_DAY = timedelta(days=1)
 
 
 def _known_zone(name: str) -> str:
@@ -43,9 +42,9 @@ class Window(Document):
     from_: LocalTime | None = Field(default=None, alias="from")
     """Start of a one-off window, local time."""
     until: LocalTime | None = None
-    """End of a one-off window, local time, not included."""
+    """End of a one-off window, local time, not included; without one it lasts until the policy changes."""
     every: str | None = Field(default=None, max_length=200)
-    """An RFC 5545 recurrence rule, for example FREQ=WEEKLY;BYDAY=TU."""
+    """An RFC 5545 recurrence rule, daily or rarer, for example FREQ=WEEKLY;BYDAY=TU."""
     starting: LocalTime | None = None
     """The first start of a recurring window, local time."""
     lasting: timedelta | None = None
@@ -55,62 +54,120 @@ class Window(Document):
 
     @model_validator(mode="after")
     def _one_form(self) -> Self:
-        once = (self.from_, self.until)
         again = (self.every, self.starting, self.lasting)
-        if all(once) and not any(again) and not self.except_:
-            assert self.from_ is not None
-            assert self.until is not None
-            if self.from_ >= self.until:
+        if self.from_ is not None and not any(again) and not self.except_:
+            if self.until is not None and self.from_ >= self.until:
                 raise ValueError("the window ends before it starts")
             return self
-        if all(x is not None for x in again) and not any(once):
-            assert self.lasting is not None
+        if self.every and self.starting and self.lasting is not None and not (self.from_ or self.until):
             if not timedelta(0) < self.lasting <= _LONGEST:
                 raise ValueError("a recurring window lasts longer than nothing and at most 400 days")
-            self._check_rule()
+            try:
+                read_recurrence(self.every)
+            except ValueError as exc:
+                raise ValueError(f"`every` is not a recurrence rule: {exc}") from exc
             return self
-        raise ValueError("give either `from` and `until`, or `every`, `starting` and `lasting`")
+        raise ValueError("give either `from`, with or without `until`, or `every`, `starting` and `lasting`")
 
-    def plain(self) -> dict[str, Any]:
-        """As the policy writes it, with its own key names."""
-        return self.model_dump(mode="json", exclude_none=True, by_alias=True)
-
-    def _check_rule(self) -> None:
-        assert self.every is not None
-        assert self.starting is not None
-        text = self.every.upper()
-        if "FREQ=" not in text or "\n" in text or any(f"FREQ={often}" in text for often in _TOO_OFTEN):
-            raise ValueError("`every` takes one rule that recurs daily or less often")
-        try:
-            rrulestr(self.every, dtstart=self.starting)
-        except (ValueError, TypeError, KeyError) as exc:
-            raise ValueError(f"`every` is not a recurrence rule: {exc}") from exc
+    @cached_property
+    def _again(self) -> tuple[Recurrence, datetime, timedelta] | None:
+        if self.every is None or self.starting is None or self.lasting is None:
+            return None
+        return read_recurrence(self.every), self.starting, self.lasting
 
     def occurrences(self, zone: str, within: Interval) -> Iterator[Interval]:
-        """The stretches of `within` that the window covers, occurrence by occurrence."""
-        if self.from_ is not None and self.until is not None:
-            spans = [(self.from_, self.until)]
-        else:
-            assert self.every is not None
-            assert self.starting is not None
-            assert self.lasting is not None
-            after = local(within.start, zone) - self.lasting - _ALL_DAYS
-            before = local(within.end, zone) + _ALL_DAYS
-            spans = [
-                (start, start + self.lasting)
-                for year in range(after.year, before.year + 1)
-                for start in _starts_in(self.every, self.starting, year)
-                if after <= start <= before and start.date() not in self.except_
-            ]
-        for start, end in spans:
+        """The stretches of `within` that the window covers, occurrence by occurrence, by their starts."""
+        for interval in self.whole(zone, within):
+            inside = interval.start >= within.start and interval.end <= within.end
+            yield interval if inside else interval.clip(within)
+
+    def whole(self, zone: str, within: Interval) -> Iterator[Interval]:
+        """The occurrences that reach into `within`, as long as they are."""
+        for start, end in self._spans(local(within.start, zone), local(within.end, zone)):
             for interval in wall_clock(start, end, zone):
-                clipped = interval.clip(within)
-                if clipped:
-                    yield clipped
+                if interval.start < within.end and within.start < interval.end:
+                    yield interval
+
+    def _spans(self, after: datetime, before: datetime) -> Iterator[tuple[datetime, datetime]]:
+        """Local spans that may reach into local times from `after` to `before`."""
+        if self._again is None:
+            assert self.from_ is not None
+            yield self.from_, self.until or max(before, self.from_) + _LONGEST + 2 * _A_DAY
+            return
+        rule, starting, lasting = self._again
+        left_out = self._left_out
+        for start in rule.starts(starting, after - lasting - _A_DAY, before + _A_DAY):
+            if not left_out or start.date() not in left_out:
+                yield start, start + lasting
+
+    def days(self, zone: str, within: Interval) -> set[date]:
+        """The local days of `within` on which it is on."""
+        out: set[date] = set()
+        for start, end in self._spans(local(within.start, zone), local(within.end, zone)):
+            many = min((end - start) // _A_DAY, _LONGEST // _A_DAY)
+            out |= {(start + n * _A_DAY).date() for n in range(many + 1) if start + n * _A_DAY < end}
+        return out
+
+    def covers(self, other: "Window") -> bool:
+        """Whether it is on whenever another of the same zone is, as far as their settings tell."""
+        if self.from_ is not None and other.from_ is not None:
+            ends_later = self.until is None or (other.until is not None and other.until <= self.until)
+            return self.from_ <= other.from_ and ends_later
+        if self.lasting is None or other.lasting is None:
+            return False
+        return (
+            (self.every, self.starting) == (other.every, other.starting)
+            and other.lasting <= self.lasting
+            and self._left_out <= set(other.except_)
+        )
+
+    @cached_property
+    def _left_out(self) -> frozenset[date]:
+        return frozenset(self.except_)
 
 
-@lru_cache(maxsize=4096)
-def _starts_in(every: str, starting: datetime, year: int) -> tuple[datetime, ...]:
-    """The starts of a recurrence in one year, local time; kept, for each goes on from the very first."""
-    rule = rrulestr(every, dtstart=starting)
-    return tuple(rule.between(datetime(year, 1, 1), datetime(year, 12, 31, 23, 59, 59), inc=True))  # noqa: DTZ001
+Zoned = tuple[Window, str]
+"""A window and the zone whose wall clock it is written in."""
+
+
+class Calendar(Document):
+    """Closed times or holidays that several policies share by name."""
+
+    title: str = Field(min_length=1, max_length=80)
+    """What people call it."""
+    zone: Zone
+    """The IANA zone its windows are written in."""
+    windows: tuple[Window, ...] = Field(max_length=2000)
+    """Its windows; a holiday is one of a day."""
+
+
+def windows_on(windows: Sequence[Zoned], at: datetime) -> list[Window]:
+    """The windows that are on at an instant; each is asked, none is expanded."""
+    return [window for window, zone in windows if _end_of(window, zone, at)]
+
+
+def open_from(windows: Sequence[Zoned], at: datetime) -> datetime | None:
+    """The first instant from `at` on when no window is on; None when there is none within 400 days."""
+    instant = at
+    while instant < at + _LONGEST:
+        ends = [end for window, zone in windows if (end := _end_of(window, zone, instant))]
+        if not ends:
+            return instant
+        instant = max(ends)
+    return None
+
+
+def first_ahead(windows: Sequence[Zoned], within: Interval) -> tuple[Window, Interval] | None:
+    """The occurrence that begins next within a stretch; by the policy's order where several do."""
+    ahead = [
+        (window, span)
+        for window, zone in windows
+        if (span := next((i for i in window.whole(zone, within) if i.start > within.start), None))
+    ]
+    return min(ahead, key=lambda found: found[1].start, default=None)
+
+
+def _end_of(window: Window, zone: str, at: datetime) -> datetime | None:
+    """When the occurrence that is on at an instant ends; None when none is on."""
+    moment = Interval(at, at + timedelta.resolution)
+    return max((i.end for i in window.whole(zone, moment)), default=None)

@@ -60,6 +60,15 @@ def offset_spans(zone: str, within: Interval) -> list[tuple[Interval, timedelta]
     return spans
 
 
+@lru_cache(maxsize=8192)
+def steady_offset(zone: str, year: int, month: int) -> timedelta | None:
+    """The zone's offset from UTC where it is the same all month and two days around it; else None."""
+    first = datetime(year, month, 1, tzinfo=UTC)
+    about = Interval(first - 2 * _DAY, first + 33 * _DAY)
+    (_, offset), *changes = offset_spans(zone, about)
+    return None if changes else offset
+
+
 def wall_clock(start: datetime, end: datetime, zone: str) -> list[Interval]:
     """The instants whose local time t in `zone` has start <= t < end.
 
@@ -71,6 +80,10 @@ def wall_clock(start: datetime, end: datetime, zone: str) -> list[Interval]:
     Returns:
         Sorted disjoint intervals in UTC; none where the clock skips the whole span.
     """
+    offset = steady_offset(zone, start.year, start.month)
+    if offset is not None and end - start <= _DAY:
+        span = Interval(start.replace(tzinfo=UTC) - offset, end.replace(tzinfo=UTC) - offset)
+        return [span] if span else []
     about = Interval((start - _DAY).replace(tzinfo=UTC), (end + _DAY).replace(tzinfo=UTC))
     return merged(
         Interval(start.replace(tzinfo=UTC) - offset, end.replace(tzinfo=UTC) - offset).clip(span)

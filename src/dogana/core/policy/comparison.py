@@ -1,0 +1,70 @@
+"""How strict one policy is beside another, rule by rule, with the reasons in words."""
+
+from collections.abc import Sequence
+
+from dogana.core.document import Document
+from dogana.core.policy.document import Policy
+from dogana.core.rules.base import Rule
+from dogana.core.rules.registry import AnyRule
+from dogana.core.rules.strictness import Difference, Order, folded
+from dogana.core.words import listed, sentence
+
+_BEST_FIRST = (Order.EQUAL, Order.STRICTER, Order.LAXER, Order.INCOMPARABLE)
+
+
+class RuleComparison(Document):
+    """How one rule of the second policy stands to its counterpart in the first."""
+
+    kind: str
+    title: str
+    order: Order
+    says: str
+
+
+class Comparison(Document):
+    """How the second of two policies stands to the first."""
+
+    order: Order
+    rules: tuple[RuleComparison, ...]
+
+
+def compared(first: Policy, second: Policy) -> Comparison:
+    """Hold two policies beside each other.
+
+    Rules of a kind are paired by their id, else by what is nearest; one without a counterpart is asked for in
+    one policy alone.
+    """
+    left = list(second.rules)
+    lines: list[RuleComparison] = []
+    for rule in first.rules:
+        other = _counterpart(rule, left)
+        if other is None:
+            says = f"No longer asks: {rule.title}."
+            lines.append(RuleComparison(kind=rule.kind, title=rule.title, order=Order.LAXER, says=says))
+            continue
+        left.remove(other)
+        differences = rule.compared(other)
+        lines.append(
+            RuleComparison(
+                kind=rule.kind, title=other.title, order=folded(differences), says=_said(differences)
+            )
+        )
+    lines += [
+        RuleComparison(
+            kind=rule.kind, title=rule.title, order=Order.STRICTER, says=f"Asks as well: {rule.title}."
+        )
+        for rule in left
+    ]
+    return Comparison(order=folded(Difference(line.order, line.says) for line in lines), rules=tuple(lines))
+
+
+def _counterpart(rule: Rule, others: Sequence[AnyRule]) -> AnyRule | None:
+    same_kind = [other for other in others if type(other) is type(rule)]
+    named = [other for other in same_kind if other.id == rule.id]
+    return min(named or same_kind, key=lambda o: _BEST_FIRST.index(folded(rule.compared(o))), default=None)
+
+
+def _said(differences: Sequence[Difference]) -> str:
+    if not differences:
+        return "The same."
+    return sentence(listed([f"{d.says} ({d.order})" for d in differences]))

@@ -1,0 +1,36 @@
+"""Baselines: what a class of environments asks for, and what an heir may make of it."""
+
+from dogana.core.policy.document import Policy
+from dogana.core.rules.strictness import Order, folded
+from dogana.core.words import listed
+
+
+def inherited(baseline: Policy, heir: Policy) -> Policy:
+    """What holds: the baseline's rules, the heir's in place of its namesakes, then the heir's own."""
+    own = {rule.id: rule for rule in heir.rules}
+    rules = [own.pop(rule.id, rule) for rule in baseline.rules]
+    return heir.model_copy(update={"rules": (*rules, *own.values()), "inherits": None})
+
+
+def loosened(baseline: Policy, heir: Policy) -> list[tuple[str, str]]:
+    """Where an heir asks for less than its baseline: a JSON Pointer (RFC 6901) and a sentence for each rule.
+
+    An heir may add rules and tighten those of the baseline; what cannot be compared counts as loosened.
+    """
+    asked = {rule.id: rule for rule in baseline.rules}
+    faults = []
+    for n, rule in enumerate(heir.rules):
+        if rule.id not in asked:
+            continue
+        before = asked[rule.id]
+        if before.kind != rule.kind:
+            reason = f"{rule.id} is of the kind {before.kind} in {baseline.title}, not {rule.kind}"
+            faults.append((f"/rules/{n}/kind", reason))
+            continue
+        differences = before.compared(rule)
+        if folded(differences) in (Order.LAXER, Order.INCOMPARABLE):
+            wrong = [d.says for d in differences if d.order in (Order.LAXER, Order.INCOMPARABLE)]
+            faults.append(
+                (f"/rules/{n}", f"{rule.id} is not as strict as in {baseline.title}: {listed(wrong)}")
+            )
+    return faults

@@ -1,0 +1,50 @@
+"""The rollout plan: by which shares a release goes in, and what watches over it."""
+
+from datetime import timedelta
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from dogana.core.document import Document, Slug
+from dogana.core.words import lasting
+
+ALL = 100
+Share = Annotated[int, Field(ge=1, le=ALL)]
+Hold = Annotated[timedelta, Field(ge=timedelta(0), le=timedelta(days=14))]
+OnBreach = Literal["halt", "roll back"]
+WithoutData = Literal["go on", "halt", "roll back"]
+
+
+class Step(Document):
+    """One step: the share that gets the new release, and how long it stays at that."""
+
+    share: Share
+    """Percent."""
+    hold: Hold = timedelta(0)
+
+
+class Plan(Document):
+    """The steps in order, up to all; what happens when a watched monitor leaves its limit or falls silent."""
+
+    steps: tuple[Step, ...] = Field(min_length=1, max_length=100)
+    watch: tuple[Slug, ...] = Field(default=(), max_length=20)
+    """Which of the policy's watches stay on, by name."""
+    on_breach: OnBreach = "halt"
+    without_data: WithoutData = "halt"
+
+    @model_validator(mode="after")
+    def _rises_to_all(self) -> Self:
+        shares = [step.share for step in self.steps]
+        if shares != sorted(set(shares)) or shares[-1] != ALL:
+            raise ValueError("shares rise from step to step, and the last is 100")
+        return self
+
+    def in_words(self) -> str:
+        """`5 % for 30 min, 50 % for 1 h, then all`."""
+        *before, _ = self.steps
+        if not before:
+            return "all at once"
+        return ", ".join(f"{step.share} % for {lasting(step.hold)}" for step in before) + ", then all"
+
+
+AT_ONCE = Plan(steps=(Step(share=ALL),))

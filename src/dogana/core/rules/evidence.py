@@ -1,0 +1,86 @@
+"""`evidence`: something named that came with the release, young enough, and saying what it should."""
+
+from datetime import timedelta
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from dogana.core.document import Slug
+from dogana.core.expressions.program import NotComputedError, OfContent, context_of, holds
+from dogana.core.facts import Report
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import lower, same
+from dogana.core.words import lasting, sentence, when
+
+_SHOWN = 8
+
+
+class Required(Rule):
+    """A report, scan, plan summary or attestation that has to be there."""
+
+    strictness = (
+        same("name", "{} is asked for"),
+        lower("not_older", "not older than {}"),
+        same("holds", "it has to say {}"),
+    )
+
+    kind: Literal["evidence"]
+    name: Slug
+    """What the evidence is called."""
+    not_older: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=3650))] | None = None
+    """How old it may be, ISO 8601; any age when left out."""
+    holds: OfContent | None = None
+    """CEL over `content`, its parsed content, and `now`; must be true."""
+    otherwise: str = Field(default="", max_length=300)
+    """What people read when it is not."""
+
+    def inspect(self, case: Case) -> Finding:
+        """Unmet where it is missing, too old, or says something else; unknown where it cannot be judged."""
+        report = next((one for one in case.facts.evidence if one.name == self.name), None)
+        if report is None:
+            return self.finding(
+                Outcome.UNMET,
+                f"No evidence called {self.name} came with {case.facts.version}.",
+                settled_by="facts",
+            )
+        evidence = _lines(report, case)
+        age = case.at - report.produced_at
+        if self.not_older is not None and age > self.not_older:
+            return self.finding(
+                Outcome.UNMET,
+                f"{self.name} is {lasting(age)} old; it counts for {lasting(self.not_older)}.",
+                settled_by="facts",
+                evidence=evidence,
+            )
+        ends = report.produced_at + self.not_older if self.not_older else None
+        if self.holds is None:
+            because = f"{self.name} is there, made by {report.by}."
+            return self.finding(Outcome.MET, because, evidence=evidence, holds_until=ends)
+        return self._judge(self.holds, report, evidence, case)
+
+    def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
+        evidence = [*evidence, Evidence(label="Condition", value=wanted)]
+        try:
+            good = holds(wanted, context_of({"content": report.content, "now": case.at}))
+        except NotComputedError as exc:
+            return self.finding(
+                Outcome.UNKNOWN,
+                sentence(f"{self.name} does not say what is asked of it: {exc}"),
+                settled_by="facts",
+                evidence=evidence,
+            )
+        if not good:
+            because = self.otherwise or f"{self.name} does not say what it should"
+            return self.finding(Outcome.UNMET, sentence(because), settled_by="facts", evidence=evidence)
+        ends = report.produced_at + self.not_older if self.not_older else None
+        because = f"{self.name} says what it should, made {lasting(case.at - report.produced_at)} ago."
+        return self.finding(Outcome.MET, because, evidence=evidence, holds_until=ends)
+
+
+def _lines(report: Report, case: Case) -> list[Evidence]:
+    """What it says, as far as it says it in single values."""
+    made = Evidence(
+        label="Made", value=f"{when(report.produced_at, case.zone)}, by {report.by}", link=report.link
+    )
+    plain = [(k, v) for k, v in report.content.items() if isinstance(v, str | int | float)]
+    return [made, *(Evidence(label=k.replace("_", " "), value=str(v)) for k, v in plain[:_SHOWN])]

@@ -1,0 +1,176 @@
+"""`monitors`: health now, of the target or of the leg before, against thresholds."""
+
+from collections.abc import Sequence
+from datetime import timedelta
+from statistics import fmean
+from typing import Annotated, Literal, NamedTuple, Self
+
+from pydantic import Field, model_validator
+
+from dogana.core.document import Document, Number
+from dogana.core.facts import Monitor, Series
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, keyed, lower, rank, same
+from dogana.core.words import counted, lasting, listed, sentence
+
+Judged = Literal["last", "mean", "worst"]
+
+
+class Threshold(Document):
+    """One monitor and the limits it has to keep to."""
+
+    name: str = Field(min_length=1, max_length=60)
+    """What people call it."""
+    query: str = Field(min_length=1, max_length=1000)
+    """What the metrics server is asked; `$environment` stands for the environment."""
+    window: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=7))] = timedelta(minutes=10)
+    """How far back it is looked at, ISO 8601."""
+    at_most: Number | None = None
+    """Its upper limit."""
+    at_least: Number | None = None
+    """Its lower limit."""
+    judged: Judged = "worst"
+    """Which value of the window counts: the worst, the mean or the last."""
+    least_data: int = Field(default=3, ge=1, le=2000)
+    """How many values there must be."""
+
+    @model_validator(mode="after")
+    def _has_a_limit(self) -> Self:
+        if self.at_most is None and self.at_least is None:
+            raise ValueError("give at_most, at_least or both")
+        return self
+
+    def in_words(self) -> str:
+        """`at most 5`."""
+        parts = [f"at least {self.at_least}"] if self.at_least is not None else []
+        parts += [f"at most {self.at_most}"] if self.at_most is not None else []
+        return " and ".join(parts)
+
+    def counting(self, series: Series) -> list[float]:
+        """The values that the limits are held against."""
+        if self.judged == "last":
+            return [series.values[-1]]
+        if self.judged == "mean":
+            return [round(fmean(series.values), 4)]
+        highest = [max(series.values)] if self.at_most is not None else []
+        return highest + ([min(series.values)] if self.at_least is not None else [])
+
+    def breach(self, series: Series) -> float | None:
+        """The value that breaks a limit; None when none does."""
+        for value in self.counting(series):
+            over = self.at_most is not None and value > self.at_most
+            under = self.at_least is not None and value < self.at_least
+            if over or under:
+                return value
+        return None
+
+
+class Watched(NamedTuple):
+    """One question to the metrics server."""
+
+    environment: str
+    query: str
+    window: timedelta
+
+
+class Health(Rule):
+    """Healthy now."""
+
+    strictness = (
+        rank("of", ("target", "leg before", "both"), "looks at {}"),
+        lower("fresh", "a reading counts for {}"),
+        keyed(
+            "watch",
+            "name",
+            (
+                same("query", "asks {}"),
+                same("window", "over {}"),
+                same("judged", "by the {} value"),
+                lower("at_most", "at most {}"),
+                higher("at_least", "at least {}"),
+                higher("least_data", "at least {} values"),
+            ),
+        ),
+    )
+
+    kind: Literal["monitors"]
+    of: Literal["target", "leg before", "both"] = "target"
+    """Which environments have to be healthy."""
+    watch: tuple[Threshold, ...] = Field(min_length=1, max_length=20)
+    """Every one of them has to keep to its limits."""
+    fresh: timedelta = timedelta(minutes=5)
+    """How old a reading may be before it counts as unknown."""
+
+    def inspect(self, case: Case) -> Finding:
+        """Unmet names what is out of its limits; unknown what is unread, old, or too little."""
+        titles = self.environments(case)
+        evidence: list[Evidence] = []
+        unknown: list[str] = []
+        unmet: list[str] = []
+        for environment, title in titles.items():
+            for threshold in self.watch:
+                label = f"{threshold.name}, {title}"
+                series, why = self._read(threshold, environment, case)
+                if series is None:
+                    unknown.append(f"{threshold.name} in {title}: {why}")
+                    evidence.append(
+                        Evidence(label=label, value=f"not known: {why}", wanted=threshold.in_words())
+                    )
+                    continue
+                breach = threshold.breach(series)
+                shown = breach if breach is not None else threshold.counting(series)[0]
+                wanted = threshold.in_words()
+                value = f"{shown} ({threshold.judged} of {len(series.values)} in {lasting(threshold.window)})"
+                evidence.append(
+                    Evidence(label=label, value=value, wanted=wanted if breach is not None else None)
+                )
+                if breach is not None:
+                    unmet.append(f"{threshold.name} in {title} is {breach}, should be {wanted}")
+        if unmet:
+            return self.finding(Outcome.UNMET, sentence(listed(unmet)), settled_by="facts", evidence=evidence)
+        if unknown:
+            return self.finding(
+                Outcome.UNKNOWN, sentence(listed(unknown)), settled_by="facts", evidence=evidence
+            )
+        kept = counted(len(self.watch), "monitor")
+        verb = "keeps to its limits" if len(self.watch) == 1 else "keep to their limits"
+        because = sentence(f"{kept} {verb} in {listed(list(titles.values()))}")
+        return self.finding(Outcome.MET, because, evidence=evidence)
+
+    def environments(self, case: Case) -> dict[str, str]:
+        """The environments looked at, with their titles."""
+        target = {case.facts.target.id: case.facts.target.title}
+        before = {leg.environment: leg.title for leg in case.facts.leg_before}
+        if self.of == "target" or not before:
+            return target
+        return before if self.of == "leg before" else before | target
+
+    def watched(self, target: str, before: Sequence[str]) -> list[Watched]:
+        """What the metrics server has to be asked."""
+        chosen = {"target": [target], "leg before": before or [target], "both": [*before, target]}[self.of]
+        return [Watched(environment, t.query, t.window) for environment in chosen for t in self.watch]
+
+    def _read(self, threshold: Threshold, environment: str, case: Case) -> tuple[Series | None, str]:
+        """What a monitor showed; or None and why it cannot be judged."""
+        found = _asked(case.facts.monitors, threshold, environment)
+        if found is None:
+            return None, "nobody has asked the metrics server yet"
+        reading = found.reading
+        if reading.value is None:
+            return None, reading.unknown or "nothing came back"
+        if case.at - reading.read_at > self.fresh:
+            return None, f"last read {lasting(case.at - reading.read_at)} ago"
+        many = len(reading.value.values)
+        if many < threshold.least_data:
+            return (
+                None,
+                f"{counted(many, 'value')} in {lasting(threshold.window)}, {threshold.least_data} are needed",
+            )
+        return reading.value, ""
+
+
+def _asked(monitors: Sequence[Monitor], threshold: Threshold, environment: str) -> Monitor | None:
+    for one in monitors:
+        if (one.environment, one.query, one.window) == (environment, threshold.query, threshold.window):
+            return one
+    return None

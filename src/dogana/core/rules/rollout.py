@@ -1,0 +1,109 @@
+"""`rollout`: limits on how a release goes in, held against the plan it was asked for with."""
+
+from datetime import timedelta
+from itertools import pairwise
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from dogana.core.document import Document, Number, Slug
+from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, keyed, lower, rank
+from dogana.core.words import lasting, listed, sentence
+
+_ON_BREACH: tuple[OnBreach, ...] = ("halt", "roll back")
+_WITHOUT_DATA: tuple[WithoutData, ...] = ("go on", "halt", "roll back")
+
+
+class Watch(Document):
+    """A monitor that the newcomer must keep to, share by share."""
+
+    name: Slug
+    query: str = Field(min_length=1, max_length=1000)
+    at_most: Number
+    """The limit; for what must stay high, ask for its shortfall."""
+    confidence: Annotated[float, Field(ge=0.5, lt=1)] = 0.95
+    """How sure one must be that the limit holds before going on."""
+
+
+class Rollout(Rule):
+    """How fast and how wide a release may go in."""
+
+    strictness = (
+        lower("first_share", "the first share is {} %"),
+        lower("largest_step", "the largest step is {} points"),
+        higher("least_hold", "each step holds {}"),
+        keyed(
+            "watch", "name", (lower("at_most", "the limit is {}"), higher("confidence", "confidence is {}"))
+        ),
+        rank("on_breach", _ON_BREACH, "a breach means {}"),
+        rank("without_data", _WITHOUT_DATA, "no data means {}"),
+    )
+
+    kind: Literal["rollout"]
+    first_share: Share = ALL
+    """The most that may get it first, in percent."""
+    largest_step: Share = ALL
+    """The most by which the share may grow from step to step, in percentage points."""
+    least_hold: Hold = timedelta(0)
+    """How long each share but the last must be held at least."""
+    watch: tuple[Watch, ...] = Field(default=(), max_length=20)
+    """The monitors that must stay on."""
+    on_breach: OnBreach = "halt"
+    """What a breach must bring about at least."""
+    without_data: WithoutData = "halt"
+    """What missing data must bring about at least."""
+
+    def inspect(self, case: Case) -> Finding:
+        """Unmet when the plan goes faster, wider or less watched; offers the quickest that passes."""
+        plan = case.facts.plan or AT_ONCE
+        evidence = [Evidence(label="Plan", value=plan.in_words())]
+        if plan.watch:
+            evidence.append(Evidence(label="Watched", value=listed(plan.watch)))
+        faults = self.faults(plan)
+        if not faults:
+            return self.finding(
+                Outcome.MET, f"Goes in within the limits: {plan.in_words()}.", evidence=evidence
+            )
+        offered = self.quickest()
+        watched = f", watching {listed(offered.watch)}" if offered.watch else ""
+        evidence.append(Evidence(label="Would pass", value=offered.in_words() + watched))
+        because = sentence(f"{listed(faults)}; {offered.in_words()} would pass")
+        return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
+
+    def faults(self, plan: Plan) -> list[str]:
+        """What of a plan the limits do not let pass, in words."""
+        out = []
+        first = plan.steps[0].share
+        if first > self.first_share:
+            out.append(f"the plan begins with {first} %, at most {self.first_share} % may get it first")
+        widest = max((after.share - before.share for before, after in pairwise(plan.steps)), default=0)
+        if widest > self.largest_step:
+            out.append(f"it grows by {widest} points at once, at most {self.largest_step} are let in")
+        shortest = min((step.hold for step in plan.steps[:-1]), default=self.least_hold)
+        if shortest < self.least_hold:
+            out.append(
+                f"it holds a step for {lasting(shortest)}, at least {lasting(self.least_hold)} is asked for"
+            )
+        missing = [watch.name for watch in self.watch if watch.name not in plan.watch]
+        if missing:
+            out.append(f"nothing watches {listed(missing)}")
+        if _ON_BREACH.index(plan.on_breach) < _ON_BREACH.index(self.on_breach):
+            out.append(f"a breach would {plan.on_breach}, it must {self.on_breach}")
+        if _WITHOUT_DATA.index(plan.without_data) < _WITHOUT_DATA.index(self.without_data):
+            out.append(f"without data it would {plan.without_data}, it must {self.without_data}")
+        return out
+
+    def quickest(self) -> Plan:
+        """The quickest and widest plan within the limits."""
+        shares = [min(self.first_share, ALL)]
+        while shares[-1] < ALL:
+            shares.append(min(shares[-1] + self.largest_step, ALL))
+        steps = [Step(share=share, hold=self.least_hold if share < ALL else timedelta(0)) for share in shares]
+        return Plan(
+            steps=tuple(steps),
+            watch=tuple(watch.name for watch in self.watch),
+            on_breach=self.on_breach,
+            without_data=self.without_data,
+        )

@@ -1,0 +1,144 @@
+"""What is set up beside policies: stand-ins, shared calendars; and the evidence that comes with releases."""
+
+from datetime import datetime, timedelta
+
+from dogana.core.errors import InvalidError, NotFoundError, RefusedError, UnknownNameError
+from dogana.core.facts import Report
+from dogana.core.policy.document import Policy
+from dogana.core.time.windows import Calendar
+from dogana.core.words import counted, when
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.record import record
+from dogana.store import accounts, estate, exceptions, policies, promotions
+from dogana.store.tables import ReportRow, StandInRow
+
+_LONGEST = timedelta(days=366)
+
+
+async def name_stand_in(
+    backend: Backend, actor: Actor, *, person: str, stands_in_for: str, start: datetime, end: datetime
+) -> StandInRow:
+    """Let somebody take another's seats for a time; by the one who will be away, or an administrator.
+
+    Raises:
+        RefusedError: for anybody else.
+        InvalidError: for unknown people, the same person twice, or dates that make no sense.
+    """
+    actor.must(Right.READ)
+    if actor.id != stands_in_for and Right.ADMINISTER not in actor.rights:
+        raise RefusedError("Name a stand-in for yourself, or have an administrator do it.")
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        names = {row.id: row.name for row in await accounts.people(session)}
+        faults = [
+            (f"/{key}", "unknown")
+            for key, value in (("person", person), ("stands_in_for", stands_in_for))
+            if value not in names
+        ]
+        if person == stands_in_for:
+            faults.append(("/person", "somebody else is needed"))
+        if not now < end or not start < end <= start + _LONGEST:
+            faults.append(("/end", "after the start and after now, within a year"))
+        if faults:
+            raise InvalidError("Nobody can stand in like this.", fields=faults)
+        row = StandInRow(person_id=person, stands_in_for_id=stands_in_for, starts_at=start, ends_at=end)
+        session.add(row)
+        says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
+        await record(session, actor, "stand in", says, now)
+        await promotions.make_due(session, now)
+    return row
+
+
+async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
+    """End it now; approvals given as a stand-in stay.
+
+    Raises:
+        NotFoundError: when there is no such one under way or ahead.
+        RefusedError: for anybody but the two concerned and administrators.
+    """
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await exceptions.stand_in(session, number)
+        if row is None or row.ends_at <= now:
+            raise NotFoundError("There is no such stand-in any more.")
+        if actor.id not in (row.person_id, row.stands_in_for_id) and Right.ADMINISTER not in actor.rights:
+            raise RefusedError("Only the two concerned, or an administrator, may end it.")
+        names = {one.id: one.name for one in await accounts.people(session)}
+        says = f"{names[row.person_id]} stands in for {names[row.stands_in_for_id]} no longer."
+        await record(session, actor, "end stand in", says, now)
+        if row.starts_at >= now:
+            await session.delete(row)
+        else:
+            row.ends_at = now
+        await promotions.make_due(session, now)
+
+
+async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> None:
+    """Put a shared calendar in place of the one of its name; every policy that names it sees it at once."""
+    actor.must(Right.WRITE_POLICY)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        await exceptions.keep_calendar(session, name, calendar.plain())
+        windows = counted(len(calendar.windows), "window")
+        says = f"{actor.name} set the calendar {calendar.title}, with {windows}."
+        await record(session, actor, "set calendar", says, now, details={"calendar": name})
+        await promotions.make_due(session, now)
+
+
+async def calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:
+    """Every shared calendar by name."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        found = await exceptions.calendars(session)
+    return {name: Calendar.model_validate(document) for name, document in found.items()}
+
+
+async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
+    """Take a calendar away that no policy in force names.
+
+    Raises:
+        NotFoundError: when there is none.
+        InvalidError: naming an environment whose policy needs it.
+    """
+    actor.must(Right.WRITE_POLICY)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        if name not in await exceptions.calendars(session):
+            raise NotFoundError(f"There is no calendar {name}.")
+        for environment, row in (await policies.in_force_everywhere(session, now)).items():
+            if name in Policy.model_validate_json(row.document).calendars():
+                raise InvalidError(f"The policy of {environment} names it.", fields=[("/name", "in use")])
+        await exceptions.drop_calendar(session, name)
+        says = f"{actor.name} took the calendar {name} away."
+        await record(session, actor, "drop calendar", says, now, details={"calendar": name})
+
+
+async def attach(backend: Backend, actor: Actor, service: str, version: str, report: Report) -> None:
+    """Keep a piece of evidence with a release; a later one of the same name takes its place.
+
+    Raises:
+        UnknownNameError: for a release that is not on record.
+    """
+    actor.must(Right.REQUEST)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        release = await estate.release(session, service, version)
+        if release is None:
+            raise UnknownNameError(f"{service} {version} is not on record.", fields=[("/version", "unknown")])
+        session.add(
+            ReportRow(
+                release_id=release.id,
+                name=report.name,
+                kind=report.kind,
+                produced_at=report.produced_at,
+                made_by=report.by,
+                content=report.content,
+                link=report.link,
+            )
+        )
+        says = f"{actor.name} attached {report.name} to {release.service.title} {version}."
+        details = {"evidence": report.name, "kind": report.kind}
+        await record(session, actor, "attach", says, now, details=details)
+        await promotions.make_due(session, now, service=service)

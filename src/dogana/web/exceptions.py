@@ -1,0 +1,117 @@
+"""Waivers, stand-ins, shared calendars, and the evidence that comes with releases."""
+
+from http import HTTPStatus
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import StringConstraints
+
+from dogana.core.decisions import Shown
+from dogana.core.document import Instant, Slug
+from dogana.core.facts import Report
+from dogana.core.time.windows import Calendar
+from dogana.service import reading, setup, waivers
+from dogana.service.views import Row, StandInView
+from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.problems import documented
+from dogana.web.promotions import Body, Number, Text, Word
+
+_READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
+_DECIDE = documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT)
+_FIND = documented(HTTPStatus.NOT_FOUND)
+
+router = APIRouter(prefix="/api", tags=["exceptions"], responses=_READ)
+
+
+class NewWaiver(Body):
+    """An exception: one rule, a reason, an end."""
+
+    rule: Slug
+    until: Instant
+    reason: Text
+    shown: Shown
+    """As the dossier gave it."""
+
+
+class NewStandIn(Body):
+    """Who may take whose seats, from when until when."""
+
+    person: Slug
+    stands_in_for: Slug
+    start: Instant
+    end: Instant
+
+
+Version = Annotated[str, StringConstraints(max_length=100)]
+
+
+@router.post("/promotions/{number}/waivers", responses=_DECIDE)
+async def ask_waiver(number: Number, new: NewWaiver, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Ask for a waiver; a second person grants it."""
+    await waivers.ask_waiver(
+        backend, actor, number, new.rule, until=new.until, reason=new.reason, shown=new.shown
+    )
+    return await reading.promotion(backend, actor, number)
+
+
+@router.post("/promotions/{number}/waivers/{rule}/grant", responses=_DECIDE)
+async def grant_waiver(number: Number, rule: Slug, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Grant a waiver that somebody else asked for."""
+    await waivers.grant_waiver(backend, actor, number, rule, comment=word.comment)
+    return await reading.promotion(backend, actor, number)
+
+
+@router.post("/promotions/{number}/waivers/{rule}/revoke", responses=_DECIDE)
+async def revoke_waiver(
+    number: Number, rule: Slug, word: Word, actor: UsesActor, backend: UsesBackend
+) -> Row:
+    """End a waiver."""
+    await waivers.revoke_waiver(backend, actor, number, rule, comment=word.comment)
+    return await reading.promotion(backend, actor, number)
+
+
+@router.get("/stand-ins")
+async def stand_ins(actor: UsesActor, backend: UsesBackend) -> list[StandInView]:
+    """Who stands in for whom, now or later."""
+    return await reading.stand_ins(backend, actor)
+
+
+@router.post("/stand-ins", status_code=HTTPStatus.CREATED)
+async def name_stand_in(new: NewStandIn, actor: UsesActor, backend: UsesBackend) -> StandInView:
+    """Let somebody take one's seats for a time."""
+    row = await setup.name_stand_in(
+        backend, actor, person=new.person, stands_in_for=new.stands_in_for, start=new.start, end=new.end
+    )
+    return next(one for one in await reading.stand_ins(backend, actor) if one.id == row.id)
+
+
+@router.delete("/stand-ins/{number}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
+async def end_stand_in(number: Number, actor: UsesActor, backend: UsesBackend) -> None:
+    """End it now."""
+    await setup.end_stand_in(backend, actor, number)
+
+
+@router.get("/calendars")
+async def calendars(actor: UsesActor, backend: UsesBackend) -> dict[str, Calendar]:
+    """The shared calendars by name."""
+    return await setup.calendars(backend, actor)
+
+
+@router.put("/calendars/{name}", status_code=HTTPStatus.NO_CONTENT)
+async def keep_calendar(name: Slug, calendar: Calendar, actor: UsesActor, backend: UsesBackend) -> None:
+    """Set a shared calendar."""
+    await setup.keep_calendar(backend, actor, name, calendar)
+
+
+@router.delete("/calendars/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
+async def drop_calendar(name: Slug, actor: UsesActor, backend: UsesBackend) -> None:
+    """Take away a calendar that no policy in force names."""
+    await setup.drop_calendar(backend, actor, name)
+
+
+@router.post("/services/{service}/releases/{version}/evidence", status_code=HTTPStatus.NO_CONTENT)
+async def attach(
+    service: Slug, version: Version, report: Report, actor: UsesActor, backend: UsesBackend
+) -> None:
+    """Keep a piece of evidence with a release."""
+    await setup.attach(backend, actor, service, version, report)
