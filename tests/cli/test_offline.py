@@ -65,9 +65,10 @@ def test_the_whole_sheet_comes_as_json_with_the_digests_of_what_it_is_from(files
 def test_forecast_names_what_closes_each_stretch_and_the_first_start(files):
     """On the policy's own wall clock."""
     done = dogana("forecast", *files(NIGHT), f"--at={AT.isoformat()}")
-    first, *_, last = done.stdout.splitlines()
+    first, second, *_, last = done.stdout.splitlines()
     assert done.returncode == 1
-    assert first == "Tue 10 Mar 13:00, Rome to Wed 11 Mar 07:00, Rome: closed hours (r0)"
+    assert first == "Tue 10 Mar 13:00, Rome to Wed 11 Mar 07:00, Rome: closed by closed hours"
+    assert second == "Wed 11 Mar 07:00, Rome to Wed 11 Mar 17:00, Rome: open"
     assert last == "First start: Wed 11 Mar 07:00, Rome."
 
 
@@ -76,6 +77,62 @@ def test_a_slot_and_a_horizon_may_be_asked_for(files):
     given = [*files(NIGHT), f"--at={AT.isoformat()}"]
     assert "none in sight" in dogana("forecast", *given, "--slot=700", "--horizon=30").stdout
     assert dogana("forecast", *given, "--slot=600", "--horizon=30").returncode == 1
+
+
+@pytest.mark.parametrize(
+    ("start", "slot", "code", "said"),
+    [
+        ("2026-03-11T08:00+01:00", 60, 0, "A start at Wed 11 Mar 08:00, Rome: time allows it."),
+        ("2026-03-11T16:30+01:00", 60, 1, "A start at Wed 11 Mar 16:30, Rome: held by closed hours."),
+        ("2027-01-01T00:00Z", 0, 64, "outside the horizon"),
+    ],
+)
+def test_a_proposed_start_is_answered_with_what_would_hold_it(files, start, slot, code, said):
+    """The whole slot has to fit."""
+    at = f"--at={AT.isoformat()}"
+    done = dogana("forecast", *files(NIGHT), at, f"--start={start}", f"--slot={slot}")
+    assert done.returncode == code
+    assert said in done.stdout + done.stderr
+
+
+def test_how_strict_one_policy_is_beside_another(tmp_path: Path):
+    """By exit code, and rule by rule in words."""
+
+    def file(name: str, *rules) -> str:
+        path = tmp_path / name
+        path.write_text(json.dumps(policy(*rules).plain() | {"title": name}))
+        return str(path)
+
+    one = {"kind": "reviewers", "seats": [{"group": "security"}]}
+    rehearsal = file("Rehearsal", one, NIGHT)
+    live = file("Live", {**one, "seats": [{"group": "security", "count": 2}]}, NIGHT, {"kind": "sameness"})
+    done = dogana("policy", "compare", live, rehearsal)
+    assert done.returncode == 0
+    assert "stricter  Rule 0 (reviewers): Needs 2 from security instead of 1 from security" in done.stdout
+    assert "Asks as well: Rule 2." in done.stdout
+    assert done.stdout.endswith("Live is stricter than Rehearsal.\n")
+    assert dogana("policy", "compare", rehearsal, live).returncode == 1
+    other = file("Other", {**one, "when": "kind == 'urgent'"}, NIGHT, {"kind": "sameness"})
+    assert dogana("policy", "compare", other, live).returncode == 1
+    assert dogana("policy", "compare", other, rehearsal).returncode == 2
+
+
+def test_an_heir_is_checked_and_inspected_with_its_baseline(files, tmp_path: Path):
+    """A laxer rule is refused with its place; what the baseline asks for is asked for."""
+    files(SEATS)
+    baseline = tmp_path / "baseline.json"
+    baseline.write_text(json.dumps(policy({**SEATS, "comment": "required"}, NIGHT).plain()))
+    heir = tmp_path / "policy.json"
+    heir.write_text(json.dumps(policy(SEATS).plain() | {"inherits": "live"}))
+    done = dogana("policy", "check", str(heir), f"--baseline={baseline}")
+    assert done.returncode == 64
+    assert "policy.json/rules/0: r0 is not as strict as in Live: a comment is optional" in done.stderr
+    bare = {"format": "dogana.policy/1", "title": "Live", "zone": "Europe/Rome", "inherits": "live"}
+    heir.write_text(json.dumps(bare))
+    given = [f"--policy={heir}", f"--baseline={baseline}", f"--facts={tmp_path / 'facts.json'}"]
+    done = dogana("inspect", *given, f"--at={AT.isoformat()}")
+    assert done.returncode == 1
+    assert "Outside its hours" in done.stdout
 
 
 def test_unusable_files_end_with_64_and_the_place(files, tmp_path: Path):

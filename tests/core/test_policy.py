@@ -115,7 +115,7 @@ def test_differences_are_told_in_words():
     after["rules"] = [rule for rule in after["rules"] if rule["id"] != "notice"]
     assert differences(policy_from(before), policy_from(after)) == [
         "No longer asks: Two hours of notice (notice).",
-        "Every side that answers for it agrees: seats with 1 from security.",
+        "Every side that answers for it agrees: needs 1 instead of 0 from security.",
         "Every side that answers for it agrees: in order is yes instead of no.",
         "Closed for storms: windows with storm watch.",
         "A day and a half in the pilot: at least is P2D instead of P1DT12H.",

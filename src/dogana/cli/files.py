@@ -6,8 +6,10 @@ from typing import NoReturn
 import typer
 
 from dogana.core.policy.document import Policy, PolicyError, read_policy
+from dogana.core.policy.inheritance import inherited, loosened
 
 UNUSABLE = 64
+_LARGEST = 16 << 20
 
 
 def refuse(message: str) -> NoReturn:
@@ -17,16 +19,33 @@ def refuse(message: str) -> NoReturn:
 
 
 def text_of(path: Path) -> str:
-    """A file's text."""
+    """A file's text.
+
+    What is larger than 16 MiB is refused: no promotion's facts come near it.
+    """
     try:
+        if path.stat().st_size > _LARGEST:
+            refuse(f"{path} is larger than {_LARGEST >> 20} MiB.")
         return path.read_text()
     except (OSError, UnicodeDecodeError) as exc:
         refuse(f"{path} cannot be read: {exc}")
 
 
-def policy_of(path: Path) -> Policy:
-    """The policy in a file; every fault is named with its place."""
+def policy_of(path: Path, baseline: Path | None = None) -> Policy:
+    """The policy in a file, with what its baseline asks for; every fault is named with its place."""
     try:
-        return read_policy(text_of(path))
+        policy = read_policy(text_of(path))
     except PolicyError as exc:
-        refuse("\n".join(f"{path}{place}: {reason}" for place, reason in exc.faults))
+        _refuse_policy(path, exc.faults)
+    if baseline is None:
+        return policy
+    if policy.inherits is None:
+        refuse(f"{path} inherits from nothing, so it takes no baseline.")
+    asked = policy_of(baseline)
+    if faults := loosened(asked, policy):
+        _refuse_policy(path, faults)
+    return inherited(asked, policy)
+
+
+def _refuse_policy(path: Path, faults: list[tuple[str, str]]) -> NoReturn:
+    refuse("\n".join(f"{path}{place}: {reason}" for place, reason in faults))

@@ -11,6 +11,7 @@ import typer
 
 from dogana.cli import ledger, offline, pipeline
 from dogana.cli.files import policy_of, refuse
+from dogana.cli.offline import AsJson, Baseline
 from dogana.settings import Settings
 
 app = typer.Typer(
@@ -162,20 +163,41 @@ def schema(
 
 
 @policy_commands.command("check")
-def check(path: Path) -> None:
+def check(path: Path, baseline: Baseline = None) -> None:
     """Check a policy document; exits 64 with the place and the reason of every fault."""
-    policy = policy_of(path)
+    policy = policy_of(path, baseline)
     typer.echo(f"{policy.title}: {len(policy.rules)} rules, {policy.digest}")
 
 
 @policy_commands.command("diff")
 def diff(before: Path, after: Path) -> None:
-    """Say in words what changed between two policies; exits 0 when nothing did, 1 otherwise."""
+    """Say in words what changed from one policy to another; exits 0 when nothing did, 1 otherwise."""
     from dogana.core.policy.difference import differences
 
     said = differences(policy_of(before), policy_of(after))
     typer.echo("\n".join(said) or "They mean the same.")
     raise typer.Exit(1 if said else 0)
+
+
+@policy_commands.command("compare")
+def compare(live: Path, rehearsal: Path, *, as_json: AsJson = False) -> None:
+    """Say how strict the first policy is beside the second, rule by rule.
+
+    Exits 0 when it is at least as strict, 1 when it is laxer, 2 when they cannot be compared.
+    """
+    from dogana.core.policy.comparison import compared
+    from dogana.core.rules.strictness import Order
+
+    first, second = policy_of(live), policy_of(rehearsal)
+    found = compared(second, first)
+    if as_json:
+        typer.echo(json.dumps(found.plain(), indent=2, ensure_ascii=False))
+    else:
+        for line in found.rules:
+            typer.echo(f"{line.order:>12}  {line.title} ({line.kind}): {line.says}")
+        words = {Order.EQUAL: "as strict as", Order.INCOMPARABLE: "neither stricter nor laxer than"}
+        typer.echo(f"\n{first.title} is {words.get(found.order, f'{found.order} than')} {second.title}.")
+    raise typer.Exit({Order.LAXER: 1, Order.INCOMPARABLE: 2}.get(found.order, 0))
 
 
 def _settings() -> Settings:

@@ -3,7 +3,7 @@
 import json
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, NoReturn, TypeVar
 
 import typer
 from pydantic import TypeAdapter, ValidationError
@@ -16,7 +16,8 @@ from dogana.core.inspect.engine import inspect as run_inspection
 from dogana.core.inspect.engine import look_ahead
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.words import when
+from dogana.core.time.forecast import Forecast
+from dogana.core.words import listed, when
 
 D = TypeVar("D", bound=Document)
 EXITS = {Verdict.CLEARED: 0, Verdict.HELD: 1, Verdict.BARRED: 2}
@@ -27,6 +28,7 @@ FactsFile = Annotated[
 ]
 DecisionsFile = Annotated[Path | None, typer.Option("--decisions", help="Decisions, JSON.")]
 At = Annotated[str | None, typer.Option("--at", help="Instant with its offset; now when left out.")]
+Baseline = Annotated[Path | None, typer.Option("--baseline", help="The policy it inherits from.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Print the whole document.")]
 
 
@@ -35,11 +37,12 @@ def inspect(
     facts: FactsFile,
     decisions: DecisionsFile = None,
     at: At = None,
+    baseline: Baseline = None,
     *,
     as_json: AsJson = False,
 ) -> None:
     """Inspect one promotion from files; exits 0 cleared, 1 held, 2 barred, 64 unusable."""
-    sheet = run_inspection(*_read(policy, facts, decisions, at))
+    sheet = run_inspection(*_read(policy, baseline, facts, decisions, at))
     if as_json:
         typer.echo(json.dumps(sheet.plain(), indent=2, ensure_ascii=False))
     else:
@@ -56,44 +59,61 @@ def forecast(
     at: At = None,
     horizon: Annotated[int, typer.Option(min=1, max=3660, help="How many days to look ahead.")] = 14,
     slot: Annotated[int, typer.Option(min=0, max=100_000, help="Minutes that must lie open ahead.")] = 0,
+    start: Annotated[str | None, typer.Option(help="A proposed start: say what would hold it then.")] = None,
+    baseline: Baseline = None,
     *,
     as_json: AsJson = False,
 ) -> None:
     """Say when one promotion could go, from files; exits 0 now, 1 later, 2 none in sight, 64 unusable."""
-    read, known, spoken, asked = _read(policy, facts, decisions, at)
+    read, known, spoken, asked = _read(policy, baseline, facts, decisions, at)
     span, room = timedelta(days=horizon), timedelta(minutes=slot)
     ahead = look_ahead(read, known, spoken, asked, horizon=span, slot=room)
     zone = read.zone
     if as_json:
         typer.echo(json.dumps(ahead.plain(), indent=2, ensure_ascii=False))
     else:
-        for closing in ahead.closings:
-            typer.echo(
-                f"{when(closing.start, zone)} to {when(closing.end, zone)}: {closing.name} ({closing.rule})"
-            )
-        start = ahead.first_start
-        typer.echo(f"First start: {when(start, zone) if start else 'none in sight'}.")
+        for stretch in ahead.stretches():
+            said = f"closed by {listed(stretch.closed_by)}" if stretch.closed_by else "open"
+            typer.echo(f"{when(stretch.start, zone)} to {when(stretch.end, zone)}: {said}")
+        first = ahead.first_start
+        typer.echo(f"First start: {when(first, zone) if first else 'none in sight'}.")
+    if start is not None:
+        _proposed(ahead, _instant("--start", start), room, zone)
     if ahead.first_start is None:
         raise typer.Exit(2)
     raise typer.Exit(0 if ahead.first_start == ahead.start else 1)
 
 
+def _proposed(ahead: Forecast, start: datetime, slot: timedelta, zone: str) -> NoReturn:
+    """Say what would hold a proposed start, and end: 0 when nothing would."""
+    if not ahead.start <= start < ahead.end:
+        refuse(f"--start: {when(start, zone)} is outside the horizon.")
+    held = dict.fromkeys(
+        closing.name
+        for closing in ahead.closings
+        if closing.start <= start < closing.end or start < closing.start < start + slot
+    )
+    why = f"held by {listed(list(held))}" if held else "time allows it"
+    typer.echo(f"A start at {when(start, zone)}: {why}.")
+    raise typer.Exit(1 if held else 0)
+
+
 def _read(
-    policy: Path, facts: Path, decisions: Path | None, at: str | None
+    policy: Path, baseline: Path | None, facts: Path, decisions: Path | None, at: str | None
 ) -> tuple[Policy, Facts, Decisions, datetime]:
-    read = policy_of(policy)
+    read = policy_of(policy, baseline)
     known = _document(facts, Facts)
     spoken = _document(decisions, Decisions) if decisions else Decisions()
-    return read, known, spoken, _instant(at)
+    return read, known, spoken, _instant("--at", at)
 
 
-def _instant(at: str | None) -> datetime:
+def _instant(option: str, at: str | None) -> datetime:
     if at is None:
         return datetime.now(UTC)
     try:
         return TypeAdapter[datetime](Instant).validate_python(at)
     except ValidationError as exc:
-        refuse(f"--at: {exc.errors()[0]['msg'].removeprefix('Value error, ')}")
+        refuse(f"{option}: {exc.errors()[0]['msg'].removeprefix('Value error, ')}")
 
 
 def _document(path: Path, kind: type[D]) -> D:

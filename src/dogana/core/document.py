@@ -53,7 +53,7 @@ def _as_utc(value: datetime) -> datetime:
 
 
 def _plain_number(value: float) -> float:
-    if value == int(value) and abs(value) < _EXACT:
+    if abs(value) < _EXACT and value == int(value):
         return int(value)
     if not _FINEST <= abs(value) < _EXACT:
         raise ValueError(f"a number is 0 or from {_FINEST} to 2^53, with either sign")

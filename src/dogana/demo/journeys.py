@@ -4,10 +4,11 @@ Past releases went the whole way; the present ones stop where the desk should sh
 """
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal
 
+from dogana.core.rollout import Plan
 from dogana.demo.landscape import LEGS, SERVICES, Service
 from dogana.demo.repositories import Build
 
@@ -35,6 +36,26 @@ class Leg:
     reason: str = ""
     other_bytes: bool = False
     """The deployer reports other bytes than were cleared."""
+    hasty: bool = False
+    """Asked for with a plan that goes faster than the policy lets."""
+    waiver: tuple[str, str, str] | None = None
+    """A waiver asked for: by whom, of which rule, why."""
+
+    @property
+    def plan(self) -> Plan | None:
+        """How it is to go in: by shares where households are served, else at once."""
+        if not self.environment.startswith("live-"):
+            return None
+        shares = (
+            ((50, "PT5M"), (100, "PT0S")) if self.hasty else ((10, "PT15M"), (60, "PT30M"), (100, "PT0S"))
+        )
+        return Plan.model_validate(
+            {
+                "steps": [{"share": share, "hold": hold} for share, hold in shares],
+                "watch": ["telemetry-lag"],
+                "on_breach": "roll back",
+            }
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -123,8 +144,9 @@ def _present(now: datetime) -> list[Journey]:
         status: str = "done",
         tickets: int = 2,
         project: str | None = None,
+        high: int = 0,
     ) -> Journey:
-        build = _build(_BY_ID[service], version, legs[0].at, tickets, project)
+        build = replace(_build(_BY_ID[service], version, legs[0].at, tickets, project), high=high)
         return Journey(build=build, legs=tuple(legs), status=status)
 
     return [
@@ -138,14 +160,17 @@ def _present(now: datetime) -> list[Journey]:
             "tariff-engine",
             "3.9.0",
             *so_far("pilot-valley", ago(days=5, hours=5), ago(days=5), ago(days=3, hours=2)),
-            leg("live-north", ago(hours=7), "priya", requester="ilse"),
-            leg("live-south", ago(hours=3), "adaeze"),
+            leg("live-north", ago(hours=7), "farida", requester="ilse"),
+            replace(leg("live-south", ago(hours=3), "adaeze"), hasty=True),
         ),
         journey(
             "valve-command",
             "2.5.0",
             *so_far("pilot-valley", ago(days=4), ago(days=3, hours=20), ago(hours=30)),
-            leg("live-north", ago(hours=6), "tomas", "adaeze", "priya"),
+            replace(
+                leg("live-north", ago(hours=6), "tomas", "adaeze", "farida"),
+                waiver=("tomas", "soak", "The valve station at the weir waits for this fix before the rain."),
+            ),
         ),
         journey(
             "valve-command",

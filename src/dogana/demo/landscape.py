@@ -25,6 +25,8 @@ ENVIRONMENTS = (
     Environment(id="live-south", title="Live south", leg=3, departs="by deployer", takes=1200),
 )
 LEGS = tuple(environment.id for environment in ENVIRONMENTS)
+LIVE = ("live", "Live, north and south")
+"""The class of environments whose policy both live ones inherit."""
 ROUTE = ("standard", "Standard route")
 
 

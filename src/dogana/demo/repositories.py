@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from dogana.core.facts import Artifact
+from dogana.core.facts import Artifact, Report
 from dogana.demo.cast import CAST, ENGINEERS
 from dogana.demo.landscape import Service
 
@@ -24,6 +24,34 @@ class Build:
     version: str
     built_at: datetime
     tickets: tuple[str, ...]
+
+    high: int = 0
+    """What its scan found."""
+
+    def evidence(self) -> tuple[Report, ...]:
+        """What its build brought along: test results and a scan."""
+        made = random.Random(f"{self.service.id} {self.version} evidence")
+        tests = {
+            "suites": made.randrange(6, 14),
+            "passed": made.randrange(300, 900),
+            "failed": 0,
+            "skipped": 2,
+        }
+        scan = {
+            "critical": 0,
+            "high": self.high,
+            "medium": made.randrange(6),
+            "components": made.randrange(60, 140),
+        }
+        return tuple(
+            Report.model_validate(
+                {"name": name, "kind": kind, "produced_at": self.built_at, "by": by, "content": content}
+            )
+            for name, kind, by, content in (
+                ("test-report", "tests", "the build", tests),
+                ("vulnerability-scan", "scan", "the nightly scanner", scan),
+            )
+        )
 
     @property
     def tag(self) -> str:
@@ -101,7 +129,9 @@ def _commit(
     service: Service, made: random.Random, at: datetime, subject: str, ticket: str | None
 ) -> list[str]:
     author = _NAMES[made.choice(ENGINEERS)]
-    message = f"{subject}\n\n{f'Refs {ticket}' if ticket else 'Housekeeping'}\n"
+    reader = _NAMES[made.choice([name for name in ENGINEERS if name != author.id])]
+    what = f"Refs {ticket}" if ticket else "Housekeeping"
+    message = f"{subject}\n\n{what}\n\nReviewed-by: {reader.name} <{reader.email}>\n"
     who = f"{author.name} <{author.email}> {int(at.timestamp())} +0000"
     lines = ["commit refs/heads/main", f"author {who}", f"committer {who}", *_data(message)]
     for path in made.sample(service.areas, made.randrange(1, 4)):

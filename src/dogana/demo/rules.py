@@ -40,6 +40,7 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
                 ],
             )
         ],
+        "live": [_baseline()],
         "live-north": [
             _live("Live north", [_past_storm(now)], "release-desk", "control-room"),
             _live("Live north", [_past_storm(now)], "release-desk", "control-room", "security"),
@@ -56,12 +57,83 @@ def _policy(title: str, rules: list[dict[str, Any]]) -> dict[str, Any]:
     return {"format": "dogana.policy/1", "title": title, "zone": HOME, "rules": rules}
 
 
-def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, Any]:
+def _baseline() -> dict[str, Any]:
+    """What every live environment asks for, whatever else it asks for itself."""
     return _policy(
+        "Live",
+        [
+            {
+                "id": "origin",
+                "kind": "origin",
+                "title": "From main, tagged, and read by a second engineer",
+                "branches": ["main"],
+                "tags": ["v*"],
+                "reviewed": True,
+            },
+            {
+                "id": "test-report",
+                "kind": "evidence",
+                "title": "Every test passed",
+                "name": "test-report",
+                "holds": "content.failed == 0",
+                "otherwise": "tests failed; a release with a failing test does not go live",
+            },
+            {
+                "id": "scan",
+                "kind": "evidence",
+                "title": "Scanned, nothing critical in it",
+                "name": "vulnerability-scan",
+                "not_older": "P30D",
+                "holds": "content.critical == 0 && content.high <= 2",
+                "otherwise": "the scan found something critical, or more than two high",
+                "waivable": "security",
+            },
+            {
+                "id": "health",
+                "kind": "monitors",
+                "title": "The valley is well, here and in the pilot",
+                "of": "both",
+                "watch": [
+                    _threshold("telemetry lag, s", "telemetry_lag_seconds", 6),
+                    _threshold("valve acknowledgement, s", "valve_ack_seconds", 2),
+                    _threshold("refused frames", "ingest_error_ratio", 0.02),
+                ],
+            },
+            {
+                "id": "rollout",
+                "kind": "rollout",
+                "title": "A tenth of the households first, and watched",
+                "when": 'kind != "rollback"',
+                "first_share": 10,
+                "largest_step": 50,
+                "least_hold": "PT10M",
+                "watch": [
+                    {
+                        "name": "telemetry-lag",
+                        "query": 'telemetry_lag_seconds{environment="$environment"}',
+                        "at_most": 6,
+                    }
+                ],
+                "on_breach": "roll back",
+            },
+            _soak("A day and a half in the pilot", "PT36H") | {"waivable": "control-room"},
+            {**_TICKETS, "status": ["done"], "waivable": "release-desk"},
+            _SAMENESS,
+        ],
+    )
+
+
+def _threshold(name: str, metric: str, at_most: float) -> dict[str, Any]:
+    query = f'{metric}{{environment="$environment"}}'
+    return {"name": name, "query": query, "window": "PT5M", "at_most": at_most}
+
+
+def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, Any]:
+    own = _policy(
         title,
         [
             _reviewers("Every side that answers for it agrees", *groups),
-            _freeze("Closed for storms", storms) | {"id": "storm-watch"},
+            _freeze("Closed for storms", storms) | {"id": "storm-watch", "passes": ["rollback"]},
             _freeze(
                 "Closed for billing",
                 [
@@ -85,15 +157,17 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
                 "title": "While somebody is there",
                 "zone": HOME,
                 "open": [{"days": ["MO", "TU", "WE", "TH", "FR"], "from": "07:00", "until": "17:00"}],
+                "holiday_calendars": ["public-holidays"],
             },
             {"id": "notice", "kind": "notice", "title": "Two hours of notice", "at_least": "PT2H"},
             {
                 "id": "pace",
                 "kind": "pace",
-                "title": "One at a time, at most six a day",
+                "title": "One at a time, at most six a day; the newest wins",
                 "one_at_a_time": True,
                 "at_most": 6,
                 "per": "PT24H",
+                "newest": "supersedes",
             },
             {
                 "id": "data-protection",
@@ -118,11 +192,25 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
                 "otherwise": "more than twelve commits on a Friday; split it or wait for Monday",
             },
             {"id": "versions", "kind": "versions", "title": "Never back but by a rollback"},
-            _soak("A day and a half in the pilot", "PT36H"),
-            {**_TICKETS, "status": ["done"]},
-            _SAMENESS,
         ],
     )
+    return {**own, "inherits": "live"}
+
+
+def holidays(now: datetime) -> dict[str, Any]:
+    """The shared calendar of public holidays; the valley's own feast always lies two weeks ahead."""
+    feasts = {"New Year": "01-01", "Labour Day": "05-01", "Assumption": "08-15", "Christmas": "12-25"}
+    fixed = [
+        {"name": name, "every": "FREQ=YEARLY", "starting": f"2020-{day}T00:00:00", "lasting": "P1D"}
+        for name, day in feasts.items()
+    ]
+    day = local(now + timedelta(days=14), HOME).replace(hour=0, minute=0, second=0, microsecond=0)
+    own = {
+        "name": "the valley's feast",
+        "from": day.isoformat(),
+        "until": (day + timedelta(days=1)).isoformat(),
+    }
+    return {"title": "Public holidays", "zone": HOME, "windows": [*fixed, own]}
 
 
 def _reviewers(title: str, *groups: str) -> dict[str, Any]:

@@ -11,13 +11,15 @@ from pathlib import Path
 import httpx
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
+from dogana.core.time.windows import Calendar
 from dogana.demo.cast import CAST, GROUPS, PASSWORD
 from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
-from dogana.demo.landscape import ENVIRONMENTS, HOME, ROUTE, SERVICES
+from dogana.demo.landscape import ENVIRONMENTS, HOME, LIVE, ROUTE, SERVICES
 from dogana.demo.repositories import make_repository
+from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock, Simulation
-from dogana.service import accounts, ledger, policies
+from dogana.service import accounts, ledger, policies, setup
 from dogana.service.backend import Backend
 from dogana.sources.git import GitRepositories
 from dogana.sources.tickets import HttpTracker
@@ -96,6 +98,7 @@ async def make_landscape(database: Database) -> None:
         session.add_all(
             EnvironmentRow(id=e.id, title=e.title, zone=HOME, departs=e.departs) for e in ENVIRONMENTS
         )
+        session.add(EnvironmentRow(id=LIVE[0], title=LIVE[1], zone=HOME, departs="never"))
         session.add(RouteRow(id=ROUTE[0], title=ROUTE[1]))
         await session.flush()
         session.add_all(MembershipRow(person_id=m.id, group_id=group) for m in CAST for group in m.groups)
@@ -117,6 +120,22 @@ async def make_policies(backend: Backend, now: datetime, simulation: Simulation)
         await policies.draft(backend, marco, environment, document)
         await policies.adopt(backend, chiara, environment, number, reason=_REASONS[number - 1])
 
+    async def set_calendar() -> None:
+        calendar = Calendar.model_validate(holidays(now))
+        await setup.keep_calendar(backend, marco, "public-holidays", calendar)
+
+    async def away() -> None:
+        await setup.name_stand_in(
+            backend,
+            ACTORS["priya"],
+            person="farida",
+            stands_in_for="priya",
+            start=now - timedelta(days=1),
+            end=now + timedelta(days=9),
+        )
+
+    simulation.plan(now - adopted[0], set_calendar)
+    simulation.plan(now - timedelta(days=2), away)
     for environment, versions in scenario_policies(now).items():
         for number, (document, ago) in enumerate(zip(versions, adopted, strict=False), start=1):
             simulation.plan(

@@ -15,7 +15,7 @@ from dogana.core.facts import Artifact, Reading, Series
 from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cast import CAST
 from dogana.demo.journeys import Journey, Leg
-from dogana.service import course, decisions, inspection, intake
+from dogana.service import course, decisions, inspection, intake, setup, waivers
 from dogana.service.access import Actor, rights_of
 from dogana.service.backend import Backend
 from dogana.standins import fleet
@@ -120,9 +120,15 @@ class Simulation:
             revision=build.tag,
             artifacts=build.artifacts(),
             note="",
+            plan=leg.plan,
         )
         row = await intake.request(self._backend, ACTORS[leg.requester], asking)
         at = self._clock.now
+        if n == 0:
+            for report in build.evidence():
+                await setup.attach(self._backend, ACTORS["pipeline"], build.service.id, build.version, report)
+        if leg.waiver is not None:
+            self.plan(at + timedelta(hours=3), lambda: self._ask_waiver(leg, row.number))
         for approver in leg.approvers:
             at += _BETWEEN_APPROVALS
             self.plan(at, lambda who=approver: self._approve(who, row.number))  # type: ignore[misc]
@@ -137,8 +143,17 @@ class Simulation:
 
     async def _approve(self, who: str, number: int) -> None:
         sheet = await self._sheet(number)
-        if any(who in seat.may_take for seat in sheet.seats()):
+        if any(seat.open_to(who) for seat in sheet.seats()):
             await decisions.approve(self._backend, ACTORS[who], number, shown=sheet.shown, comment="")
+
+    async def _ask_waiver(self, leg: Leg, number: int) -> None:
+        assert leg.waiver is not None
+        who, rule, reason = leg.waiver
+        sheet = await self._sheet(number)
+        until = self._clock.now + timedelta(days=2)
+        await waivers.ask_waiver(
+            self._backend, ACTORS[who], number, rule, until=until, reason=reason, shown=sheet.shown
+        )
 
     async def _depart(self, number: int) -> None:
         await inspection.refresh(self._backend, number)
@@ -159,7 +174,7 @@ class Simulation:
         """
         sheet = await self._sheet(number)
         for who in journey.legs[n].approvers:
-            if any(who in seat.may_take for seat in sheet.seats()):
+            if any(seat.open_to(who) for seat in sheet.seats()):
                 await self._approve(who, number)
         row = await self._row(number)
         if row.state == State.CLEARED:

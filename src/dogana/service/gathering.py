@@ -71,6 +71,8 @@ class Asked:
     requested_at: datetime
     note: str
     watched: tuple[Watched, ...]
+    origin_matters: bool
+    """Whether the policy looks at where the revision stands in its repository."""
     evidence: tuple[Report, ...]
     calendars: dict[str, Calendar]
     waiting: tuple[Queued, ...]
@@ -131,6 +133,7 @@ async def ask(
         requested_at=requested_at,
         note=note,
         watched=_watched(policy, environment, [leg.environment for leg in before]),
+        origin_matters=policy.looks_at_origin(),
         evidence=await _evidence(session, release),
         calendars={
             name: Calendar.model_validate(document)
@@ -240,7 +243,9 @@ async def gather(backend: Backend, asked: Asked, known: Facts | None = None) -> 
         artifacts=asked.artifacts,
         plan=asked.plan,
         change=change,
-        origin=await backend.repositories.origin(asked.service.repository, asked.revision),
+        origin=await backend.repositories.origin(asked.service.repository, asked.revision)
+        if asked.origin_matters
+        else None,
         tickets=tickets,
         evidence=asked.evidence,
         monitors=tuple(monitors),

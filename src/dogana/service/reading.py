@@ -135,7 +135,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             leg_before=list(facts.leg_before),
             authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids)],
             findings=[_finding(f, row, actor, grounds) for f in sheet.findings],
-            policy=_policy_ref(grounds, names),
+            policy=_policy_ref(grounds, names, await _baseline(session, grounds)),
             mine=_my_part(row, actor, grounds, sheet),
             course=[_entry(entry, place) for entry, place in await ledger.course(session, number)],
         )
@@ -237,7 +237,7 @@ def _row(row: PromotionRow, actor: Actor, names: dict[str, str], sheet: Sheet | 
         target=Target(id=row.environment_id, name=row.environment.title, zone=row.environment.zone),
         state=row.state,
         verdict=sheet.verdict,
-        sentence=_sentence(row, sheet),
+        sentence=_sentence(row, sheet, actor),
         waits_for=_waits_for(row, sheet, actor),
         seats=[_seat(seat, actor, names) for seat in sheet.seats()],
         closings=list(sheet.forecast.closings) if pending else [],
@@ -250,9 +250,12 @@ def _row(row: PromotionRow, actor: Actor, names: dict[str, str], sheet: Sheet | 
     )
 
 
-def _sentence(row: PromotionRow, sheet: Sheet) -> str:
+def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor) -> str:
     if row.ended:
         return row.ended
+    asked = [f.title for f in sheet.findings if actor.id in f.may_grant and Right.DECIDE in actor.rights]
+    if row.state in PENDING and asked:
+        return f"You are asked to waive \u201c{listed(asked)}\u201d. {sheet.sentence}"
     if row.state == State.MOVING and row.departed_at:
         return f"On its way in since {when(row.departed_at, row.environment.zone)}."
     if row.state == State.CLEARED and row.environment.departs == "by deployer":
@@ -324,7 +327,13 @@ def _closed_now(
     return None, None
 
 
-def _policy_ref(grounds: Grounds, names: dict[str, str]) -> PolicyRef:
+async def _baseline(session: Session, grounds: Grounds) -> str | None:
+    name = Policy.model_validate_json(grounds.policy_row.document).inherits
+    place = await estate.environment(session, name) if name else None
+    return place.title if place else None
+
+
+def _policy_ref(grounds: Grounds, names: dict[str, str], baseline: str | None) -> PolicyRef:
     row = grounds.policy_row
     adopter = row.adopter_id
     return PolicyRef(
@@ -332,6 +341,7 @@ def _policy_ref(grounds: Grounds, names: dict[str, str]) -> PolicyRef:
         version=row.version,
         title=grounds.policy.title,
         digest=row.digest,
+        baseline=baseline,
         adopted_by=Named(id=adopter, name=names.get(adopter, adopter)) if adopter else None,
         in_force_from=row.in_force_from,
     )

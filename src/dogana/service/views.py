@@ -171,6 +171,8 @@ class PolicyRef(View):
     version: int
     title: str
     digest: str
+    baseline: str | None
+    """The class of environments it inherits from, by its title."""
     adopted_by: Named | None
     in_force_from: Instant | None
 

@@ -17,6 +17,7 @@ _MOST_FILES = 5000
 _REVIEWERS = "%(trailers:key=Reviewed-by,valueonly,separator=%x1d)"
 _MAIL = re.compile(r"<([^<>\s]+@[^<>\s]+)>")
 _SIGNER = re.compile(r'(?:GOODSIG [0-9A-F]+|Good "git" signature for) (\S+@\S+|[^\n]+)')
+_TAG = "%(refname:lstrip=2)%(if)%(contents:signature)%(then) signed%(end)"
 _MOST_REFS = 200
 _FIELDS = 6
 _BINARY = "-"
@@ -89,39 +90,33 @@ class GitRepositories:
         """
         read_at, source = self._clock(), f"git repository {repository}"
         try:
-            branches = await self._refs(repository, "refs/heads", "--contains", revision)
-            tags = await self._refs(repository, "refs/tags", "--points-at", revision)
-            signed = [SourceTag(name=tag, signed_by=await self._signer(repository, tag)) for tag in tags]
+            branches, tags = await asyncio.gather(
+                self._refs(repository, "refs/heads", "%(refname:lstrip=2)", "--contains", revision),
+                self._refs(repository, "refs/tags", _TAG, "--points-at", revision),
+            )
+            signed = [await self._tag(repository, tag) for tag in tags]
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
-        return Reading(source=source, read_at=read_at, value=Origin(branches=branches, tags=tuple(signed)))
-
-    async def _refs(self, repository: str, kind: str, which: str, revision: str) -> tuple[str, ...]:
-        found = await self._git(
-            repository,
-            "for-each-ref",
-            f"--count={_MOST_REFS}",
-            "--format=%(refname:lstrip=2)",
-            which,
-            revision,
-            kind,
+        return Reading(
+            source=source, read_at=read_at, value=Origin(branches=tuple(branches), tags=tuple(signed))
         )
-        return tuple(found.split())
 
-    async def _signer(self, repository: str, tag: str) -> str | None:
-        """Whose good signature an annotated tag carries."""
-        form = "%(objecttype) %(contents:signature)"
-        kind, _, signature = (
-            await self._git(repository, "for-each-ref", f"--format={form}", f"refs/tags/{tag}")
-        ).partition(" ")
-        if kind != "tag" or not signature.strip():
-            return None
+    async def _refs(self, repository: str, kind: str, form: str, which: str, revision: str) -> list[str]:
+        """A line of a form for each reference of a kind."""
+        ask = ("for-each-ref", f"--count={_MOST_REFS}", f"--format={form}", which, revision, kind)
+        return (await self._git(repository, *ask)).splitlines()
+
+    async def _tag(self, repository: str, line: str) -> SourceTag:
+        """A tag, and whose good signature it carries."""
+        name, _, signed = line.partition(" ")
+        if not signed:
+            return SourceTag(name=name)
         try:
-            said = await self._git(repository, "verify-tag", "--raw", f"refs/tags/{tag}", both=True)
+            said = await self._git(repository, "verify-tag", "--raw", f"refs/tags/{name}", both=True)
         except RepositoryError:
-            return None
+            return SourceTag(name=name)
         found = _SIGNER.search(said)
-        return found[1].strip() if found else None
+        return SourceTag(name=name, signed_by=found[1].strip() if found else None)
 
     async def _git(self, repository: str, *arguments: str, both: bool = False) -> str:
         folder = (self._root / repository).resolve()

@@ -7,7 +7,7 @@ export class DossierState {
 	file = $state<Dossier | null>(null);
 	failed = $state('');
 	refused = $state('');
-	busy = $state<Act | null>(null);
+	busy = $state<Act | 'waive' | null>(null);
 	comment = $state('');
 	#asked = 0;
 
@@ -26,23 +26,41 @@ export class DossierState {
 		}
 	}
 
+	/** Ask for a waiver of a rule, grant the one asked for, or end it. */
+	async waive(act: 'ask' | 'grant' | 'revoke', rule: string, asked?: { reason: string; until: string }): Promise<boolean> {
+		const path = { number: this.number(), rule };
+		const body = { comment: this.comment.trim() };
+		return this.#decide('waive', async (shown) => {
+			if (act === 'grant') await data(api.POST('/api/promotions/{number}/waivers/{rule}/grant', { params: { path }, body }));
+			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/waivers/{rule}/revoke', { params: { path }, body }));
+			else if (asked) await data(api.POST('/api/promotions/{number}/waivers', { params: { path }, body: { rule, shown, ...asked } }));
+		});
+	}
+
 	/** Take a decision on exactly what is shown; what was typed stays if it is refused. */
 	async act(act: Act): Promise<void> {
-		if (!this.file || this.busy) return;
 		const params = { path: { number: this.number() } };
 		const comment = this.comment.trim();
-		const shown = this.file.mine.shown;
-		this.busy = act;
-		this.refused = '';
-		try {
+		await this.#decide(act, async (shown) => {
 			if (act === 'approve') await data(api.POST('/api/promotions/{number}/approve', { params, body: { shown, comment } }));
 			else if (act === 'turn-back') await data(api.POST('/api/promotions/{number}/turn-back', { params, body: { shown, comment } }));
 			else if (act === 'retract') await data(api.POST('/api/promotions/{number}/retract', { params, body: { comment } }));
 			else if (act === 'withdraw') await data(api.POST('/api/promotions/{number}/withdraw', { params, body: { comment } }));
 			else await data(api.POST('/api/promotions/{number}/depart', { params }));
+		});
+	}
+
+	async #decide(act: Act | 'waive', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
+		if (!this.file || this.busy) return false;
+		this.busy = act;
+		this.refused = '';
+		try {
+			await send(this.file.mine.shown);
 			this.comment = '';
+			return true;
 		} catch (error) {
 			this.refused = saying(error);
+			return false;
 		} finally {
 			this.busy = null;
 			await this.load();

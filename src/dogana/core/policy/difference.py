@@ -41,10 +41,31 @@ def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
     for key in dict.fromkeys([*before, *after]):
         if key in _SAID_APART or before.get(key) == after.get(key):
             continue
-        if isinstance(before.get(key, []), list) and isinstance(after.get(key, []), list):
+        if key == "seats":
+            out += _seat_changes(before[key], after[key])
+        elif isinstance(before.get(key, []), list) and isinstance(after.get(key, []), list):
             out += _list_changes(key, before.get(key, []), after.get(key, []))
         else:
             out.append(f"{_name(key)} is {_said(after.get(key))} instead of {_said(before.get(key))}.")
+    return out
+
+
+def _seat_changes(before: list[Any], after: list[Any]) -> list[str]:
+    """`needs 2 instead of 1 from security`, group by group."""
+    was, now = _seats_by_group(before), _seats_by_group(after)
+    changed = [
+        f"{now.get(who, 0)} instead of {was.get(who, 0)} from {who}"
+        for who in dict.fromkeys([*was, *now])
+        if was.get(who) != now.get(who)
+    ]
+    return [f"needs {listed(changed)}."] if changed else _list_changes("seats", before, after)
+
+
+def _seats_by_group(seats: list[Any]) -> dict[str, int]:
+    out: dict[str, int] = {}
+    for places in seats:
+        who = places.get("group") or listed(places["people"], "or")
+        out[who] = out.get(who, 0) + int(places["count"])
     return out
 
 

@@ -8,6 +8,7 @@ import yaml
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
 from dogana.core.document import Document, Slug, schema_of
+from dogana.core.expressions.program import names_in
 from dogana.core.record.canonical import digest
 from dogana.core.rules.registry import AnyRule
 from dogana.core.time.windows import Zone
@@ -41,6 +42,13 @@ class Policy(Document):
         if not rules and info.data.get("inherits") is None:
             raise ValueError("a policy without rules would let everything in")
         return rules
+
+    def looks_at_origin(self) -> bool:
+        """Whether any rule looks at where the revision stands in its repository."""
+        named = frozenset[str]().union(
+            *(names_in(text) for rule in self.rules for text in rule.expressions())
+        )
+        return any(rule.kind == "origin" for rule in self.rules) or bool(named & {"branches", "tags"})
 
     def calendars(self) -> frozenset[str]:
         """The shared calendars its rules name."""

@@ -34,13 +34,18 @@ class Required(Rule):
     otherwise: str = Field(default="", max_length=300)
     """What people read when it is not."""
 
+    @property
+    def _called(self) -> str:
+        """Its name, to begin a sentence with."""
+        return "The " + self.name.replace("-", " ")
+
     def inspect(self, case: Case) -> Finding:
         """Unmet where it is missing, too old, or says something else; unknown where it cannot be judged."""
         report = next((one for one in case.facts.evidence if one.name == self.name), None)
         if report is None:
             return self.finding(
                 Outcome.UNMET,
-                f"No evidence called {self.name} came with {case.facts.version}.",
+                f"No {self.name.replace('-', ' ')} came with {case.facts.version}.",
                 settled_by="facts",
             )
         evidence = _lines(report, case)
@@ -48,13 +53,13 @@ class Required(Rule):
         if self.not_older is not None and age > self.not_older:
             return self.finding(
                 Outcome.UNMET,
-                f"{self.name} is {lasting(age)} old; it counts for {lasting(self.not_older)}.",
+                f"{self._called} is {lasting(age)} old; it counts for {lasting(self.not_older)}.",
                 settled_by="facts",
                 evidence=evidence,
             )
         ends = report.produced_at + self.not_older if self.not_older else None
         if self.holds is None:
-            because = f"{self.name} is there, made by {report.by}."
+            because = f"{self._called} is there, made by {report.by}."
             return self.finding(Outcome.MET, because, evidence=evidence, holds_until=ends)
         return self._judge(self.holds, report, evidence, case)
 
@@ -65,15 +70,15 @@ class Required(Rule):
         except NotComputedError as exc:
             return self.finding(
                 Outcome.UNKNOWN,
-                sentence(f"{self.name} does not say what is asked of it: {exc}"),
+                sentence(f"{self._called} does not say what is asked of it: {exc}"),
                 settled_by="facts",
                 evidence=evidence,
             )
         if not good:
-            because = self.otherwise or f"{self.name} does not say what it should"
+            because = self.otherwise or f"{self._called} does not say what it should"
             return self.finding(Outcome.UNMET, sentence(because), settled_by="facts", evidence=evidence)
         ends = report.produced_at + self.not_older if self.not_older else None
-        because = f"{self.name} says what it should, made {lasting(case.at - report.produced_at)} ago."
+        because = f"{self._called} says what it should, made {lasting(case.at - report.produced_at)} ago."
         return self.finding(Outcome.MET, because, evidence=evidence, holds_until=ends)
 
 

@@ -2,7 +2,8 @@
 <script lang="ts">
 	import type { Dossier } from '$lib/api/client';
 	import { when } from '$lib/time';
-	import { bytes } from '$lib/words';
+	import { bytes, capital } from '$lib/words';
+	import Reports from './reports.svelte';
 	let { file }: { file: Dossier } = $props();
 
 	const now = $derived(new Date(file.at));
@@ -64,6 +65,9 @@
 {:else}
 	<p class="unread">{file.tickets.source.replace(/^./, (c) => c.toUpperCase())} could not be read: {file.tickets.unknown}. It is asked again by itself.</p>
 {/if}
+<Reports {file} />
+<h3 class="label">Rollout plan</h3>
+<p>{capital(file.plan)}</p>
 <h3 class="label">Artifacts</h3>
 <ul class="artifacts">
 	{#each file.artifacts as artifact (artifact.name)}

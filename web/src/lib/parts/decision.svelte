@@ -13,6 +13,7 @@
 
 <h2>Decision</h2>
 <div class="seats"><Seats seats={file.row.seats} /></div>
+{#if mine.sits_for}<p class="effect">You would sit for {mine.sits_for.name}, as their stand-in; the record names you both.</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
 {#if dossier.refused}<p class="refused" role="alert">{dossier.refused}</p>{/if}

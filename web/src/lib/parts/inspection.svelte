@@ -1,19 +1,22 @@
 <!-- The findings, what stands in the way first; each opens to its evidence. -->
 <script lang="ts">
-	import type { Dossier, Finding } from '$lib/api/client';
+	import type { Finding } from '$lib/api/client';
+	import type { DossierState } from '$lib/dossier.svelte';
 	import { day } from '$lib/time';
 	import Mark from './mark.svelte';
-	let { file }: { file: Dossier } = $props();
+	import Waiver from './waiver.svelte';
+	let { state: dossier }: { state: DossierState } = $props();
 
 	const WEIGHT: Record<Finding['outcome'], number> = { unmet: 0, unknown: 1, pending: 2, waived: 3, met: 4, 'not applicable': 5 };
 	const SETTLES: Record<string, string> = { people: 'People settle it', time: 'Time settles it', facts: 'A fact must change' };
+	const file = $derived(dossier.file!);
 	const findings = $derived([...file.findings].sort((a, b) => WEIGHT[a.outcome] - WEIGHT[b.outcome]));
 	const policy = $derived(file.policy);
 </script>
 
 <h2>Inspection</h2>
 <p class="soft">
-	Policy of {policy.title}, version {policy.version}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
+	Policy of {policy.title}, version {policy.version}{#if policy.baseline}, on top of what {policy.baseline} asks for{/if}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
 		{day(new Date(policy.in_force_from), file.row.target.zone)}{/if}
 </p>
 <ul>
@@ -38,6 +41,7 @@
 					</dl>
 				</details>
 			{/if}
+			<Waiver {finding} state={dossier} />
 		</li>
 	{/each}
 </ul>

@@ -11,7 +11,9 @@
 			<li data-taken={seat.taken_by !== null} data-yours={seat.yours}>
 				<span class="place" aria-hidden="true">{seat.taken_by ? initials(seat.taken_by.name) : ''}</span>
 				{#if seat.taken_by}
-					<span class="who">{seat.taken_by.name}<span class="sr-only">, for {seat.label}</span></span>
+					<span class="who">
+						{seat.taken_by.name}{#if seat.taken_for}{' '}<span class="soft">for {seat.taken_for.name}</span>{/if}<span class="sr-only">, for {seat.label}</span>
+					</span>
 				{:else}
 					<span class="who soft"><em>{capital(seat.label)}{seat.later ? ', later' : ''}</em><span class="sr-only">{seat.later ? '' : ', open'}</span></span>
 				{/if}

@@ -10,7 +10,7 @@
 	import TimeAxis from '$lib/parts/time-axis.svelte';
 	import TimeBar from '$lib/parts/time-bar.svelte';
 	import { SPANS, span as lasting } from '$lib/time';
-	import { stampOf } from '$lib/words';
+	import { capital, stampOf } from '$lib/words';
 
 	const number = $derived(Number(page.params.number));
 	const dossier = new DossierState(() => number);
@@ -42,6 +42,7 @@
 			<h1>{file.row.service.name} <span class="mono">{file.row.version}</span> <span class="into">{file.row.source ? `from ${file.row.source} ` : ''}into {file.row.target.name}</span></h1>
 			<p class="sentence" aria-live="polite">{file.row.sentence}</p>
 			<p class="soft">
+				{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}.</b>{/if}
 				Promotion <span class="mono">{file.row.number}</span>, asked by {file.row.requested_by.name}
 				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}
 			</p>
@@ -54,7 +55,7 @@
 		{/if}
 	</div>
 	<div class="columns">
-		<section class="inspection"><Inspection {file} /></section>
+		<section class="inspection"><Inspection state={dossier} /></section>
 		<section class="decision"><Decision state={dossier} /></section>
 		<section class="cargo"><Cargo {file} /></section>
 	</div>
