@@ -110,7 +110,7 @@ def test_differences_are_told_in_words():
     before = policies(AT)["live-south"][0]
     after = json.loads(json.dumps(policies(AT)["live-south"][-1]))
     rules = {rule["id"]: rule for rule in after["rules"]}
-    rules["soak"]["at_least"] = "PT48H"
+    rules["hours"]["passes"] = ["urgent"]
     rules["reviewers"]["in_order"] = True
     after["rules"] = [rule for rule in after["rules"] if rule["id"] != "notice"]
     assert differences(policy_from(before), policy_from(after)) == [
@@ -118,7 +118,7 @@ def test_differences_are_told_in_words():
         "Every side that answers for it agrees: needs 1 instead of 0 from security.",
         "Every side that answers for it agrees: in order is yes instead of no.",
         "Closed for storms: windows with storm watch.",
-        "A day and a half in the pilot: at least is P2D instead of P1DT12H.",
+        "While somebody is there: passes with urgent.",
     ]
     assert differences(policy_from(before), policy_from(before)) == []
 

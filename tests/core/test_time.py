@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from dogana.core.time.forecast import Closing, forecast
 from dogana.core.time.intervals import Interval, complement, merged
 from dogana.core.time.windows import Window
-from dogana.core.time.zones import wall_clock
+from dogana.core.time.zones import labelled, wall_clock
 
 MINUTE = timedelta(minutes=1)
 ZONES = [
@@ -63,14 +63,17 @@ def minutes_of(intervals: list[Interval]) -> list[datetime]:
 def test_a_wall_clock_span_is_the_minutes_that_show_it(day, after, lasting, zone):
     """Skipped hours add nothing and repeated hours count twice, in every zone."""
     start, end = day + after, day + after + lasting
-    assert minutes_of(wall_clock(start, end, zone)) == judged(start, end, zone)
+    assert minutes_of(wall_clock(labelled(start), labelled(end), zone)) == judged(start, end, zone)
 
 
 def test_the_repeated_hour_of_rome_counts_twice_and_the_skipped_one_not_at_all():
     """The two nights everybody gets wrong, spelt out."""
-    autumn = wall_clock(datetime(2026, 10, 25, 2, 15), datetime(2026, 10, 25, 2, 45), "Europe/Rome")
+    autumn = wall_clock(
+        datetime(2026, 10, 25, 2, 15, tzinfo=UTC), datetime(2026, 10, 25, 2, 45, tzinfo=UTC), "Europe/Rome"
+    )
     assert [i.length for i in autumn] == [timedelta(minutes=30)] * 2
-    assert wall_clock(datetime(2026, 3, 29, 2, 0), datetime(2026, 3, 29, 3, 0), "Europe/Rome") == []
+    skipped = datetime(2026, 3, 29, 2, tzinfo=UTC), datetime(2026, 3, 29, 3, tzinfo=UTC)
+    assert wall_clock(*skipped, "Europe/Rome") == []
 
 
 RULES = st.sampled_from(

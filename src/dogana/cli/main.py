@@ -26,6 +26,8 @@ key_commands = typer.Typer(help="The key that signs checkpoints.", no_args_is_he
 app.add_typer(key_commands, name="key")
 policy_commands = typer.Typer(help="Policy documents.", no_args_is_help=True)
 app.add_typer(policy_commands, name="policy")
+bench_commands = typer.Typer(help="What parts cost beside their floors.", no_args_is_help=True)
+app.add_typer(bench_commands, name="bench")
 
 
 @app.command()
@@ -198,6 +200,29 @@ def compare(live: Path, rehearsal: Path, *, as_json: AsJson = False) -> None:
         words = {Order.EQUAL: "as strict as", Order.INCOMPARABLE: "neither stricter nor laxer than"}
         typer.echo(f"\n{first.title} is {words.get(found.order, f'{found.order} than')} {second.title}.")
     raise typer.Exit({Order.LAXER: 1, Order.INCOMPARABLE: 2}.get(found.order, 0))
+
+
+@bench_commands.command("core")
+def bench_core(
+    *,
+    as_json: AsJson = False,
+    memory: Annotated[int, typer.Option(min=0, help="Inspections to watch the memory over.")] = 0,
+) -> None:
+    """Measure the core beside its floors in the same run; exits 1 when a limit is not kept."""
+    from dogana.bench import core
+
+    measured = list(core.run())
+    grown = core.memory(memory) if memory else None
+    if as_json:
+        found = {"measured": [one.plain() for one in measured], "memory": grown}
+        typer.echo(json.dumps(found, indent=2))
+    else:
+        for one in measured:
+            limit = f"at most {one.limit:g}" if one.limit else "no limit"
+            typer.echo(f"{one.name}: {one.ours_ms:.3f} ms, {one.ratio:.2f} times ({limit}) {one.baseline}")
+        if grown:
+            typer.echo(f"memory over {memory} inspections: {grown}")
+    raise typer.Exit(0 if all(one.kept for one in measured) else 1)
 
 
 def _settings() -> Settings:

@@ -245,9 +245,23 @@ class Facts(Document):
             parts["plan"] = self.plan
         return {name: digest(part) for name, part in parts.items()}
 
+    def evidence_digest(self, names: frozenset[str]) -> str | None:
+        """The digest of some of the evidence; None where there is none of it."""
+        key = ("evidence", names)
+        if key not in self.kept:
+            wanted = [report.plain() for report in self.evidence if report.name in names]
+            self.kept[key] = digest(wanted) if wanted else None
+        found: str | None = self.kept[key]
+        return found
+
     def kind_in_words(self) -> str:
         """`A rollback`, to begin a sentence with."""
         return {"ordinary": "An ordinary release", "urgent": "An urgent fix"}.get(self.kind, f"A {self.kind}")
+
+    @cached_property
+    def kept(self) -> dict[Any, Any]:
+        """What was worked out of these facts and holds as long as they do; never part of them."""
+        return {}
 
     @cached_property
     def author_ids(self) -> frozenset[str]:
@@ -256,6 +270,16 @@ class Facts(Document):
             return frozenset()
         emails = {commit.author_email.casefold() for commit in self.change.value.commits}
         return frozenset(person.id for person in self.people if person.email.casefold() in emails)
+
+    @cached_property
+    def unreviewed(self) -> tuple[Commit, ...]:
+        """The commits that name no reviewer but their author."""
+        commits = self.change.value.commits if self.change.value else ()
+        return tuple(
+            commit
+            for commit in commits
+            if not any(who.casefold() != commit.author_email.casefold() for who in commit.reviewed_by)
+        )
 
     @cached_property
     def people_by_id(self) -> dict[str, Person]:

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from dogana.core.expressions.program import context_of, names_in
+from dogana.core.expressions.program import NotComputedError, context_of, holds, names_in
 from dogana.core.expressions.reader import Node, read_expression
 from dogana.core.expressions.types import VARIABLES
 from dogana.core.facts import Facts
@@ -15,22 +15,36 @@ from dogana.core.rollout import AT_ONCE
 
 _OF_CHANGE = ("commits", "files", "ticket_keys", "authors")
 _OF_ORIGIN = ("branches", "tags")
+Answer = tuple[bool | None, str]
+"""Whether a condition holds; None with the reason where that cannot be told."""
 
 
 class View:
     """The variables that some expressions name, with the fields they name and no others.
 
     A context costs by what is put into it, and a change has hundreds of files: what no expression asks for
-    is not handed over.
+    is not handed over. It is built once for a promotion's facts, and so are the answers that no clock moves.
     """
 
-    def __init__(self, facts: Facts, at: datetime, expressions: Iterable[str]) -> None:
+    def __init__(self, facts: Facts, expressions: Iterable[str]) -> None:
         self._facts = facts
-        self._at = at
         self._expressions = tuple(expressions)
+        self._answers: dict[str, Answer] = {}
+
+    def ask(self, condition: str, at: datetime) -> Answer:
+        """Whether a condition holds of the facts at an instant."""
+        names = names_in(condition)
+        missing = names & self._unread.keys()
+        if missing:
+            return None, self._unread[min(missing)]
+        if "now" in names:
+            return _answer(condition, context_of(self._variables([condition]) | {"now": at}))
+        if condition not in self._answers:
+            self._answers[condition] = _answer(condition, self._context)
+        return self._answers[condition]
 
     @cached_property
-    def unread(self) -> dict[str, str]:
+    def _unread(self) -> dict[str, str]:
         """The variables that could not be read, each with the reason."""
         out: dict[str, str] = {}
         change, tickets, origin = self._facts.change, self._facts.tickets, self._facts.origin
@@ -44,18 +58,21 @@ class View:
         return out
 
     @cached_property
-    def context(self) -> Any:
-        """What the expressions are evaluated in."""
-        names = frozenset[str]().union(*map(names_in, self._expressions)) & VARIABLES.keys()
-        fields = frozenset[str]().union(*map(_fields_in, self._expressions))
-        return context_of(
-            {name: _plain(self._value(name), fields) for name in sorted(names - self.unread.keys())}
-        )
+    def _context(self) -> Any:
+        return context_of(self._variables(self._expressions))
+
+    def _variables(self, expressions: Iterable[str]) -> dict[str, Any]:
+        """What some expressions name but for the clock."""
+        texts = tuple(expressions)
+        names = frozenset[str]().union(*map(names_in, texts)) & VARIABLES.keys()
+        fields = frozenset[str]().union(*map(_fields_in, texts))
+        return {
+            name: _plain(self._value(name), fields) for name in sorted(names - self._unread.keys() - {"now"})
+        }
 
     def _value(self, name: str) -> Any:
         facts = self._facts
         special: dict[str, Callable[[], Any]] = {
-            "now": lambda: self._at,
             "authors": lambda: sorted(facts.author_ids),
             "tickets": lambda: facts.tickets.value,
             "plan": lambda: facts.plan or AT_ONCE,
@@ -69,16 +86,35 @@ class View:
         return getattr(facts, name)
 
 
+def _answer(condition: str, context: Any) -> Answer:
+    try:
+        return holds(condition, context), ""
+    except NotComputedError as exc:
+        return None, str(exc)
+
+
 def _plain(value: Any, fields: frozenset[str]) -> Any:
     """A value without models; of records only the fields that are named, absent ones left out."""
     if isinstance(value, BaseModel):
-        own = type(value).model_fields.keys() & fields
-        return {name: _plain(inner, fields) for name in own if (inner := getattr(value, name)) is not None}
+        out = {}
+        for name in _own(type(value), fields):
+            inner = getattr(value, name)
+            if inner is not None:
+                out[name] = inner if type(inner) in _SCALARS else _plain(inner, fields)
+        return out
     if isinstance(value, tuple):
         return [_plain(inner, fields) for inner in value]
     if isinstance(value, dict):
         return {key: _plain(inner, fields) for key, inner in value.items()}
     return value
+
+
+_SCALARS = frozenset({str, int, float, bool, datetime})
+
+
+@lru_cache(maxsize=1024)
+def _own(model: type[BaseModel], fields: frozenset[str]) -> tuple[str, ...]:
+    return tuple(name for name in model.model_fields if name in fields)
 
 
 @lru_cache(maxsize=4096)

@@ -80,9 +80,8 @@ def verdict_of(findings: Sequence[Finding]) -> Verdict:
 
 def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     """Digests of the parts of a promotion that an approval is bound to."""
-    names = {rule.name for rule in policy.rules if isinstance(rule, Required)}
-    required = [report.plain() for report in facts.evidence if report.name in names]
-    return Shown(policy=policy.digest, evidence=digest(required) if required else None, **facts.part_digests)
+    names = frozenset(rule.name for rule in policy.rules if isinstance(rule, Required))
+    return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **facts.part_digests)
 
 
 def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:

@@ -14,10 +14,11 @@ def seat_people(eligible: Mapping[str, Sequence[int]]) -> dict[int, str]:
         Who sits in which seat. No assignment fills more seats.
     """
     taken: dict[int, str] = {}
+    lost: set[int] = set()
 
     def find(person: str, tried: set[int]) -> bool:
         for seat in eligible[person]:
-            if seat in tried:
+            if seat in tried or seat in lost:
                 continue
             tried.add(seat)
             if seat not in taken or find(taken[seat], tried):
@@ -26,5 +27,7 @@ def seat_people(eligible: Mapping[str, Sequence[int]]) -> dict[int, str]:
         return False
 
     for person in eligible:
-        find(person, set())
+        tried: set[int] = set()
+        if not find(person, tried):
+            lost |= tried  # no later search gets through what a failed one went through
     return taken

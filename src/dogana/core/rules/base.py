@@ -2,7 +2,7 @@
 
 from abc import abstractmethod
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from enum import StrEnum
 from functools import cached_property
@@ -12,7 +12,7 @@ from pydantic import Field
 
 from dogana.core.decisions import Decision, Decisions, Shown, Waiver
 from dogana.core.document import Document, Instant, Slug
-from dogana.core.expressions.program import Condition, NotComputedError, holds, names_in
+from dogana.core.expressions.program import Condition
 from dogana.core.expressions.view import View
 from dogana.core.facts import Facts, Reading
 from dogana.core.rules.strictness import Aspect, Difference, Order
@@ -105,6 +105,8 @@ class Case:
     at: datetime
     rules: Sequence["Rule"]
     zone: str
+    kept: dict[str, Any] = field(default_factory=dict)
+    """What one rule worked out that others need as well."""
 
     @cached_property
     def concerned(self) -> tuple["Rule", ...]:
@@ -174,17 +176,17 @@ class Case:
 
     @cached_property
     def _view(self) -> View:
-        return View(self.facts, self.at, [text for rule in self.rules for text in rule.expressions()])
+        """Kept with the facts: they are inspected again whenever a clock or a person moves something."""
+        expressions = tuple(text for rule in self.rules for text in rule.expressions())
+        kept: dict[Any, Any] = self.facts.kept
+        if expressions not in kept:
+            kept[expressions] = View(self.facts, expressions)
+        view: View = kept[expressions]
+        return view
 
     def ask(self, condition: str) -> tuple[bool | None, str]:
         """Whether a condition holds of the facts; None with the reason where that cannot be told."""
-        missing = names_in(condition) & self._view.unread.keys()
-        if missing:
-            return None, self._view.unread[min(missing)]
-        try:
-            return holds(condition, self._view.context), ""
-        except NotComputedError as exc:
-            return None, str(exc)
+        return self._view.ask(condition, self.at)
 
 
 class Rule(Document):

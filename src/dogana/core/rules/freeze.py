@@ -11,7 +11,7 @@ from dogana.core.facts import Kind
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import Difference, Order, covering, exempting
 from dogana.core.time.forecast import Closing
-from dogana.core.time.intervals import Interval, merged
+from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Window, Zone, Zoned, first_ahead, open_from, windows_on
 from dogana.core.words import listed, when
 
@@ -84,11 +84,16 @@ class Freeze(Rule):
         """Every occurrence in the horizon."""
         if case.facts.kind in self.passes:
             return []
-        return [
-            Closing(self.id, "freeze", window.name, start, end)
-            for window, zone in self._zoned(case.facts.calendars)
-            for start, end in merged(window.occurrences(zone, horizon))
-        ]
+        out: list[Closing] = []
+        for window, zone in self._zoned(case.facts.calendars):
+            last: Closing | None = None
+            for start, end in window.occurrences(zone, horizon):
+                if last is not None and start <= last.end:
+                    out[-1] = last = Closing(self.id, "freeze", window.name, last.start, max(end, last.end))
+                else:
+                    last = Closing(self.id, "freeze", window.name, start, end)
+                    out.append(last)
+        return out
 
     def compared(self, other: Rule) -> list[Difference]:
         """By what they close too: a window is covered by one that is on whenever it is."""

@@ -61,7 +61,7 @@ class FromWhere(Rule):
         ]
         faults = [*self._branch_faults(origin), *self._tag_faults(origin)]
         if self.reviewed:
-            faults += _review_faults(facts.change.value.commits)
+            faults += _review_faults(facts.unreviewed)
         if faults:
             return self.finding(
                 Outcome.UNMET, sentence(listed(faults)), settled_by="facts", evidence=evidence
@@ -105,12 +105,7 @@ def _tag(name: str, signed_by: str | None) -> str:
     return f"{name} (signed by {signed_by})" if signed_by else name
 
 
-def _review_faults(commits: tuple[Commit, ...]) -> list[str]:
-    alone = [
-        commit
-        for commit in commits
-        if not any(who.casefold() != commit.author_email.casefold() for who in commit.reviewed_by)
-    ]
+def _review_faults(alone: tuple[Commit, ...]) -> list[str]:
     if not alone:
         return []
     which = listed([f"{commit.revision[:_SHORT]} by {commit.author}" for commit in alone[:_SHOWN]])

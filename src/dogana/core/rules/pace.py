@@ -13,7 +13,7 @@ from dogana.core.rules.strictness import higher, lower, rank, same, wider
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.windows import Zone
-from dogana.core.time.zones import local, wall_clock
+from dogana.core.time.zones import wall, wall_clock
 from dogana.core.words import counted, lasting, listed, when
 
 _NONE = timedelta(0)
@@ -163,7 +163,7 @@ class Pace(Rule):
 
 def _period(each: str, zone: str, at: datetime) -> Interval:
     """The calendar day, week or month that holds an instant, by the zone's wall clock."""
-    day = local(at, zone).replace(hour=0, minute=0, second=0, microsecond=0)
+    day = wall(at, zone).replace(hour=0, minute=0, second=0, microsecond=0)
     if each == "day":
         start, end = day, day + _A_DAY
     elif each == "week":

@@ -220,7 +220,9 @@ class _Room:
         return [
             n
             for n, place in enumerate(self.places)
-            if place.places.admits(person) and not {who, person.id} & self._excluded[place.rule.id]
+            if place.places.admits(person)
+            and who not in (excluded := self._excluded[place.rule.id])
+            and person.id not in excluded
         ]
 
     def seats_by(self, approval: Decision) -> list[int]:
@@ -276,7 +278,13 @@ def seating(case: Case) -> list[Seat]:
     could sit elsewhere keeps a seat from the only person left for it. Where they are in order, a line opens
     once those before are full.
     """
-    room = _Room(case)
+    if "seating" not in case.kept:
+        case.kept["seating"] = _seated(_Room(case), case)
+    seats: list[Seat] = case.kept["seating"]
+    return seats
+
+
+def _seated(room: _Room, case: Case) -> list[Seat]:
     approved = {approval.person: approval for approval in case.approvals}
     eligible = {who: room.seats_by(approval) for who, approval in approved.items()}
     opened = room.opened({})

@@ -8,7 +8,7 @@ from operator import attrgetter
 from typing import Literal
 
 from dogana.core.document import Document, Instant
-from dogana.core.time.intervals import Interval, complement, merged
+from dogana.core.time.intervals import Interval
 
 HORIZON = timedelta(days=14)
 Texture = Literal["freeze", "hours", "notice", "soak", "pace"]
@@ -82,7 +82,18 @@ def forecast(closings: Sequence[Closing], horizon: Interval, slot: timedelta = t
         slot: how long it must stay open from the start on.
     """
     ordered = sorted(closings, key=_by_start)
-    closed = merged([Interval(closing.start, closing.end) for closing in ordered])
-    open_ = complement(closed, horizon)
-    first = next((i.start for i in open_ if i.length >= slot or i.end == horizon.end), None)
-    return Forecast(start=horizon.start, end=horizon.end, closings=tuple(ordered), first_start=first)
+    return Forecast(
+        start=horizon.start,
+        end=horizon.end,
+        closings=tuple(ordered),
+        first_start=_first_start(ordered, horizon, slot),
+    )
+
+
+def _first_start(ordered: Sequence[Closing], horizon: Interval, slot: timedelta) -> datetime | None:
+    open_from = horizon.start
+    for closing in ordered:
+        if closing.start > open_from and closing.start - open_from >= slot:
+            return open_from
+        open_from = max(open_from, closing.end)
+    return open_from if open_from < horizon.end else None

@@ -8,7 +8,7 @@ import re
 from calendar import isleap, monthrange
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
 from typing import Literal, cast, get_args
 
@@ -42,14 +42,14 @@ class Recurrence:
     positions: frozenset[int] = frozenset()
 
     def starts(self, first: datetime, after: datetime, before: datetime) -> Iterator[datetime]:
-        """The starts from `after` to `before`, both included; naive local times, ascending.
+        """The starts from `after` to `before`, both included; local times labelled UTC, ascending.
 
         Args:
             first: DTSTART, with the time of day of every start. It counts only where the rule names it.
             after: the earliest start wanted.
             before: the latest start wanted.
         """
-        last = before if self.until is None else min(before, self.until)
+        last = before if self.until is None else min(before, self.until.replace(tzinfo=UTC))
         if last < first:
             return
         if self.count is not None:
@@ -57,7 +57,7 @@ class Recurrence:
             return
         clock = first.time()
         for day in self._days(first.date(), max(first, after).date(), last.date()):
-            start = datetime.combine(day, clock)
+            start = datetime.combine(day, clock, UTC)
             if start > last:
                 return
             if start >= after and start >= first:
@@ -177,8 +177,8 @@ def _counted(rule: Recurrence, first: datetime) -> tuple[datetime, ...]:
     assert rule.count is not None
     out: list[datetime] = []
     for day in rule._days(first.date(), first.date(), _last_day(first)):  # noqa: SLF001
-        start = datetime.combine(day, first.time())
-        if start >= first and (rule.until is None or start <= rule.until):
+        start = datetime.combine(day, first.time(), UTC)
+        if start >= first and (rule.until is None or start <= rule.until.replace(tzinfo=UTC)):
             out.append(start)
         if len(out) == rule.count:
             break

@@ -1,7 +1,8 @@
 """Weekly times on the wall clock: open hours, and set times of departure."""
 
 from collections.abc import Container, Sequence
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
@@ -14,6 +15,8 @@ Day = Literal["MO", "TU", "WE", "TH", "FR", "SA", "SU"]
 DAYS: tuple[Day, ...] = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 WallTime = Annotated[str, StringConstraints(pattern=r"^(([01][0-9]|2[0-3]):[0-5][0-9]|24:00)$")]
 _A_DAY = timedelta(days=1)
+_A_MINUTE = timedelta(minutes=1)
+_MIDNIGHT = time()
 _WEEK = 7 * 24 * 60
 
 
@@ -27,9 +30,10 @@ class Hours(Document):
     until: WallTime
     """When it closes, local time, not included; `24:00` is the end of the day."""
 
-    def on(self, day: date) -> tuple[datetime, datetime]:
-        """The local span that begins on a day."""
-        start, end = _at(day, self.from_), _at(day, self.until)
+    @cached_property
+    def offsets(self) -> tuple[timedelta, timedelta]:
+        """Its start and end, counted from the midnight its day begins with."""
+        start, end = _since_midnight(self.from_), _since_midnight(self.until)
         return start, end if end > start else end + _A_DAY
 
 
@@ -45,29 +49,32 @@ def weekly(spans: Sequence[Hours], shut: Container[date], zone: str, within: Int
     """The stretches of `within` in which any of the spans is open; none begins on a day that is shut."""
     day = local(within.start, zone).date() - 2 * _A_DAY
     last = local(within.end, zone).date() + _A_DAY
-    out = []
+    by_day = [[span.offsets for span in spans if name in span.days] for name in DAYS]
+    out: list[Interval] = []
     while day <= last:
-        if day not in shut:
-            for span in spans:
-                if DAYS[day.weekday()] in span.days:
-                    out += [part for i in wall_clock(*span.on(day), zone) if (part := i.clip(within))]
+        offsets = by_day[day.weekday()]
+        if offsets and day not in shut:
+            midnight = datetime.combine(day, _MIDNIGHT, UTC)
+            out += [
+                open_.clip(within)
+                for start, end in offsets
+                for open_ in wall_clock(midnight + start, midnight + end, zone)
+                if open_.start < within.end and within.start < open_.end
+            ]
         day += _A_DAY
     return out
 
 
 def minutes_open(spans: Sequence[Hours]) -> frozenset[int]:
     """The minutes of the week, from Monday 00:00, in which any of the spans is open."""
-    monday = datetime(2001, 1, 1)  # noqa: DTZ001
     out: set[int] = set()
     for span in spans:
         for name in span.days:
-            start, end = span.on((monday + DAYS.index(name) * _A_DAY).date())
-            first = int((start - monday).total_seconds() // 60)
-            out |= {n % _WEEK for n in range(first, first + int((end - start).total_seconds() // 60))}
+            start, end = (DAYS.index(name) * _A_DAY + offset for offset in span.offsets)
+            out |= {n % _WEEK for n in range(start // _A_MINUTE, end // _A_MINUTE)}
     return frozenset(out)
 
 
-def _at(day: date, wall: str) -> datetime:
-    if wall == "24:00":
-        return datetime.combine(day, time()) + _A_DAY
-    return datetime.combine(day, time.fromisoformat(wall))
+def _since_midnight(wall: str) -> timedelta:
+    hours, minutes = wall.split(":")
+    return timedelta(hours=int(hours), minutes=int(minutes))

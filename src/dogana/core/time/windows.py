@@ -10,7 +10,7 @@ from pydantic import AfterValidator, Field, model_validator
 from dogana.core.document import Document, in_our_time
 from dogana.core.time.intervals import Interval
 from dogana.core.time.recurrence import Recurrence, read_recurrence
-from dogana.core.time.zones import local, wall_clock, zone_names
+from dogana.core.time.zones import labelled, wall, wall_clock, zone_names
 
 _LONGEST = timedelta(days=400)
 _A_DAY = timedelta(days=1)
@@ -73,7 +73,13 @@ class Window(Document):
     def _again(self) -> tuple[Recurrence, datetime, timedelta] | None:
         if self.every is None or self.starting is None or self.lasting is None:
             return None
-        return read_recurrence(self.every), self.starting, self.lasting
+        return read_recurrence(self.every), labelled(self.starting), self.lasting
+
+    @cached_property
+    def _once(self) -> tuple[datetime, datetime | None] | None:
+        if self.from_ is None:
+            return None
+        return labelled(self.from_), labelled(self.until) if self.until else None
 
     def occurrences(self, zone: str, within: Interval) -> Iterator[Interval]:
         """The stretches of `within` that the window covers, occurrence by occurrence, by their starts."""
@@ -83,16 +89,17 @@ class Window(Document):
 
     def whole(self, zone: str, within: Interval) -> Iterator[Interval]:
         """The occurrences that reach into `within`, as long as they are."""
-        for start, end in self._spans(local(within.start, zone), local(within.end, zone)):
+        for start, end in self._spans(wall(within.start, zone), wall(within.end, zone)):
             for interval in wall_clock(start, end, zone):
                 if interval.start < within.end and within.start < interval.end:
                     yield interval
 
     def _spans(self, after: datetime, before: datetime) -> Iterator[tuple[datetime, datetime]]:
-        """Local spans that may reach into local times from `after` to `before`."""
+        """Local spans, labelled UTC, that may reach into local times from `after` to `before`."""
         if self._again is None:
-            assert self.from_ is not None
-            yield self.from_, self.until or max(before, self.from_) + _LONGEST + 2 * _A_DAY
+            assert self._once is not None
+            start, end = self._once
+            yield start, end or max(before, start) + _LONGEST + 2 * _A_DAY
             return
         rule, starting, lasting = self._again
         left_out = self._left_out
@@ -103,7 +110,7 @@ class Window(Document):
     def days(self, zone: str, within: Interval) -> set[date]:
         """The local days of `within` on which it is on."""
         out: set[date] = set()
-        for start, end in self._spans(local(within.start, zone), local(within.end, zone)):
+        for start, end in self._spans(wall(within.start, zone), wall(within.end, zone)):
             many = min((end - start) // _A_DAY, _LONGEST // _A_DAY)
             out |= {(start + n * _A_DAY).date() for n in range(many + 1) if start + n * _A_DAY < end}
         return out

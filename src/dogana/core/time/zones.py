@@ -60,12 +60,11 @@ def offset_spans(zone: str, within: Interval) -> list[tuple[Interval, timedelta]
     return spans
 
 
-@lru_cache(maxsize=8192)
-def steady_offset(zone: str, year: int, month: int) -> timedelta | None:
-    """The zone's offset from UTC where it is the same all month and two days around it; else None."""
-    first = datetime(year, month, 1, tzinfo=UTC)
-    about = Interval(first - 2 * _DAY, first + 33 * _DAY)
-    (_, offset), *changes = offset_spans(zone, about)
+@lru_cache(maxsize=16384)
+def _steady_offset(zone: str, day: int) -> timedelta | None:
+    """The zone's offset from UTC where nothing changes from two days before a day to three after it."""
+    first = datetime.fromordinal(day).replace(tzinfo=UTC)
+    (_, offset), *changes = offset_spans(zone, Interval(first - 2 * _DAY, first + 4 * _DAY))
     return None if changes else offset
 
 
@@ -73,24 +72,35 @@ def wall_clock(start: datetime, end: datetime, zone: str) -> list[Interval]:
     """The instants whose local time t in `zone` has start <= t < end.
 
     Args:
-        start: naive local time.
-        end: naive local time.
+        start: local time, labelled UTC; see `labelled`.
+        end: local time, labelled UTC.
         zone: an IANA name.
 
     Returns:
         Sorted disjoint intervals in UTC; none where the clock skips the whole span.
     """
-    offset = steady_offset(zone, start.year, start.month)
-    if offset is not None and end - start <= _DAY:
-        span = Interval(start.replace(tzinfo=UTC) - offset, end.replace(tzinfo=UTC) - offset)
-        return [span] if span else []
-    about = Interval((start - _DAY).replace(tzinfo=UTC), (end + _DAY).replace(tzinfo=UTC))
+    if end - start <= _DAY:
+        offset = _steady_offset(zone, start.toordinal())
+        if offset is not None:
+            return [Interval(start - offset, end - offset)] if start < end else []
+    about = Interval(start - _DAY, end + _DAY)
     return merged(
-        Interval(start.replace(tzinfo=UTC) - offset, end.replace(tzinfo=UTC) - offset).clip(span)
-        for span, offset in offset_spans(zone, about)
+        Interval(start - offset, end - offset).clip(span) for span, offset in offset_spans(zone, about)
     )
 
 
 def local(instant: datetime, zone: str) -> datetime:
     """The wall clock at an instant, without a zone attached."""
     return instant.astimezone(ZoneInfo(zone)).replace(tzinfo=None)
+
+
+def wall(instant: datetime, zone: str) -> datetime:
+    """The wall clock at an instant, labelled UTC."""
+    offset = instant.astimezone(ZoneInfo(zone)).utcoffset()
+    assert offset is not None
+    return instant + offset
+
+
+def labelled(local_time: datetime) -> datetime:
+    """A local time as the arithmetic here carries it: labelled UTC, so that an offset makes it an instant."""
+    return local_time.replace(tzinfo=UTC)
