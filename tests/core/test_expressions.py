@@ -10,6 +10,7 @@ from tests.core.cases import facts, finding_of, policy, reading, sheet_of
 from dogana.core.expressions.checker import check_expression
 from dogana.core.expressions.reader import ExpressionError
 from dogana.core.expressions.types import VARIABLES
+from dogana.core.facts import Change, FileChange
 from dogana.core.policy.document import PolicyError
 
 WRONG = {
@@ -117,3 +118,34 @@ def test_every_name_is_documented():
     """In the table authors read."""
     reference = (ROOT / "docs" / "policy-format.md").read_text()
     assert [name for name in VARIABLES if f"| `{name}` |" not in reference] == []
+
+
+@pytest.mark.parametrize(
+    ("condition", "reason"),
+    [
+        ("1 / 0 == 1", "division by zero"),
+        ("9223372036854775807 + 1 == 0", "overflow"),
+        ("[1, 2][5] == 1", "out of bounds"),
+        ('int("x") == 1', "error"),
+        ('"a".matches("a{1000}{1000}{1000}")', "not a valid regex"),
+        ("files.all(a, files.all(b, files.all(c, a.path != b.path)))", "too many combinations"),
+    ],
+)
+def test_what_cannot_be_computed_is_unknown_and_said(condition, reason):
+    """Never a traceback, and never more than a second of work."""
+    files = tuple(FileChange(path=f"f{n}") for n in range(500))
+    change = Change(revision="c", commits=(), files=files, ticket_keys=())
+    known = facts(change=reading(change).model_dump())
+    found = finding_of({"kind": "condition", "holds": condition, "otherwise": "no"}, known=known)
+    assert found.outcome == "unknown"
+    assert reason in found.because
+
+
+def test_two_lists_may_be_looked_at_together():
+    """A pair of macros over a large change still answers."""
+    files = tuple(FileChange(path=f"f{n}") for n in range(500))
+    known = facts(change=reading(Change(revision="c", commits=(), files=files, ticket_keys=())).model_dump())
+    condition = "files.exists(a, files.exists(b, a.path == b.path))"
+    assert (
+        finding_of({"kind": "condition", "holds": condition, "otherwise": "no"}, known=known).outcome == "met"
+    )

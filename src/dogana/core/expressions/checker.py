@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from difflib import get_close_matches
 
+from dogana.core.expressions.cost import MACROS
 from dogana.core.expressions.reader import ExpressionError, Node, read_expression
 from dogana.core.expressions.types import (
     ANY,
@@ -35,7 +36,6 @@ _CALLS: dict[str, tuple[tuple[Type, ...], Type]] = {
     "int": ((ANY,), INT),
     "double": ((ANY,), DOUBLE),
 }
-_MACROS = frozenset({"all", "exists", "exists_one", "filter", "map"})
 _SUMS = {
     (TIMESTAMP, "-", TIMESTAMP): DURATION,
     (TIMESTAMP, "-", DURATION): TIMESTAMP,
@@ -184,7 +184,7 @@ class _Checker:
     def _method(self, node: Node, names: Mapping[str, Type]) -> Type:
         target, *arguments = node.parts
         inner = self.type(target, names)
-        if node.text in _MACROS:
+        if node.text in MACROS:
             return self._macro(node, inner, names)
         if node.text == "size" and not arguments and (inner.of or inner in (STRING, ANY)):
             return INT

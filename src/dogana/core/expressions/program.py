@@ -8,6 +8,8 @@ import cel
 from pydantic import AfterValidator, Field
 
 from dogana.core.expressions.checker import check_expression
+from dogana.core.expressions.cost import MOST, steps
+from dogana.core.expressions.reader import Node, read_expression
 from dogana.core.expressions.types import ANY, TIMESTAMP, VARIABLES, Type
 
 
@@ -39,20 +41,33 @@ def _compiled(text: str) -> Any:
     return cel.compile(text)
 
 
+@lru_cache(maxsize=4096)
+def _tree(text: str) -> Node:
+    return read_expression(text)
+
+
 def names_in(text: str) -> frozenset[str]:
     """The names an expression uses, those its macros bind included."""
     return frozenset(_compiled(text).variables())
 
 
-def holds(text: str, context: Any) -> bool:
+def holds(text: str, context: Any, sizes: Mapping[str, int], other: int) -> bool:
     """Whether a condition holds.
 
+    Args:
+        text: the condition.
+        context: what it is evaluated in.
+        sizes: how long the lists are that it may name.
+        other: how long any other list in the context is at most.
+
     Raises:
-        NotComputedError: when a field that was named is absent, or a value does not fit.
+        NotComputedError: when a named field is absent, a value does not fit, or it would take too long.
     """
+    if steps(_tree(text), sizes, other) > MOST:
+        raise NotComputedError("it would have to look at too many combinations")
     try:
         value = _compiled(text).execute(context)
-    except (RuntimeError, ValueError, TypeError, KeyError) as exc:
+    except (RuntimeError, ValueError, TypeError, LookupError, ArithmeticError) as exc:
         raise NotComputedError(str(exc).split("\n", maxsplit=1)[0]) from exc
     if not isinstance(value, bool):
         raise NotComputedError(f"it gave {value!r}")

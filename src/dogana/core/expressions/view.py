@@ -14,6 +14,8 @@ from dogana.core.facts import Facts
 from dogana.core.rollout import AT_ONCE
 
 _OF_CHANGE = ("commits", "files", "ticket_keys", "authors")
+_OTHER_LISTS = 200
+"""How long a list within a record may be; the facts' own models keep them shorter."""
 _OF_ORIGIN = ("branches", "tags")
 Answer = tuple[bool | None, str]
 """Whether a condition holds; None with the reason where that cannot be told."""
@@ -38,9 +40,9 @@ class View:
         if missing:
             return None, self._unread[min(missing)]
         if "now" in names:
-            return _answer(condition, context_of(self._variables([condition]) | {"now": at}))
+            return self._answer(condition, context_of(self._variables([condition]) | {"now": at}))
         if condition not in self._answers:
-            self._answers[condition] = _answer(condition, self._context)
+            self._answers[condition] = self._answer(condition, self._context)
         return self._answers[condition]
 
     @cached_property
@@ -70,6 +72,17 @@ class View:
             name: _plain(self._value(name), fields) for name in sorted(names - self._unread.keys() - {"now"})
         }
 
+    def _answer(self, condition: str, context: Any) -> Answer:
+        try:
+            return holds(condition, context, self._sizes, _OTHER_LISTS), ""
+        except NotComputedError as exc:
+            return None, str(exc)
+
+    @cached_property
+    def _sizes(self) -> dict[str, int]:
+        lists = {name: self._value(name) for name in VARIABLES.keys() - self._unread.keys() - {"now"}}
+        return {name: len(value) for name, value in lists.items() if isinstance(value, list | tuple)}
+
     def _value(self, name: str) -> Any:
         facts = self._facts
         special: dict[str, Callable[[], Any]] = {
@@ -84,13 +97,6 @@ class View:
         if name in _OF_ORIGIN:
             return getattr(facts.origin.value if facts.origin else None, name)
         return getattr(facts, name)
-
-
-def _answer(condition: str, context: Any) -> Answer:
-    try:
-        return holds(condition, context), ""
-    except NotComputedError as exc:
-        return None, str(exc)
 
 
 def _plain(value: Any, fields: frozenset[str]) -> Any:

@@ -66,7 +66,8 @@ class Required(Rule):
     def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
         evidence = [*evidence, Evidence(label="Condition", value=wanted)]
         try:
-            good = holds(wanted, context_of({"content": report.content, "now": case.at}))
+            context = context_of({"content": report.content, "now": case.at})
+            good = holds(wanted, context, {}, _longest(report.content))
         except NotComputedError as exc:
             return self.finding(
                 Outcome.UNKNOWN,
@@ -89,3 +90,12 @@ def _lines(report: Report, case: Case) -> list[Evidence]:
     )
     plain = [(k, v) for k, v in report.content.items() if isinstance(v, str | int | float)]
     return [made, *(Evidence(label=k.replace("_", " "), value=str(v)) for k, v in plain[:_SHOWN])]
+
+
+def _longest(value: object) -> int:
+    """How long the longest list or object in some content is."""
+    if isinstance(value, dict):
+        return max(len(value), *map(_longest, value.values()), 0)
+    if isinstance(value, list):
+        return max(len(value), *map(_longest, value), 0)
+    return 0

@@ -1,0 +1,208 @@
+"""Strictness means something: what a stricter rule lets in, the laxer one lets in too."""
+
+from datetime import timedelta
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+from tests.core.cases import AT, facts, landing, policy, reading, words
+
+from dogana.core.facts import Ticket
+from dogana.core.inspect.engine import inspect
+from dogana.core.policy.comparison import compared
+from dogana.core.policy.inheritance import inherited, loosened
+from dogana.core.rules.base import Outcome
+from dogana.core.rules.registry import AnyRule
+from dogana.core.rules.strictness import Order, folded
+
+hours = st.integers(1, 30).map(lambda n: f"PT{n}H")
+places = st.lists(st.sampled_from(["desk", "security"]), min_size=1, max_size=3).map(
+    lambda groups: [{"group": group} for group in groups]
+)
+spans = st.lists(
+    st.fixed_dictionaries(
+        {
+            "days": st.lists(st.sampled_from(["MO", "TU", "WE"]), min_size=1, max_size=2, unique=True),
+            "from": st.sampled_from(["07:00", "12:00", "22:00"]),
+            "until": st.sampled_from(["13:00", "17:00", "03:00"]),
+        }
+    ),
+    min_size=1,
+    max_size=2,
+)
+windows = st.lists(
+    st.sampled_from(
+        [
+            {"name": "a", "from": "2026-03-10T10:00", "until": "2026-03-10T18:00"},
+            {"name": "b", "from": "2026-03-10T12:00", "until": "2026-03-10T14:00"},
+            {"name": "c", "every": "FREQ=DAILY", "starting": "2026-01-01T12:30", "lasting": "PT1H"},
+            {"name": "d", "every": "FREQ=DAILY", "starting": "2026-01-01T12:30", "lasting": "PT3H"},
+        ]
+    ),
+    min_size=1,
+    max_size=3,
+    unique_by=lambda w: w["name"],
+)
+KINDS = {
+    "reviewers": st.fixed_dictionaries(
+        {"seats": places, "lasts": hours, "let_requester_decide": st.booleans(), "in_order": st.booleans()}
+    ),
+    "freeze": st.fixed_dictionaries(
+        {"zone": st.just("Europe/Rome"), "windows": windows, "passes": st.sampled_from([[], ["rollback"]])}
+    ),
+    "hours": st.fixed_dictionaries({"zone": st.just("Europe/Rome"), "open": spans}),
+    "notice": st.fixed_dictionaries({"at_least": hours}, optional={"at_most": st.just("P2D")}),
+    "soak": st.fixed_dictionaries({"at_least": hours, "across": st.sampled_from(["all", "any"])}),
+    "tickets": st.fixed_dictionaries(
+        {
+            "status": st.lists(st.sampled_from(["done", "open"]), min_size=1, unique=True),
+            "which": st.sampled_from(["all", "any"]),
+            "at_least": st.integers(0, 3),
+        }
+    ),
+    "rollout": st.fixed_dictionaries({"first_share": st.sampled_from([5, 50, 100]), "least_hold": hours}),
+    "pace": st.fixed_dictionaries(
+        {"at_most": st.integers(1, 3), "per": hours, "one_at_a_time": st.booleans()}
+    ),
+    "versions": st.fixed_dictionaries(
+        {"going_back": st.sampled_from(["refused", "allowed"])},
+        optional={"at_least": st.sampled_from(["1.0.0", "1.2.0", "2.0.0"]), "below": st.just("1.2.0")},
+    ),
+    "origin": st.fixed_dictionaries(
+        {"branches": st.lists(st.sampled_from(["main", "next"]), unique=True), "reviewed": st.just(True)}
+    ),
+}
+
+
+@st.composite
+def pairs(draw):
+    kind = draw(st.sampled_from(sorted(KINDS)))
+    common = {"id": "r", "kind": kind, "title": "Rule"}
+    return [common | draw(KINDS[kind]) for _ in range(2)]
+
+
+@st.composite
+def situations(draw):
+    status = st.sampled_from(["done", "open"])
+    tickets = tuple(Ticket(key=f"CW-{n}", status=draw(status)) for n in range(draw(st.integers(0, 3))))
+    at = AT + timedelta(hours=draw(st.integers(-5, 40)))
+    return (
+        facts(
+            version=draw(st.sampled_from(["1.1.0", "1.2.0", "2.1.0"])),
+            kind=draw(st.sampled_from(["ordinary", "rollback"])),
+            runs={"app": draw(st.sampled_from(["1.0.0", "1.2.0", "3.0.0"]))},
+            requested_at=at - timedelta(hours=draw(st.integers(0, 60))),
+            tickets=reading(tickets, at=at).model_dump(),
+            origin=reading({"branches": draw(st.sampled_from([["main"], ["next"], ["other"]]))}),
+            leg_before=tuple(landing(draw(st.integers(1, 40)), environment=e) for e in ("one", "two")),
+            traffic=[
+                {"service": "app", "version": "1", "departed_at": at - timedelta(hours=h), "arrived_at": at}
+                for h in draw(st.lists(st.integers(1, 40), max_size=3))
+            ],
+            plan=draw(st.sampled_from([None, {"steps": [{"share": 5, "hold": "PT20H"}, {"share": 100}]}])),
+        ),
+        draw(st.sets(st.sampled_from(["ann", "bo", "cy", "dee"]))),
+        at,
+    )
+
+
+def let_in(rule, known, spoken, at) -> bool:
+    made = policy(rule)
+    (finding,) = inspect(made, known, words(made, known, *sorted(spoken)), at).findings
+    return finding.outcome in (Outcome.MET, Outcome.NOT_APPLICABLE)
+
+
+def order(first, second) -> Order:
+    read = TypeAdapter(AnyRule).validate_python
+    return folded(read(first).compared(read(second)))
+
+
+@settings(max_examples=1200, deadline=None)
+@given(pairs(), situations())
+def test_whatever_a_stricter_rule_lets_in_the_laxer_one_lets_in(pair, situation):
+    """For any two rules of a kind and any promotion."""
+    first, second = pair
+    assume(order(first, second) in (Order.STRICTER, Order.EQUAL))
+    if let_in(second, *situation):
+        assert let_in(first, *situation)
+
+
+OPPOSITE = {Order.STRICTER: Order.LAXER, Order.LAXER: Order.STRICTER}
+
+
+@given(pairs())
+def test_the_order_is_one(pair):
+    """Equal to itself, and the other way round from the other side."""
+    first, second = pair
+    found = order(first, second)
+    assert order(second, first) is OPPOSITE.get(found, found)
+    assert order(first, first) is Order.EQUAL
+
+
+SECURITY = {"kind": "reviewers", "seats": [{"group": "security"}]}
+TWO = {"kind": "reviewers", "seats": [{"group": "security", "count": 2}]}
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "found", "says"),
+    [
+        (
+            SECURITY,
+            {**SECURITY, "seats": [{"group": "security", "count": 2}]},
+            "stricter",
+            "needs 2 from security",
+        ),
+        (SECURITY, {**SECURITY, "seats": [{"group": "desk"}]}, "incomparable", "needs 1 from desk"),
+        (SECURITY, {**SECURITY, "when": "kind == 'urgent'"}, "laxer", "applies only where kind == 'urgent'"),
+        (SECURITY, {**SECURITY, "waivable": "desk"}, "laxer", "may be waived by desk"),
+        (
+            {"kind": "monitors", "watch": [{"name": "lag", "query": "lag", "at_most": 5}]},
+            {"kind": "monitors", "of": "both", "watch": [{"name": "lag", "query": "lag", "at_most": 2}]},
+            "stricter",
+            "lag: at most 2 instead of 5",
+        ),
+        (
+            {"kind": "needs", "services": [{"service": "core", "at_least": "2.0"}]},
+            {"kind": "needs", "services": [{"service": "core", "at_least": "1.9"}]},
+            "laxer",
+            "core: at least 1.9 instead of 2.0",
+        ),
+        (
+            {"kind": "evidence", "name": "scan"},
+            {"kind": "evidence", "name": "scan", "not_older": "P1D"},
+            "stricter",
+            "not older than 1 day instead of nothing",
+        ),
+        (
+            {"kind": "condition", "holds": "true", "otherwise": "no"},
+            {"kind": "condition", "holds": "1 < 2", "otherwise": "no"},
+            "incomparable",
+            "1 < 2 has to hold instead of true",
+        ),
+    ],
+)
+def test_two_policies_beside_each_other(first, second, found, says):
+    """With the reason in words."""
+    line = compared(policy(first), policy(second)).rules[0]
+    assert (line.order, says in line.says.lower() or says in line.says) == (found, True)
+
+
+def test_an_heir_adds_and_tightens_and_never_loosens():
+    """What holds is the baseline with the heir's own; every looser rule is named with its place."""
+    baseline = policy({"kind": "soak", "at_least": "PT24H"}, SECURITY)
+    heir = policy({"kind": "soak", "at_least": "PT48H"})
+    both = inherited(baseline, heir)
+    assert [rule.id for rule in both.rules] == ["r0", "r1"]
+    assert both.rules[0] == heir.rules[0]
+    assert loosened(baseline, heir) == []
+    for rule, reason in (
+        (
+            {"kind": "soak", "at_least": "PT2H"},
+            "r0 is not as strict as in Live: at least 2 h instead of 1 day",
+        ),
+        ({"kind": "sameness"}, "r0 is of the kind soak in Live, not sameness"),
+    ):
+        ((place, said),) = loosened(baseline, policy(rule))
+        assert place.startswith("/rules/0")
+        assert said == reason

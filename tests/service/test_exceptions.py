@@ -1,0 +1,162 @@
+"""Waivers, stand-ins, supersession, baselines, evidence and calendars, through the use cases."""
+
+from datetime import timedelta
+
+import pytest
+from tests.world import NOW, REVIEWERS, TICKETS, World, policy
+
+from dogana.core.errors import InvalidError, InvalidPolicyError, NotFoundError, RefusedError
+from dogana.core.facts import Report
+from dogana.core.time.windows import Calendar
+from dogana.demo.simulate import ACTORS
+from dogana.service import decisions, inspection, policies, setup, waivers
+from dogana.store.tables import EnvironmentRow
+
+SOAK = {"id": "soak", "kind": "soak", "title": "A week", "at_least": "P7D", "waivable": "release-desk"}
+STRICT = {"id": "soak", "kind": "soak", "title": "Two weeks", "at_least": "P14D", "waivable": "release-desk"}
+
+
+async def test_a_waiver_is_asked_for_granted_and_lets_it_go(world: World):
+    """By two people, on the record, and no further than its end."""
+    await world.adopt("rehearsal", SOAK, TICKETS)
+    row = await world.waiting()
+    dossier = await world.dossier(row.number, "henrik")
+    assert next(f for f in dossier.findings if f.rule == "soak").may_ask
+    asked = {"until": world.clock.now + timedelta(hours=2), "reason": "It burns", "shown": dossier.mine.shown}
+    await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "soak", **asked)
+    with pytest.raises(RefusedError, match="only release desk may grant it"):
+        await waivers.grant_waiver(world.backend, ACTORS["adaeze"], row.number, "soak", comment="")
+    with pytest.raises(RefusedError, match="does not grant it"):
+        await waivers.grant_waiver(world.backend, ACTORS["henrik"], row.number, "soak", comment="")
+    seen = await world.dossier(row.number, "ilse")
+    assert seen.row.waits_for == "you"
+    assert seen.row.sentence.startswith("You are asked to waive \u201cA week\u201d.")
+    sheet = await waivers.grant_waiver(world.backend, ACTORS["ilse"], row.number, "soak", comment="")
+    assert sheet.verdict == "cleared"
+    course = [entry.action for entry in (await world.dossier(row.number, "ilse")).course]
+    assert course[1:] == ["ask waiver", "grant waiver", "clear", "depart"]
+
+
+async def test_a_waiver_ends_and_may_be_revoked_before(world: World):
+    """What it let go stands in the way again."""
+    await world.adopt("rehearsal", SOAK, REVIEWERS, TICKETS)
+    row = await world.waiting()
+    shown = (await world.dossier(row.number)).mine.shown
+    asked = {"until": world.clock.now + timedelta(hours=2), "reason": "It burns", "shown": shown}
+    with pytest.raises(InvalidError, match="never waived"):
+        await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "tickets", **asked)
+    late = {**asked, "until": world.clock.now + timedelta(days=31)}
+    with pytest.raises(InvalidError, match="within 30 days"):
+        await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "soak", **late)
+    await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "soak", **asked)
+    await waivers.grant_waiver(world.backend, ACTORS["ilse"], row.number, "soak", comment="")
+
+    async def outcome() -> str:
+        return next(f for f in (await world.dossier(row.number)).findings if f.rule == "soak").outcome
+
+    assert await outcome() == "waived"
+    await waivers.revoke_waiver(world.backend, ACTORS["adaeze"], row.number, "soak", comment="No longer")
+    assert await outcome() == "pending"
+    with pytest.raises(NotFoundError):
+        await waivers.revoke_waiver(world.backend, ACTORS["adaeze"], row.number, "soak", comment="")
+
+
+async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
+    """Named by the one who is away; both stand in the record; nobody else may name one for them."""
+    row = await world.waiting()
+    now = world.clock.now
+    dates = {"start": now - timedelta(hours=1), "end": now + timedelta(days=1)}
+    with pytest.raises(RefusedError):
+        await setup.name_stand_in(
+            world.backend, ACTORS["adaeze"], person="adaeze", stands_in_for="henrik", **dates
+        )
+    with pytest.raises(InvalidError):
+        await setup.name_stand_in(
+            world.backend, ACTORS["henrik"], person="henrik", stands_in_for="henrik", **dates
+        )
+    named = await setup.name_stand_in(
+        world.backend, ACTORS["henrik"], person="adaeze", stands_in_for="henrik", **dates
+    )
+    dossier = await world.dossier(row.number, "adaeze")
+    assert dossier.mine.sits_for is not None
+    assert dossier.mine.sits_for.name == "Henrik Solberg"
+    await decisions.approve(world.backend, ACTORS["adaeze"], row.number, shown=dossier.mine.shown, comment="")
+    last = (await world.dossier(row.number)).course[-1]
+    assert last.says.startswith("Adaeze Nwosu approved")
+    assert "for Henrik Solberg" in last.says
+    await setup.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
+    seat = next(s for s in (await world.dossier(row.number)).row.seats if s.taken_by)
+    assert (seat.taken_by.id, seat.taken_for.id) == ("adaeze", "henrik")
+    with pytest.raises(NotFoundError):
+        await setup.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
+
+
+async def test_the_newest_supersedes_what_waits_and_its_approvals(world: World):
+    """It ends, on the record, and no approval is carried over."""
+    newest = {"id": "pace", "kind": "pace", "title": "Newest", "newest": "supersedes"}
+    await world.adopt("rehearsal", REVIEWERS, newest)
+    old = await world.waiting()
+    shown = (await world.dossier(old.number, "henrik")).mine.shown
+    await decisions.approve(world.backend, ACTORS["henrik"], old.number, shown=shown, comment="")
+    other = await world.ask("bench", "1.3.0", artifacts=(world.builds[2].artifacts()[0],))
+    await world.land(other.number)
+    world.clock.now += timedelta(minutes=5)
+    new = await world.ask("rehearsal", "1.3.0", artifacts=())
+    await inspection.refresh(world.backend, old.number)
+    ended = await world.dossier(old.number)
+    assert ended.row.state == "superseded"
+    assert ended.row.sentence == f"Superseded by 1.3.0, promotion {new.number}."
+    assert [seat.taken_by for seat in (await world.dossier(new.number)).row.seats] == [None, None]
+
+
+async def test_an_heir_holds_what_its_baseline_asks_for(world: World):
+    """A laxer heir is refused with its place, and a baseline that an heir would be laxer than."""
+    async with world.backend.database.transaction() as session:
+        session.add(EnvironmentRow(id="class", title="All of them", zone="Europe/Rome", departs="never"))
+    await world.adopt("class", SOAK)
+    heir = {**policy(TICKETS), "inherits": "class"}
+    for rule, reason in (({**SOAK, "at_least": "P1D"}, "not as strict"), (SOAK, None)):
+        draft = {**heir, "rules": [rule, TICKETS]}
+        if reason:
+            with pytest.raises(InvalidPolicyError) as refused:
+                await policies.draft(world.backend, ACTORS["marco"], "rehearsal", draft)
+            assert reason in str(refused.value.fields)
+        else:
+            row = await policies.draft(world.backend, ACTORS["marco"], "rehearsal", draft)
+            await policies.adopt(world.backend, ACTORS["chiara"], "rehearsal", row.version, reason="")
+    with pytest.raises(InvalidPolicyError, match="would be laxer"):
+        await world.adopt("class", STRICT)
+    plain = await policies.draft(world.backend, ACTORS["marco"], "rehearsal", heir)
+    await policies.adopt(world.backend, ACTORS["chiara"], "rehearsal", plain.version, reason="")
+    await world.adopt("class", STRICT)
+    waits = await world.waiting()
+    assert {f.rule for f in (await world.dossier(waits.number)).findings} == {"soak", "tickets"}
+
+
+async def test_evidence_and_calendars_reach_the_inspection(world: World):
+    """As soon as they are attached or set."""
+    scan = {"id": "scan", "kind": "evidence", "title": "Scanned", "name": "scan", "holds": "content.bad == 0"}
+    feast = {
+        "id": "feast",
+        "kind": "freeze",
+        "title": "Feasts",
+        "zone": "Europe/Rome",
+        "calendars": ["feasts"],
+    }
+    with pytest.raises(InvalidPolicyError):
+        await world.adopt("rehearsal", feast)
+    day = world.clock.now.date().isoformat()
+    window = {"name": "the feast", "from": f"{day}T00:00", "until": f"{day}T23:59"}
+    calendar = Calendar.model_validate({"title": "Feasts", "zone": "Europe/Rome", "windows": [window]})
+    await setup.keep_calendar(world.backend, ACTORS["marco"], "feasts", calendar)
+    await world.adopt("rehearsal", scan, feast)
+    with pytest.raises(InvalidError, match="names it"):
+        await setup.drop_calendar(world.backend, ACTORS["marco"], "feasts")
+    row = await world.waiting()
+    assert (await world.dossier(row.number)).row.verdict == "barred"
+    report = Report(name="scan", kind="scan", produced_at=NOW, by="a scanner", content={"bad": 0})
+    await setup.attach(world.backend, ACTORS["noor"], "taps-portal", "1.2.0", report)
+    await inspection.refresh(world.backend, row.number)
+    dossier = await world.dossier(row.number)
+    assert [(f.rule, f.outcome) for f in dossier.findings] == [("scan", "met"), ("feast", "pending")]
+    assert dossier.evidence[0].by == "a scanner"
