@@ -77,6 +77,7 @@ async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     named = await setup.name_stand_in(
         world.backend, ACTORS["henrik"], person="adaeze", stands_in_for="henrik", **dates
     )
+    await inspection.refresh(world.backend, row.number)
     dossier = await world.dossier(row.number, "adaeze")
     assert dossier.mine.sits_for is not None
     assert dossier.mine.sits_for.name == "Henrik Solberg"
