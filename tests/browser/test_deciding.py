@@ -146,6 +146,24 @@ def test_the_address_holds_what_is_looked_at(visit):
     expect(stranger.locator("li.entry").first).to_contain_text("adopted version")
 
 
+def test_a_waiver_is_asked_for_and_granted_by_another(visit):
+    """Asked for where the finding stands, shown to who may grant it, on the record at once."""
+    one = visit("ilse")
+    row(one, "Taps portal", "12.2.0", "Pilot valley").click()
+    soak = one.locator("li[data-rule=soak]")
+    soak.get_by_role("button", name="Ask for a waiver").click()
+    expect(soak.get_by_role("button", name="Ask for the waiver")).to_be_disabled()
+    soak.get_by_label("Why it is to be waived").fill("The outage page must be up before the storm.")
+    soak.get_by_role("button", name="Ask for the waiver").click()
+    expect(soak).to_contain_text("Ilse Brandt asks to waive this rule until")
+    expect(soak.get_by_role("button", name="Grant the waiver")).to_have_count(0)
+    other = visit("adaeze", f"/promotion/{one.url.rsplit('/', 1)[-1]}")
+    expect(other.locator(".sentence")).to_contain_text("You are asked to waive")
+    other.get_by_role("button", name="Grant the waiver").click()
+    expect(soak).to_contain_text("asked for by Ilse Brandt and granted by Adaeze Nwosu")
+    expect(one.locator(".course")).to_contain_text("Adaeze Nwosu granted the waiver")
+
+
 def test_a_phone_can_approve(visit):
     """At 390 px the sentence and the button are there, and nothing scrolls sideways."""
     page = visit("ilse", width=390)

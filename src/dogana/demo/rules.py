@@ -34,7 +34,7 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
                 [
                     _reviewers("Release desk and control room agree", "release-desk", "control-room"),
                     _freeze("Closed while meters are read", [_reading_day(now)]),
-                    _soak("Twenty hours in rehearsal", "PT20H"),
+                    _soak("Twenty hours in rehearsal", "PT20H") | {"waivable": "control-room"},
                     {**_TICKETS, "status": ["done"]},
                     _SAMENESS,
                 ],

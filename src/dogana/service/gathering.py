@@ -140,7 +140,7 @@ async def ask(
             for name, document in (await exceptions.calendars(session)).items()
         },
         waiting=tuple(
-            Queued(number=other.number, version=other.release.version, requested_at=other.requested_at)
+            Queued(number=other.number, version=other.version, requested_at=other.requested_at)
             for other in await promotions.waiting(session, service.id, environment)
             if other.number != number
         ),

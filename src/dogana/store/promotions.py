@@ -1,5 +1,6 @@
 """Promotions, the decisions on them, and the documents they were inspected from."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -7,7 +8,7 @@ from sqlalchemy import func, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.tables import PENDING, UNDER_WAY, DecisionRow, DocumentRow, PromotionRow, State
+from dogana.store.tables import PENDING, UNDER_WAY, DecisionRow, DocumentRow, PromotionRow, ReleaseRow, State
 
 
 async def get(session: AsyncSession, number: int, *, lock: bool = False) -> PromotionRow | None:
@@ -90,14 +91,28 @@ async def moving(session: AsyncSession, service: str, environment: str) -> int |
     return await session.scalar(query)
 
 
-async def waiting(session: AsyncSession, service: str, environment: str) -> list[PromotionRow]:
+@dataclass(frozen=True, kw_only=True)
+class Waits:
+    """One promotion that is pending, in a few words."""
+
+    number: int
+    version: str
+    requested_at: datetime
+
+
+async def waiting(session: AsyncSession, service: str, environment: str) -> list[Waits]:
     """What of a service is pending for an environment, the earliest asked for first."""
-    query = select(PromotionRow).where(
-        PromotionRow.service_id == service,
-        PromotionRow.environment_id == environment,
-        PromotionRow.state.in_(PENDING),
+    query = (
+        select(PromotionRow.number, ReleaseRow.version, PromotionRow.requested_at)
+        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+        .where(
+            PromotionRow.service_id == service,
+            PromotionRow.environment_id == environment,
+            PromotionRow.state.in_(PENDING),
+        )
+        .order_by(PromotionRow.requested_at, PromotionRow.number)
     )
-    return list(await session.scalars(query.order_by(PromotionRow.requested_at, PromotionRow.number)))
+    return [Waits(**row) for row in (await session.execute(query)).mappings()]
 
 
 async def decisions(session: AsyncSession, number: int) -> list[DecisionRow]:

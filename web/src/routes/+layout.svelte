@@ -164,6 +164,10 @@
 		z-index: 5;
 	}
 	@media (max-width: 760px) {
+		/* On a phone somebody decides: the route gives way to the promotion. */
+		header:has(+ main :global(.decision)) :global(nav.line) {
+			display: none;
+		}
 		header,
 		main {
 			padding-inline: 14px;

@@ -16,7 +16,7 @@
 
 <h2>Inspection</h2>
 <p class="soft">
-	Policy of {policy.title}, version {policy.version}{#if policy.baseline}, on top of what {policy.baseline} asks for{/if}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
+	Policy of {policy.title}, version {policy.version}{#if policy.baseline}, over the baseline of {policy.baseline}{/if}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
 		{day(new Date(policy.in_force_from), file.row.target.zone)}{/if}
 </p>
 <ul>

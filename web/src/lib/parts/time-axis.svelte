@@ -10,7 +10,7 @@
 <div class="axis" aria-hidden="true">
 	<span class="tick now" style:left="0">now</span>
 	{#each shown as tick (tick.at)}
-		{#if tick.place > 0.1 && tick.place < 0.97}
+		{#if tick.place > (tick.midnight ? 0.15 : 0.1) && tick.place < 0.97}
 			<span class="tick" class:midnight={tick.midnight} style:left="{tick.place * 100}%">{tick.label}</span>
 		{/if}
 	{/each}
