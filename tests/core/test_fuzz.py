@@ -5,14 +5,19 @@ import json
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
 from tests.core.cases import AT, facts, words
 
+from dogana.bench.cases import full_facts, full_policy
 from dogana.core.facts import Facts
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.document import Policy, PolicyError, policy_from, read_policy
+from dogana.core.policy.inheritance import inherited
 from dogana.demo.rules import policies
 
-GOOD = policies(AT)["live-south"][-1]
+LIVE = policies(AT)
+GOOD = inherited(policy_from(LIVE["live"][0]), policy_from(LIVE["live-south"][-1])).plain()
+FACTS = full_facts(commits=2, files=2)
 junk = st.recursive(
     st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8),
     lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner, max_size=3),
@@ -23,10 +28,18 @@ tricky = st.sampled_from(
         "FREQ=DAILY;COUNT=0",
         "FREQ=YEARLY;BYMONTHDAY=31;BYMONTH=2",
         "P99999999D",
+        "FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30",
+        "files.all(a, files.all(b, files.all(c, a.path == b.path)))",
+        "1 / 0 == 1",
+        1e308,
+        -0.0,
         "9999-12-31T23:59",
         "0001-01-01T00:00",
     ]
 )
+
+
+EVERY_KIND = full_policy()
 
 
 def places(value, path=()):
@@ -40,8 +53,8 @@ def places(value, path=()):
 PLACES = [path for path in places(GOOD) if path]
 
 
-def mutated(path, value, *, remove):
-    document = copy.deepcopy(GOOD)
+def mutated(path, value, *, remove, of=GOOD):
+    document = copy.deepcopy(of)
     inner = document
     for step in path[:-1]:
         inner = inner[step]
@@ -92,6 +105,30 @@ def test_raw_bytes(raw):
     """As a file somebody mistook for a policy."""
     _, faults = attempted(read_policy, raw.decode("utf-8", "replace"))
     assert faults
+
+
+def facts_attempted(plain):
+    """The facts, or what they were refused for; anything else that is raised fails the test."""
+    try:
+        return Facts.model_validate_json(json.dumps(plain)), []
+    except ValidationError as refused:
+        return None, refused.errors()
+
+
+FACT_PLACES = [path for path in places(FACTS.plain()) if path]
+
+
+@settings(max_examples=250, deadline=2000)
+@given(st.sampled_from(FACT_PLACES), junk | tricky, st.booleans())
+def test_good_facts_with_one_part_spoilt(path, value, remove):
+    """Refused with a place, or inspected by a policy with every kind of rule."""
+    spoilt = mutated(path, value, remove=remove, of=FACTS.plain())
+    known, faults = facts_attempted(spoilt)
+    assert all(fault["msg"] for fault in faults)
+    if known is None:
+        return
+    sheet = inspect(EVERY_KIND, known, words(EVERY_KIND, known), AT)
+    assert len(sheet.findings) == len(EVERY_KIND.rules)
 
 
 def test_facts_read_back_are_the_facts():

@@ -99,6 +99,30 @@ FINDINGS = {
         "unmet",
         "The revision is on try/it; it should be on main.",
     ),
+    "the look at the repository is old": (
+        {"kind": "origin", "branches": ["main"]},
+        {"known": facts(origin=reading({"branches": ["main"]}, at=AT - timedelta(hours=2)))},
+        "unknown",
+        "The repository was last read 2 h ago; a reading counts for 1 h.",
+    ),
+    "tickets of another project do not count": (
+        {"kind": "tickets", "status": ["done"], "projects": ["OTHER"]},
+        {},
+        "unmet",
+        "No tickets named in one commit; at least 1 must be.",
+    ),
+    "tickets of another type do not count": (
+        {"kind": "tickets", "status": ["open"], "types": ["fault"], "at_least": 0},
+        {},
+        "met",
+        "No ticket is named, and none has to be.",
+    ),
+    "a ticket that an open one blocks": (
+        {"kind": "tickets", "status": ["done"], "unblocked": True},
+        {"known": facts(tickets=reading([{"key": "CW-1", "status": "done", "open_blockers": ["CW-9"]}]))},
+        "unmet",
+        "CW-1 is blocked by CW-9.",
+    ),
     "no tag": ({"kind": "origin", "tags": ["v*"]}, from_where("main"), "unmet", "It carries no tag v*."),
     "a tag nobody signed": (
         {"kind": "origin", "signed": True},

@@ -131,6 +131,8 @@ class Ticket(Document):
     """None when the tracker has no such ticket."""
     kind: str | None = None
     link: str | None = None
+    open_blockers: tuple[str, ...] = ()
+    """The keys of the tickets that block it and are still open."""
 
 
 class Landing(Document):

@@ -24,6 +24,7 @@ class _Answer(BaseModel):
     status: str = Field(max_length=60)
     kind: str | None = Field(default=None, max_length=60)
     link: str | None = Field(default=None, max_length=1000, pattern=r"^https?://")
+    open_blockers: tuple[str, ...] = Field(default=(), max_length=100)
 
 
 class HttpTracker:

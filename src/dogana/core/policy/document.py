@@ -26,7 +26,7 @@ class Policy(Document):
     """The IANA zone in which its sentences tell the time."""
     inherits: Slug | None = None
     """The class of environments whose policy is its baseline; it may add and tighten, never loosen."""
-    rules: tuple[AnyRule, ...] = Field(default=(), max_length=100)
+    rules: tuple[AnyRule, ...] = Field(default=(), max_length=100, validate_default=True)
     """In the order in which people should read them; an heir may have none of its own."""
 
     @model_validator(mode="after")

@@ -1,5 +1,6 @@
 """`origin`: where the source revision has to stand in its repository."""
 
+from datetime import timedelta
 from fnmatch import fnmatchcase
 from typing import Annotated, Literal, Self
 
@@ -7,7 +8,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from dogana.core.facts import Commit, Origin
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import rank, within
+from dogana.core.rules.strictness import lower, rank, within
 from dogana.core.words import counted, listed, sentence
 
 Pattern = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z*?][0-9A-Za-z*?._/+-]{0,99}$")]
@@ -23,6 +24,7 @@ class FromWhere(Rule):
         within("tags", "with a tag {}"),
         rank("signed", (False, True), "a signed tag: {}"),
         rank("reviewed", (False, True), "every commit reviewed: {}"),
+        lower("fresh", "a look counts for {}"),
     )
 
     kind: Literal["origin"]
@@ -34,6 +36,8 @@ class FromWhere(Rule):
     """Such a tag carries a good signature."""
     reviewed: bool = False
     """Every commit names a reviewer who is not its author."""
+    fresh: Annotated[timedelta, Field(gt=timedelta(0))] = timedelta(hours=1)
+    """How old the look at the repository may be before it counts as unknown."""
 
     @model_validator(mode="after")
     def _asks_for_something(self) -> Self:
@@ -52,6 +56,9 @@ class FromWhere(Rule):
             )
         if facts.origin.value is None:
             return self.unknown(facts.origin, "The repository", case)
+        stale = self.stale(facts.origin, "The repository", self.fresh, case)
+        if stale is not None:
+            return stale
         origin = facts.origin.value
         evidence = [
             Evidence(label="On branches", value=listed(origin.branches[:10]) or "none"),

@@ -7,7 +7,7 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.facts import Facts, Ticket
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import higher, lower, rank, within
+from dogana.core.rules.strictness import higher, lower, rank, same, within
 from dogana.core.words import counted, listed, sentence
 
 Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
@@ -21,6 +21,9 @@ class Tickets(Rule):
         rank("which", ("any", "all"), "{} of the tickets"),
         higher("at_least", "at least {} named"),
         lower("fresh", "an answer counts for {}"),
+        same("projects", "of the projects {}"),
+        same("types", "of the types {}"),
+        rank("unblocked", (False, True), "none blocked: {}"),
     )
 
     kind: Literal["tickets"]
@@ -30,6 +33,12 @@ class Tickets(Rule):
     """Every linked ticket, or at least one."""
     at_least: int = Field(default=1, ge=0, le=50)
     """How many tickets must be linked at all."""
+    projects: tuple[Status, ...] = Field(default=(), max_length=20)
+    """Only tickets of these projects count, by what their keys begin with; all when empty."""
+    types: tuple[Status, ...] = Field(default=(), max_length=20)
+    """Only tickets of these types count; all when empty."""
+    unblocked: bool = False
+    """None that counts may be blocked by one that is open."""
     fresh: timedelta = timedelta(minutes=15)
     """How old the tracker's answer may be before it counts as unknown."""
 
@@ -49,7 +58,7 @@ class Tickets(Rule):
     def _judge(self, facts: Facts) -> Finding:
         assert facts.change.value is not None
         assert facts.tickets.value is not None
-        tickets = facts.tickets.value
+        tickets = [ticket for ticket in facts.tickets.value if self._counts(ticket)]
         evidence = [self._line(ticket) for ticket in tickets]
         wanted = listed(self.status, "or")
         if len(tickets) < self.at_least:
@@ -66,11 +75,21 @@ class Tickets(Rule):
                 settled_by="facts",
                 evidence=evidence,
             )
+        blocked = [ticket for ticket in tickets if ticket.open_blockers]
+        if self.unblocked and blocked:
+            said = [f"{ticket.key} is blocked by {listed(ticket.open_blockers)}" for ticket in blocked]
+            return self.finding(Outcome.UNMET, f"{listed(said)}.", settled_by="facts", evidence=evidence)
         fine = [ticket.key for ticket in tickets if ticket.status in self.status]
         if not fine:
             return self.finding(Outcome.MET, "No ticket is named, and none has to be.")
         verb = "is" if len(fine) == 1 else "are"
         return self.finding(Outcome.MET, f"{listed(fine)} {verb} {wanted}.", evidence=evidence)
+
+    def _counts(self, ticket: Ticket) -> bool:
+        """Whether it is of the projects and types asked for; one that nobody knows counts by its key."""
+        project = ticket.key.rpartition("-")[0]
+        of_type = not self.types or ticket.status is None or ticket.kind in self.types
+        return of_type and (not self.projects or project in self.projects)
 
     def _line(self, ticket: Ticket) -> Evidence:
         title = f"{ticket.title}: " if ticket.title else ""
