@@ -19,6 +19,7 @@ class Step:
     folder: str = "."
 
 
+_PATIENCE_SECONDS = 1500
 _BIN = Path(sys.executable).parent
 STEPS = (
     Step(name="format", command=(str(_BIN / "ruff"), "format", "--check", "src", "tests")),
@@ -47,11 +48,15 @@ def run_checks(root: Path, only: str | None) -> int:
         console.print(f"[bold]{step.name}[/bold]")
         began = time.monotonic()
         environment = {**os.environ, "NO_COLOR": "1", "PYTHONDONTWRITEBYTECODE": "1"}
-        done = subprocess.run(step.command, cwd=root / step.folder, env=environment, check=False)
-        console.print(
-            f"  {'passed' if done.returncode == 0 else 'FAILED'} in {time.monotonic() - began:.0f} s"
-        )
-        if done.returncode != 0:
+        try:
+            done = subprocess.run(
+                step.command, cwd=root / step.folder, env=environment, check=False, timeout=_PATIENCE_SECONDS
+            )
+            outcome = "passed" if done.returncode == 0 else "FAILED"
+        except subprocess.TimeoutExpired:
+            outcome = "FAILED, given up"
+        console.print(f"  {outcome} in {time.monotonic() - began:.0f} s")
+        if outcome != "passed":
             failed.append(step.name)
     console.print(f"Failed: {', '.join(failed)}." if failed else "Everything passed.")
     return 1 if failed else 0
