@@ -125,3 +125,16 @@ async def test_tickets_are_read_and_a_missing_one_is_a_fact():
     one, two = (await answering(handler).tickets(("CW-1", "CW-2"))).value
     assert (one.title, one.status) == ("Work", "done")
     assert (two.key, two.status) == ("CW-2", None)
+
+
+async def test_where_a_revision_stands(repositories):
+    """The branches that hold it, the tags on it with whose signature, and who reviewed its commits."""
+    revision = await repositories.resolve(SERVICE.id, "v1.2")
+    reading = await repositories.origin(SERVICE.id, revision)
+    assert reading.value is not None
+    assert reading.value.branches == ("main",)
+    assert [(tag.name, tag.signed_by) for tag in reading.value.tags] == [("v1.2", None)]
+    change = await repositories.change(SERVICE.id, None, revision)
+    assert change.value is not None
+    assert all(c.reviewed_by and c.reviewed_by[0] != c.author_email for c in change.value.commits)
+    assert (await repositories.origin("nothing", revision)).unknown == "there is no repository nothing"
