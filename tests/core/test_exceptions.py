@@ -90,6 +90,11 @@ def test_what_is_met_is_not_called_waived():
     assert waived(*GRANTED, rule={**SOAK, "at_least": "PT1H"}).findings[0].outcome is Outcome.MET
 
 
+def test_what_does_not_apply_is_not_called_waived():
+    """At the first leg nothing soaks, waiver or not."""
+    assert waived(*GRANTED, known=facts(leg_before=())).findings[0].outcome is Outcome.NOT_APPLICABLE
+
+
 def test_waived_time_closes_again_at_the_waivers_end():
     """In the forecast as in the finding."""
     made, known = policy(SOAK), facts()

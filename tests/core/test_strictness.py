@@ -163,6 +163,16 @@ TWO = {"kind": "reviewers", "seats": [{"group": "security", "count": 2}]}
             "lag: at most 2 instead of 5",
         ),
         (
+            {"kind": "monitors", "watch": [{"name": "lag", "query": "lag", "at_most": 5}]},
+            {
+                "kind": "monitors",
+                "of": "leg before",
+                "watch": [{"name": "lag", "query": "lag", "at_most": 5}],
+            },
+            "incomparable",
+            "looks at leg before instead of target",
+        ),
+        (
             {"kind": "needs", "services": [{"service": "core", "at_least": "2.0"}]},
             {"kind": "needs", "services": [{"service": "core", "at_least": "1.9"}]},
             "laxer",

@@ -9,7 +9,7 @@ from typing import cast
 from dogana.core.facts import Kind
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.rules.base import Finding, Outcome, Seat
+from dogana.core.rules.base import Finding, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.time.windows import Calendar
@@ -217,7 +217,6 @@ def finding_view(finding: Finding, row: PromotionRow, actor: Actor, grounds: Gro
     rule = next((rule for rule in grounds.policy.rules if rule.id == finding.rule), None)
     group = rule.waivable if rule else None
     decides = row.state in PENDING and Right.DECIDE in actor.rights
-    in_the_way = finding.outcome in (Outcome.UNMET, Outcome.PENDING, Outcome.UNKNOWN)
     return FindingView(
         rule=finding.rule,
         kind=finding.kind,
@@ -238,7 +237,7 @@ def finding_view(finding: Finding, row: PromotionRow, actor: Actor, grounds: Gro
         )
         if waiver
         else None,
-        may_ask=decides and group is not None and waiver is None and in_the_way,
+        may_ask=decides and group is not None and waiver is None and finding.outcome.stands_in_the_way,
         may_grant=decides and actor.id in finding.may_grant,
         may_revoke=decides and waiver is not None,
     )

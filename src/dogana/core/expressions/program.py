@@ -42,7 +42,8 @@ def _compiled(text: str) -> Any:
 
 
 @lru_cache(maxsize=4096)
-def _tree(text: str) -> Node:
+def tree_of(text: str) -> Node:
+    """The tree of an expression, read once."""
     return read_expression(text)
 
 
@@ -63,7 +64,7 @@ def holds(text: str, context: Any, sizes: Mapping[str, int], other: int) -> bool
     Raises:
         NotComputedError: when a named field is absent, a value does not fit, or it would take too long.
     """
-    if steps(_tree(text), sizes, other) > MOST:
+    if steps(tree_of(text), sizes, other) > MOST:
         raise NotComputedError("it would have to look at too many combinations")
     try:
         value = _compiled(text).execute(context)

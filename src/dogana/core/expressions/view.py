@@ -7,8 +7,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from dogana.core.expressions.program import NotComputedError, context_of, holds, names_in
-from dogana.core.expressions.reader import Node, read_expression
+from dogana.core.expressions.program import NotComputedError, context_of, holds, names_in, tree_of
+from dogana.core.expressions.reader import Node
 from dogana.core.expressions.types import VARIABLES
 from dogana.core.facts import Facts
 from dogana.core.rollout import AT_ONCE
@@ -125,7 +125,7 @@ def _own(model: type[BaseModel], fields: frozenset[str]) -> tuple[str, ...]:
 
 @lru_cache(maxsize=4096)
 def _fields_in(text: str) -> frozenset[str]:
-    return frozenset(_fields(read_expression(text)))
+    return frozenset(_fields(tree_of(text)))
 
 
 def _fields(node: Node) -> Iterable[str]:

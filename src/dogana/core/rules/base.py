@@ -37,6 +37,11 @@ class Outcome(StrEnum):
     NOT_APPLICABLE = "not applicable"
     """The rule does not concern this promotion."""
 
+    @property
+    def stands_in_the_way(self) -> bool:
+        """Whether a promotion with such a finding has to wait."""
+        return self in (Outcome.UNMET, Outcome.PENDING, Outcome.UNKNOWN)
+
 
 class Evidence(Document):
     """One line of what a finding rests on."""
@@ -119,13 +124,17 @@ class Case:
         return tuple(a for a in self.decisions.approvals() if not self.changed_since(a))
 
     @cached_property
+    def waivers_asked(self) -> dict[str, Waiver]:
+        """The last waiver of each rule that was asked for and not revoked, whether it holds or not."""
+        return {waiver.rule: waiver for waiver in self.decisions.waivers()}
+
+    @cached_property
     def waivers(self) -> dict[str, Waiver]:
         """The valid waiver of each rule that has one."""
         return {
-            waiver.rule: waiver
-            for waiver in self.decisions.waivers()
+            rule.id: waiver
             for rule in self.rules
-            if rule.id == waiver.rule and self.why_no_waiver(rule, waiver) is None
+            if (waiver := self.waivers_asked.get(rule.id)) and self.why_no_waiver(rule, waiver) is None
         }
 
     def why_no_waiver(self, rule: "Rule", waiver: Waiver) -> str | None:
@@ -236,9 +245,9 @@ class Rule(Document):
             )
         else:
             found = self.inspect(case)
-        if self.waivable is None or found.outcome is Outcome.MET:
+        if self.waivable is None or not found.outcome.stands_in_the_way:
             return found
-        waiver = next((one for one in case.decisions.waivers() if one.rule == self.id), None)
+        waiver = case.waivers_asked.get(self.id)
         if waiver is None or case.at >= waiver.until:
             return found
         if self.id in case.waivers:

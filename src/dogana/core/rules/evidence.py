@@ -57,10 +57,8 @@ class Required(Rule):
                 settled_by="facts",
                 evidence=evidence,
             )
-        ends = report.produced_at + self.not_older if self.not_older else None
         if self.holds is None:
-            because = f"{self._called} is there, made by {report.by}."
-            return self.finding(Outcome.MET, because, evidence=evidence, holds_until=ends)
+            return self._met(f"{self._called} is there, made by {report.by}.", report, evidence)
         return self._judge(self.holds, report, evidence, case)
 
     def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
@@ -78,8 +76,12 @@ class Required(Rule):
         if not good:
             because = self.otherwise or f"{self._called} does not say what it should"
             return self.finding(Outcome.UNMET, sentence(because), settled_by="facts", evidence=evidence)
-        ends = report.produced_at + self.not_older if self.not_older else None
         because = f"{self._called} says what it should, made {lasting(case.at - report.produced_at)} ago."
+        return self._met(because, report, evidence)
+
+    def _met(self, because: str, report: Report, evidence: list[Evidence]) -> Finding:
+        """Met until the evidence is too old."""
+        ends = report.produced_at + self.not_older if self.not_older else None
         return self.finding(Outcome.MET, because, evidence=evidence, holds_until=ends)
 
 

@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from dogana.core.document import Document, Number
 from dogana.core.facts import Monitor, Series
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import higher, keyed, lower, rank, same
+from dogana.core.rules.strictness import beyond, higher, keyed, lower, same
 from dogana.core.words import counted, lasting, listed, sentence
 
 Judged = Literal["last", "mean", "worst"]
@@ -77,7 +77,7 @@ class Health(Rule):
     """Healthy now."""
 
     strictness = (
-        rank("of", ("target", "leg before", "both"), "looks at {}"),
+        beyond("looks_at", "looks at {}"),
         lower("fresh", "a reading counts for {}"),
         keyed(
             "watch",
@@ -136,6 +136,11 @@ class Health(Rule):
         verb = "keeps to its limits" if len(self.watch) == 1 else "keep to their limits"
         because = sentence(f"{kept} {verb} in {listed(list(titles.values()))}")
         return self.finding(Outcome.MET, because, evidence=evidence)
+
+    @property
+    def looks_at(self) -> tuple[str, ...]:
+        """The places whose health counts."""
+        return ("leg before", "target") if self.of == "both" else (self.of,)
 
     def environments(self, case: Case) -> dict[str, str]:
         """The environments looked at, with their titles."""
