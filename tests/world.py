@@ -15,13 +15,15 @@ from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cluster import Urls
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.demo.seed import make_landscape
+from dogana.demo.seed import make_landscape, set_sources
 from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock
 from dogana.service import course, decisions, inspection, intake, ledger, policies, reading
 from dogana.service.backend import Backend
+from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.views import Dossier
 from dogana.settings import Settings
 from dogana.sources.git import GitRepositories
+from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database
@@ -80,12 +82,17 @@ class World:
         async with httpx.AsyncClient(transport=httpx.ASGITransport(tracker)) as client:
             backend = Backend(
                 database=database,
-                repositories=GitRepositories(folder / "repositories", clock),
-                tracker=HttpTracker(client, "http://tracker", clock),
+                repositories=GitRepositories(
+                    folder / "repositories", clock, folder / "mirrors", Reachable("127.0.0.0/8")
+                ),
+                tracker=HttpTracker(client, clock),
                 metrics=PastMetrics(clock),
+                client=client,
                 clock=clock,
+                keyring=Keyring.read(new_key_line()),
             )
             await make_landscape(database)
+            await set_sources(backend, "http://tracker", "http://metrics")
             world = cls(backend, clock, tickets, unavailable, urls, folder, builds)
             await world.adopt("bench", TICKETS)
             await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS)
@@ -121,7 +128,7 @@ class World:
     async def land(self, number: int, *artifacts: Artifact) -> PromotionRow:
         return await course.land(self.backend, ACTORS["pipeline"], number, artifacts=artifacts, note="")
 
-    async def depart(self, number: int) -> PromotionRow:
+    async def depart(self, number: int) -> str | None:
         return await course.depart(self.backend, ACTORS["pipeline"], number)
 
     async def waiting(self, who: str = "noor") -> PromotionRow:

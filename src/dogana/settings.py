@@ -29,14 +29,21 @@ class Settings(BaseSettings):
     repository_root: Path = Field(
         default=Path("repositories"), description="Folder below which services' git repositories lie."
     )
-    tracker_url: str = Field(
-        default="", description="Ticket tracker; `GET {url}/tickets/{key}` answers JSON or 404."
+    mirrors: Path = Field(
+        default=Path("mirrors"),
+        description="Folder in which repositories at an address are mirrored.",
     )
-    metrics_url: str = Field(
-        default="", description="Metrics server with the Prometheus HTTP API; empty for none."
+    reachable: str = Field(
+        default="public",
+        description="Networks that sources and subscribers may lie in, such as `public, 10.2.0.0/16`; "
+        "`public` is every public address.",
     )
-    source_timeout: float = Field(
-        default=3.0, gt=0, le=60, description="Seconds an outside system may take to answer."
+    sealing_keys: str = Field(
+        default="", description="Keys that seal secrets, a line each, oldest first; instead of the file."
+    )
+    sealing_keys_file: Path = Field(
+        default=Path("dogana-sealing.keys"),
+        description="File with the keys that seal secrets; `dogana seal new` adds one.",
     )
     refresh: float = Field(
         default=60.0, gt=0, description="Seconds after which the facts of what waits are read again."

@@ -4,35 +4,62 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-import httpx
 from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.clock import Clock, system_clock
 from dogana.service.backend import Backend
+from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
 from dogana.sources.git import GitRepositories
-from dogana.sources.metrics import PrometheusMetrics
+from dogana.sources.metrics import HttpMetrics
+from dogana.sources.reachable import Reachable, guarded_client
 from dogana.sources.tickets import HttpTracker
 from dogana.store import Database
+
+_SECONDS = 10.0
 
 
 @asynccontextmanager
 async def backend_for(settings: Settings, clock: Clock = system_clock) -> AsyncIterator[Backend]:
     """A backend on the settings' database and sources, closed with the block."""
-    async with httpx.AsyncClient(timeout=settings.source_timeout) as client:
+    reachable = Reachable(settings.reachable)
+    async with guarded_client(reachable, _SECONDS) as client:
         backend = Backend(
             database=Database(settings.database_url),
-            repositories=GitRepositories(settings.repository_root, clock),
-            tracker=HttpTracker(client, settings.tracker_url, clock),
-            metrics=PrometheusMetrics(client, settings.metrics_url, clock),
+            repositories=GitRepositories(settings.repository_root, clock, settings.mirrors, reachable),
+            tracker=HttpTracker(client, clock),
+            metrics=HttpMetrics(client, clock),
+            client=client,
             clock=clock,
+            keyring=read_keyring(settings),
             refresh=settings.refresh,
         )
         try:
             yield backend
         finally:
             await backend.database.close()
+
+
+def read_keyring(settings: Settings) -> Keyring | None:
+    """The keys that seal secrets, from the environment or else the file; None where there are none.
+
+    Raises:
+        ValueError: when they cannot be used.
+    """
+    if settings.sealing_keys:
+        return Keyring.read(settings.sealing_keys)
+    if settings.sealing_keys_file.exists():
+        return Keyring.read(settings.sealing_keys_file.read_text())
+    return None
+
+
+def add_sealing_key(path: Path) -> None:
+    """Add a key to the file, which seals from now on; the older ones go on opening."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.touch(mode=0o600)
+    with path.open("a") as file:
+        file.write(new_key_line() + "\n")
 
 
 def read_key(path: Path) -> Ed25519PrivateKey:

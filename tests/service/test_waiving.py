@@ -9,7 +9,7 @@ from dogana.core.errors import InvalidError, InvalidPolicyError, NotFoundError, 
 from dogana.core.facts import Report
 from dogana.core.time.windows import Calendar
 from dogana.demo.simulate import ACTORS
-from dogana.service import decisions, inspection, policies, setup, waivers
+from dogana.service import decisions, evidence, inspection, policies, setup, waivers
 from dogana.store.tables import EnvironmentRow
 
 SOAK = {"id": "soak", "kind": "soak", "title": "A week", "at_least": "P7D", "waivable": "release-desk"}
@@ -156,7 +156,7 @@ async def test_evidence_and_calendars_reach_the_inspection(world: World):
     row = await world.waiting()
     assert (await world.dossier(row.number)).row.verdict == "barred"
     report = Report(name="scan", kind="scan", produced_at=NOW, by="a scanner", content={"bad": 0})
-    await setup.attach(world.backend, ACTORS["noor"], "taps-portal", "1.2.0", report)
+    await evidence.attach(world.backend, ACTORS["noor"], "taps-portal", "1.2.0", report)
     await inspection.refresh(world.backend, row.number)
     dossier = await world.dossier(row.number)
     assert [(f.rule, f.outcome) for f in dossier.findings] == [("scan", "met"), ("feast", "pending")]

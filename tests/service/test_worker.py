@@ -67,10 +67,10 @@ async def test_one_that_cannot_be_inspected_holds_up_no_other(world: World, work
     world.tickets["TAPS-3"] = world.tickets["TAPS-3"].model_copy(update={"status": "open"})
     answer = world.backend.tracker.tickets
 
-    async def failing(keys):
+    async def failing(tracker, keys):
         if "TAPS-2" in keys and "TAPS-3" not in keys:
             raise InvalidError("cannot be inspected")
-        return await answer(keys)
+        return await answer(tracker, keys)
 
     monkeypatch.setattr(world.backend.tracker, "tickets", failing)
     world.clock.now += timedelta(seconds=world.backend.refresh + 1)

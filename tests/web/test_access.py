@@ -34,6 +34,13 @@ REPORT = {
     "by": "a scanner",
     "content": {"critical": 0},
 }
+ENVIRONMENT = {"title": "Spare", "zone": "Europe/Rome", "departs": "at once"}
+SOURCE = {"kind": "metrics", "title": "Spare", "settings": {"address": "http://metrics"}}
+RELEASE = {
+    "version": "1.2.0",
+    "revision": "v1.2.0",
+    "artifacts": [{"name": "portal.tar.gz", "digest": "sha256:" + "a" * 64, "size": 1234}],
+}
 DOORS = {
     "GET /api/desk": (ANY, None),
     "GET /api/routes": (ANY, None),
@@ -57,7 +64,55 @@ DOORS = {
     "GET /api/calendars": (ANY, None),
     "PUT /api/calendars/feasts": ({"policy owner"}, CALENDAR),
     "DELETE /api/calendars/none": ({"policy owner"}, None),
-    "POST /api/services/x/releases/1/evidence": ({"approver", "requester"}, REPORT),
+    "POST /api/bundles": ({"approver", "requester"}, {"title": "b", "promotions": [NEW, NEW]}),
+    "POST /api/promotions/{number}/prepared": ({"approver", "requester"}, {}),
+    "POST /api/promotions/{number}/clearance/revoke": ({"approver"}, {}),
+    "GET /api/environments": (ANY, None),
+    "GET /api/environments/bench": (ANY, None),
+    "PUT /api/environments/spare": ({"administrator"}, ENVIRONMENT),
+    "GET /api/travel-routes": (ANY, None),
+    "GET /api/travel-routes/standard": (ANY, None),
+    "PUT /api/travel-routes/spare": ({"administrator"}, {"title": "Spare", "legs": [["bench"]]}),
+    "GET /api/services": (ANY, None),
+    "GET /api/services/taps-portal": (ANY, None),
+    "PUT /api/services/spare": (
+        {"administrator"},
+        {"title": "S", "repository": "s", "route": "standard"},
+    ),
+    "GET /api/services/taps-portal/releases": (ANY, None),
+    "POST /api/services/taps-portal/releases": ({"approver", "requester"}, RELEASE),
+    "GET /api/services/taps-portal/releases/1.2.0": (ANY, None),
+    "POST /api/services/taps-portal/releases/1.2.0/evidence": ({"approver", "requester"}, REPORT),
+    "PUT /api/services/taps-portal/releases/1.2.0/evidence/plan?format=plan": (
+        {"approver", "requester"},
+        {"add": [], "change": [], "destroy": []},
+    ),
+    "GET /api/services/taps-portal/releases/1.2.0/evidence/plan/file": (ANY, None),
+    "GET /api/services/taps-portal/values": ({"administrator"}, None),
+    "PUT /api/services/taps-portal/values/KEY": ({"administrator"}, {"value": "v"}),
+    "DELETE /api/services/taps-portal/values/NONE": ({"administrator"}, None),
+    "POST /api/clearance-keys": ({"administrator"}, None),
+    "POST /api/clearances/introspect": (ANY, {"clearance": "x"}),
+    "POST /api/clearances/values": ({"approver", "requester"}, {"clearance": "x"}),
+    "GET /api/source-kinds": (ANY, None),
+    "GET /api/sources": (ANY, None),
+    "PUT /api/sources/spare": ({"administrator"}, SOURCE),
+    "DELETE /api/sources/none": ({"administrator"}, None),
+    "POST /api/source-trials": (
+        {"administrator"},
+        {"kind": "tickets", "settings": {"address": "http://tracker/tickets/{key}"}, "ask": "TAPS-1"},
+    ),
+    "PUT /api/calendars/feasts/ics": ({"policy owner"}, None),
+    "GET /api/calendars/feasts/ics": (ANY, None),
+    "GET /api/senders": (ANY, None),
+    "PUT /api/senders/spare": ({"administrator"}, {"title": "S", "person": "pipeline"}),
+    "DELETE /api/senders/none": ({"administrator"}, None),
+    "GET /api/arrivals": (ANY, None),
+    "GET /api/subscribers": (ANY, None),
+    "PUT /api/subscribers/spare": ({"administrator"}, {"title": "S", "address": "http://tracker/x"}),
+    "DELETE /api/subscribers/none": ({"administrator"}, None),
+    "GET /api/deliveries": (ANY, None),
+    "POST /api/deliveries/97/resend": ({"administrator"}, None),
     "GET /api/environments/bench/policies": (ANY, None),
     "POST /api/environments/bench/policies": ({"policy owner"}, {"document": "no"}),
     "POST /api/environments/bench/policies/99/adopt": ({"policy owner"}, {}),
@@ -67,7 +122,14 @@ DOORS = {
     "POST /api/tokens": ({"administrator"}, TOKEN),
     "DELETE /api/tokens/99": ({"administrator"}, None),
 }
-OPEN_TO_ALL = {"POST /api/session", "GET /api/policy-schema"}
+OPEN_TO_ALL = {
+    "POST /api/session",
+    "GET /api/policy-schema",
+    "GET /.well-known/jwks.json",
+    "POST /api/hooks/{sender}",
+    "GET /api/feeds/{token}/{environment}.ics",
+}
+"""Those that carry a signature or a token of their own are tested with what they are for."""
 ELSEWHERE = {"GET /api/me", "DELETE /api/session", "GET /api/events"}
 
 
@@ -107,12 +169,30 @@ def test_the_table_of_doors_is_complete(world_openapi):
     doors = {f"{method.upper()} {path}" for path, item in world_openapi["paths"].items() for method in item}
     known = {door.replace("/99", "/{version}" if "policies" in door else "/{token_id}") for door in DOORS}
     for given, name in (
-        ("/environments/bench", "/environments/{environment}"),
+        ("/environments/bench/", "/environments/{environment}/"),
+        ("/environments/bench", "/environments/{name}"),
+        ("/environments/spare", "/environments/{name}"),
+        ("/travel-routes/standard", "/travel-routes/{name}"),
+        ("/travel-routes/spare", "/travel-routes/{name}"),
+        ("/services/taps-portal/", "/services/{service}/"),
+        ("/services/taps-portal", "/services/{name}"),
+        ("/services/spare", "/services/{name}"),
+        ("/releases/1.2.0", "/releases/{version}"),
+        ("/evidence/plan", "/evidence/{name}"),
+        ("?format=plan", ""),
+        ("/values/KEY", "/values/{name}"),
+        ("/values/NONE", "/values/{name}"),
+        ("/sources/spare", "/sources/{name}"),
+        ("/sources/none", "/sources/{name}"),
+        ("/senders/spare", "/senders/{name}"),
+        ("/senders/none", "/senders/{name}"),
+        ("/subscribers/spare", "/subscribers/{name}"),
+        ("/subscribers/none", "/subscribers/{name}"),
+        ("/deliveries/97", "/deliveries/{number}"),
         ("/waivers/tickets/", "/waivers/{rule}/"),
         ("/stand-ins/98", "/stand-ins/{number}"),
         ("/calendars/feasts", "/calendars/{name}"),
         ("/calendars/none", "/calendars/{name}"),
-        ("/services/x/releases/1/", "/services/{service}/releases/{version}/"),
     ):
         known = {door.replace(given, name) for door in known}
     assert doors == known | OPEN_TO_ALL | ELSEWHERE

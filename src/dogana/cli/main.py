@@ -19,9 +19,15 @@ app = typer.Typer(
 )
 app.add_typer(ledger.app, name="ledger")
 app.command()(pipeline.request)
+app.command()(pipeline.attach)
 app.command()(pipeline.wait)
+app.command()(pipeline.depart)
+app.command()(pipeline.values)
+app.command()(pipeline.report)
 app.command()(offline.inspect)
 app.command()(offline.forecast)
+seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)
+app.add_typer(seal_commands, name="seal")
 key_commands = typer.Typer(help="The key that signs checkpoints.", no_args_is_help=True)
 app.add_typer(key_commands, name="key")
 policy_commands = typer.Typer(help="Policy documents.", no_args_is_help=True)
@@ -142,6 +148,28 @@ def key_show(path: Path) -> None:
     from dogana.wiring import read_key
 
     typer.echo(public_key_text(read_key(path).public_key()))
+
+
+@seal_commands.command("new")
+def seal_new(path: Path) -> None:
+    """Add a key to the file, made if it is not there; it seals from now on, the older ones go on opening."""
+    from dogana.wiring import add_sealing_key
+
+    add_sealing_key(path)
+    typer.echo(f"{path} has a new key. Restart Dogana, then run `dogana seal rotate`.")
+
+
+@seal_commands.command("rotate")
+def seal_rotate() -> None:
+    """Seal everything in the database with the newest key, so that older ones can be taken away."""
+    from dogana.service import vault
+    from dogana.wiring import backend_for
+
+    async def main(settings: Settings) -> int:
+        async with backend_for(settings) as backend:
+            return await vault.seal_again(backend)
+
+    typer.echo(f"{asyncio.run(main(_settings()))} values were sealed with an older key.")
 
 
 @policy_commands.command("schema")

@@ -1,22 +1,30 @@
-"""What a delivery pipeline needs: `request` and `wait`, against DOGANA_URL with DOGANA_TOKEN."""
+"""What a delivery pipeline needs, against DOGANA_URL with DOGANA_TOKEN: ask, attach, wait, depart, report."""
 
-import hashlib
-import time
+import json
+import shlex
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Literal
 
 import httpx
 import typer
 
 from dogana.cli.files import refuse
+from dogana.client import GONE, Dogana, ProblemError
 
 CLEARED, REFUSED, TIMED_OUT = 0, 3, 4
-_GONE = frozenset({"turned back", "withdrawn"})
-_OPEN = frozenset({"waiting"})
-_CHUNK = 1 << 20
+_CONFLICT = 409
 
 Url = Annotated[str, typer.Option(envvar="DOGANA_URL", help="Where Dogana answers.")]
 Token = Annotated[str, typer.Option(envvar="DOGANA_TOKEN", help="An API token.", show_default=False)]
+Number = Annotated[int, typer.Argument(help="The promotion's number.")]
+Note = Annotated[str, typer.Option(help="In words, for the record.")]
+Files = Annotated[list[Path] | None, typer.Option(help="A built file; its digest is computed here.")]
+Held = Annotated[
+    Path, typer.Option("--clearance", help="File with the clearance, as `dogana depart` wrote it.")
+]
+HERE = "http://127.0.0.1:8620"
 
 
 def request(
@@ -25,83 +33,144 @@ def request(
     to: Annotated[str, typer.Option(help="The environment to enter.")],
     repo: Annotated[str | None, typer.Option(help="The service's repository.")] = None,
     rev: Annotated[str | None, typer.Option(help="Branch, tag or commit it was built from.")] = None,
-    artifact: Annotated[
-        list[Path] | None, typer.Option(help="A built file; its digest is computed here.")
+    artifact: Files = None,
+    note: Note = "",
+    route: Annotated[str | None, typer.Option(help="The route, if not the standard one.")] = None,
+    key: Annotated[
+        str | None, typer.Option(help="A key of your own, so that asking again asks for nothing new.")
     ] = None,
-    note: Annotated[str, typer.Option(help="For the people who decide.")] = "",
-    url: Url = "http://127.0.0.1:8620",
+    url: Url = HERE,
     token: Token = "",
 ) -> None:
     """Ask for a promotion; prints its number."""
-    asking: dict[str, Any] = {"service": service, "version": version, "to": to, "note": note}
-    if repo is not None:
-        asking["repository"] = repo
-    if rev is not None:
-        asking["revision"] = rev
-    asking["artifacts"] = [_described(path) for path in artifact or []]
-    with _client(url, token) as client:
-        row = _answer(client, "POST", "/api/promotions", asking)
+    with _dogana(url, token) as dogana:
+        row = dogana.request(
+            service,
+            version,
+            to=to,
+            revision=rev,
+            repository=repo,
+            artifacts=artifact or (),
+            note=note,
+            route=route,
+            key=key,
+        )
     typer.echo(row["sentence"], err=True)
     typer.echo(row["number"])
 
 
+def attach(
+    service: Annotated[str, typer.Argument(help="The service.")],
+    version: Annotated[str, typer.Argument(help="The release's version; it must be on record.")],
+    file: Annotated[Path, typer.Argument(help="The report; plain, gzip or zip.")],
+    name: Annotated[str, typer.Option(help="What policies call it.")],
+    form: Annotated[
+        Literal["junit", "cobertura", "sarif", "cyclonedx", "plan", "file"],
+        typer.Option("--format", help="What it is."),
+    ],
+    by: Annotated[str, typer.Option(help="Who or what made it.")] = "",
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Send a report to be kept with a release; prints what was read out of it."""
+    with _dogana(url, token) as dogana:
+        report = dogana.attach(service, version, name, form, file, by=by)
+    plain = {key: value for key, value in report["content"].items() if not isinstance(value, list)}
+    typer.echo(f"{name}: " + ", ".join(f"{key} {value}" for key, value in plain.items()))
+
+
 def wait(
-    promotion: Annotated[int, typer.Argument(help="Its number.")],
+    promotion: Number,
     timeout: Annotated[float, typer.Option(help="Seconds to wait at most.")] = 3600.0,
     every: Annotated[float, typer.Option(min=0.2, help="Seconds between looks.")] = 2.0,
-    url: Url = "http://127.0.0.1:8620",
+    url: Url = HERE,
     token: Token = "",
 ) -> None:
     """Wait until a promotion is cleared.
 
-    Exits 0 when cleared or past that, 3 when turned back or withdrawn, 4 when the time is up.
+    Exits 0 when cleared or past that, 3 when turned back, withdrawn or superseded, 4 when the time is up.
     """
-    said = ""
-    ends = time.monotonic() + timeout
-    with _client(url, token) as client:
-        while True:
-            try:
-                row = _answer(client, "GET", f"/api/promotions/{promotion}")
-            except httpx.TransportError as exc:
-                row = {"sentence": f"Dogana cannot be reached ({exc}); trying again.", "state": "waiting"}
-            if row["sentence"] != said:
-                said = row["sentence"]
-                typer.echo(said)
-            if row["state"] in _GONE:
-                raise typer.Exit(REFUSED)
-            if row["state"] not in _OPEN:
-                raise typer.Exit(CLEARED)
-            left = ends - time.monotonic()
-            if left <= 0:
-                typer.echo("The time is up.", err=True)
-                raise typer.Exit(TIMED_OUT)
-            time.sleep(min(every, left))
+    with _dogana(url, token) as dogana:
+        try:
+            row = dogana.wait(promotion, seconds=timeout, every=every, say=typer.echo)
+        except TimeoutError:
+            typer.echo("The time is up.", err=True)
+            raise typer.Exit(TIMED_OUT) from None
+    raise typer.Exit(REFUSED if row["state"] in GONE else CLEARED)
 
 
-def _described(path: Path) -> dict[str, Any]:
-    """Name, digest and size of a file."""
-    made = hashlib.sha256()
-    try:
-        with path.open("rb") as file:
-            while chunk := file.read(_CHUNK):
-                made.update(chunk)
-            size = file.tell()
-    except OSError as exc:
-        refuse(f"{path} cannot be read: {exc.strerror}")
-    return {"name": path.name, "digest": f"sha256:{made.hexdigest()}", "size": size}
+def depart(
+    promotion: Number,
+    clearance: Annotated[
+        Path | None, typer.Option(help="File for the clearance, instead of printing it.")
+    ] = None,
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Let a cleared promotion go, or take over one that went; prints its clearance, a JWS.
+
+    Exits 3 when it is not cleared at this instant, or somebody else holds its clearance.
+    """
+    with _dogana(url, token) as dogana:
+        departure = dogana.depart(promotion)
+    typer.echo(departure["promotion"]["sentence"], err=True)
+    if clearance is None:
+        typer.echo(departure["clearance"])
+        return
+    clearance.touch(mode=0o600)
+    clearance.write_text(departure["clearance"] + "\n")
 
 
-def _client(url: str, token: str) -> httpx.Client:
+def values(
+    clearance: Held,
+    *,
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON, not as lines for a shell.")] = False,
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Print the sealed values for the service and environment of a clearance; the reading is recorded."""
+    with _dogana(url, token) as dogana:
+        found = dogana.values(clearance.read_text().strip())
+    if as_json:
+        typer.echo(json.dumps(found, indent=2, ensure_ascii=False))
+    for name, value in () if as_json else found.items():
+        typer.echo(f"{name}={shlex.quote(value)}")
+
+
+def report(
+    promotion: Number,
+    what: Annotated[
+        Literal["prepared", "landed", "failed"],
+        typer.Argument(help="Ready to depart quickly; runs; or failed, and what ran before runs again."),
+    ],
+    note: Note = "",
+    artifact: Files = None,
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Report how it goes; with --artifact, that exactly these bytes run now."""
+    with _dogana(url, token) as dogana:
+        if what == "landed":
+            row = dogana.landed(promotion, note, artifact or ())
+        else:
+            row = (dogana.failed if what == "failed" else dogana.prepared)(promotion, note)
+    typer.echo(row["sentence"])
+
+
+@contextmanager
+def _dogana(url: str, token: str) -> Iterator[Dogana]:
+    """The API; what goes wrong ends the command with the reason: 3 for a conflict, 64 otherwise."""
     if not token:
         refuse("Set DOGANA_TOKEN to an API token.")
-    return httpx.Client(base_url=url, headers={"Authorization": f"Bearer {token}"}, timeout=30)
-
-
-def _answer(client: httpx.Client, method: str, path: str, body: Any = None) -> dict[str, Any]:
-    response = client.request(method, path, json=body)
-    answer: dict[str, Any] = response.json()
-    if response.is_error:
-        refuse(
-            "\n".join([answer["detail"], *(f"{f['place'] or '/'}: {f['reason']}" for f in answer["fields"])])
-        )
-    return answer
+    try:
+        with Dogana(url, token) as dogana:
+            yield dogana
+    except ProblemError as exc:
+        if exc.status == _CONFLICT:
+            typer.echo(str(exc), err=True)
+            raise typer.Exit(REFUSED) from exc
+        refuse(str(exc))
+    except httpx.TransportError as exc:
+        refuse(f"Dogana cannot be reached: {exc}")
+    except OSError as exc:
+        refuse(f"{exc.filename} cannot be read: {exc.strerror}" if exc.filename else str(exc))

@@ -82,4 +82,8 @@ Instant = Annotated[datetime, AfterValidator(_as_utc)]
 Count = Annotated[int, Field(ge=0, lt=2**53)]
 """A whole number that every JSON reader keeps exactly (RFC 8785)."""
 Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,62}$")]
+EnvironmentId = Annotated[
+    str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,62}(/[a-z0-9][a-z0-9-]{0,62})?$")
+]
+"""A name such as `live-north`, or one made by a template, such as `preview/new-banner`."""
 Digest = Annotated[str, StringConstraints(pattern=r"^sha256:[0-9a-f]{64}$")]

@@ -2,18 +2,21 @@
 
 DoganaError
 +-- InvalidError         the request cannot be understood or names nothing known
-|   +-- UnknownNameError
+|   +-- UnknownNameError, TooLargeError
 |   +-- InvalidPolicyError
 |   +-- DigestMismatchError
 |   +-- NotNextLegError
 |   +-- RepositoryError
 +-- ConflictError        it was possible, and is not any more
 |   +-- MovedOnError, ChangedSinceShownError, AlreadyDecidedError, NoSeatError,
-|   +-- AlreadyPendingError, AlreadyRunsError, OccupiedError, NotClearedError
+|   +-- AlreadyPendingError, AlreadyRunsError, OccupiedError, NotClearedError, NotYetError,
+|   +-- ChangedError, BusyError, BadClearanceError
 +-- RefusedError         this person or token may not
 |   +-- ExcludedError, OwnDraftError, ForbiddenError
 +-- SignedOutError       nobody is signed in, or the password is wrong
 +-- NotFoundError
++-- AwayError            a part of Dogana itself is not there just now
+|   +-- SealingError
 """
 
 from typing import ClassVar
@@ -34,6 +37,12 @@ class InvalidError(DoganaError):
     """The request cannot be used."""
 
     code = "invalid"
+
+
+class TooLargeError(InvalidError):
+    """It is larger than is taken."""
+
+    code = "too_large"
 
 
 class UnknownNameError(InvalidError):
@@ -120,6 +129,24 @@ class NotClearedError(ConflictError):
     code = "not_cleared"
 
 
+class ChangedError(ConflictError):
+    """Somebody else has changed it meanwhile; load it again."""
+
+    code = "changed"
+
+
+class BusyError(ConflictError):
+    """The same request is being worked on."""
+
+    code = "busy"
+
+
+class NotYetError(NotClearedError):
+    """The environment takes in what is cleared at its set times."""
+
+    code = "not_yet"
+
+
 class RefusedError(DoganaError):
     """You may not do this."""
 
@@ -150,6 +177,12 @@ class SignedOutError(DoganaError):
     code = "signed_out"
 
 
+class BadClearanceError(ConflictError):
+    """This is no clearance of this Dogana."""
+
+    code = "bad_clearance"
+
+
 class NotFoundError(DoganaError):
     """There is no such thing here."""
 
@@ -162,8 +195,17 @@ class AwayError(DoganaError):
     code = "away"
 
 
+class SealingError(AwayError):
+    """No sealing key is set up; `dogana seal new` makes one."""
+
+    code = "sealing"
+
+
 CONSTRAINTS: dict[str, type[DoganaError]] = {
     "uq_decisions_one_standing_approval": AlreadyDecidedError,
     "uq_promotions_one_pending": AlreadyPendingError,
     "uq_promotions_one_moving": OccupiedError,
+    "uq_releases_version": BusyError,
+    "uq_clearances_one_live": BusyError,
+    "uq_sealed_values_name": BusyError,
 }

@@ -10,7 +10,7 @@ from typing import Any, Generic, Literal, TypeVar
 
 from pydantic import Field
 
-from dogana.core.document import Content, Count, Digest, Document, Instant, Number, Slug
+from dogana.core.document import Content, Count, Digest, Document, EnvironmentId, Instant, Number, Slug
 from dogana.core.record.canonical import digest
 from dogana.core.rollout import Plan
 from dogana.core.time.windows import Calendar
@@ -18,7 +18,7 @@ from dogana.core.time.windows import Calendar
 T = TypeVar("T")
 Kind = Literal["ordinary", "urgent", "rollback", "backfill"]
 """What it is for: the usual way, an urgent fix, going back, bringing an urgent fix to what it skipped."""
-ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attestation"]
+ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attestation", "file", "link"]
 
 
 class Reading(Document, Generic[T]):
@@ -116,9 +116,11 @@ class Series(Document):
 class Monitor(Document):
     """One monitor of one environment, asked over a window up to now."""
 
-    environment: Slug
+    environment: EnvironmentId
     query: str
     window: timedelta
+    source: Slug | None = None
+    """Which source was asked, where the policy names one."""
     reading: Reading[Series]
 
 
@@ -138,7 +140,7 @@ class Ticket(Document):
 class Landing(Document):
     """The release in one environment of the leg before."""
 
-    environment: Slug
+    environment: EnvironmentId
     title: str
     landed_at: Instant | None = None
     healthy_since: Instant | None = None
@@ -188,7 +190,7 @@ class Person(Document):
 class Place(Document):
     """One environment of the route."""
 
-    id: Slug
+    id: EnvironmentId
     title: str
     zone: str
 

@@ -32,6 +32,11 @@ def sentence(text: str) -> str:
     return text if text.endswith((".", "?", "!")) else text + "."
 
 
+def lower_first(text: str) -> str:
+    """To go inside a sentence."""
+    return text[:1].lower() + text[1:]
+
+
 def when(instant: datetime, zone: str) -> str:
     """`Tue 24 Nov 07:00, Rome`: the wall clock in the zone, named by its city."""
     wall = instant.astimezone(ZoneInfo(zone))

@@ -201,6 +201,17 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def is_free(port: int) -> bool:
+    """Whether nobody listens on a port on loopback."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
 def _program(name: str) -> str:
     found = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
     program = str(found[-1]) if found else shutil.which(name)

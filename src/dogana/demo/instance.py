@@ -5,7 +5,6 @@ import json
 import os
 import shutil
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -17,12 +16,13 @@ from pathlib import Path
 import httpx
 
 from dogana.demo import seed
-from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port
+from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS
+from dogana.service.sealing import Keyring
 from dogana.settings import Settings
 from dogana.store import Database
 from dogana.store.migrate import migrate
-from dogana.wiring import backend_for, new_key
+from dogana.wiring import add_sealing_key, backend_for, new_key
 
 _BY_HAND = "valve-command"
 _PATIENCE_SECONDS = 30
@@ -78,6 +78,11 @@ class Instance:
         """The key that signs its checkpoints."""
         return self.folder / "signing.pem"
 
+    @property
+    def sealing_file(self) -> Path:
+        """The keys that seal its secrets."""
+        return self.folder / "sealing.keys"
+
     def start(
         self, *, port: int | None = None, fresh: bool = False, past: bool = True, takes: float | None = None
     ) -> Running:
@@ -97,12 +102,13 @@ class Instance:
         metrics_port = self._watch_fleet()
         urls = self._data(fresh=fresh, past=past)
         port = _web_port(port, self._say)
-        tracker_port = free_port()
-        environment = self._environment(urls, port, tracker_port, metrics_port)
+        tracker_port = self._port("tracker")
+        environment = self._environment(urls, port)
         settings = Settings.model_validate(
             {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
         )
-        tokens = asyncio.run(self._tokens(settings))
+        addresses = (f"http://127.0.0.1:{tracker_port}", f"http://127.0.0.1:{metrics_port}")
+        tokens = asyncio.run(self._tokens(settings, *addresses))
         self._say("starting the tracker, the web process, the worker and the pipeline")
         tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
         self._run("tracker", _python(*tracker, "--port", str(tracker_port)))
@@ -157,6 +163,7 @@ class Instance:
         if fresh or not done.exists():
             done.unlink(missing_ok=True)
             self.key_file.unlink(missing_ok=True)
+            self.sealing_file.unlink(missing_ok=True)
             (self.folder / "tokens.json").unlink(missing_ok=True)
             urls = self._cluster.make_database("dogana", anew=True)
             migrate(urls.owner, urls.application)
@@ -174,32 +181,39 @@ class Instance:
         database = Database(urls.application)
         await seed.make_landscape(database)
         key = new_key(self.key_file)
-        await seed.make_history(database, self._files, key, now, self._say, past=past)
+        add_sealing_key(self.sealing_file)
+        keyring = Keyring.read(self.sealing_file.read_text())
+        await seed.make_history(database, self._files, key, keyring, now, self._say, past=past)
         await database.close()
 
-    async def _tokens(self, settings: Settings) -> dict[str, str]:
-        """Tokens for the stand-in pipeline and for the tour, made once and kept beside the data."""
+    async def _tokens(self, settings: Settings, tracker: str, metrics: str) -> dict[str, str]:
+        """Tokens for the stand-in pipeline and for the tour, made once and kept beside the data.
+
+        The sources are set to where their systems are this time.
+        """
         kept = self.folder / "tokens.json"
-        if not kept.exists():
-            async with backend_for(settings) as backend:
+        async with backend_for(settings) as backend:
+            await seed.set_sources(backend, tracker, metrics)
+            if not kept.exists():
                 made = {
                     "deploy": await seed.make_token(backend, "pipeline", "stand-in pipeline", ["deploy"]),
                     "request": await seed.make_token(backend, "pipeline", "tour", ["request"]),
                 }
-            kept.touch(mode=0o600)
-            kept.write_text(json.dumps(made))
+                kept.touch(mode=0o600)
+                kept.write_text(json.dumps(made))
         tokens: dict[str, str] = json.loads(kept.read_text())
         return tokens
 
-    def _environment(self, urls: Urls, port: int, tracker_port: int, metrics_port: int) -> dict[str, str]:
+    def _environment(self, urls: Urls, port: int) -> dict[str, str]:
         return {
             "DOGANA_DATABASE_URL": urls.application,
             "DOGANA_PORT": str(port),
             "DOGANA_SIGNING_KEY": str(self.key_file.absolute()),
             "DOGANA_LEDGER_NAME": seed.LEDGER_NAME,
             "DOGANA_REPOSITORY_ROOT": str(self._files.repositories.absolute()),
-            "DOGANA_TRACKER_URL": f"http://127.0.0.1:{tracker_port}",
-            "DOGANA_METRICS_URL": f"http://127.0.0.1:{metrics_port}",
+            "DOGANA_MIRRORS": str((self.folder / "mirrors").absolute()),
+            "DOGANA_REACHABLE": "public, 127.0.0.0/8",
+            "DOGANA_SEALING_KEYS_FILE": str(self.sealing_file.absolute()),
             "DOGANA_REFRESH": "10",
             "DOGANA_WEB_DIR": str(self._web_dir.absolute()),
         }
@@ -209,7 +223,7 @@ class Instance:
         program = shutil.which("prometheus")
         if program is None:
             raise ClusterError("Prometheus is not installed; ./dogana installs it from Debian's packages.")
-        fleet, port = free_port(), free_port()
+        fleet, port = self._port("fleet"), self._port("metrics")
         self._run("fleet", _python("dogana.standins.fleet", "--port", str(fleet)))
         folder = self.folder / "prometheus"
         folder.mkdir(parents=True, exist_ok=True)
@@ -220,6 +234,15 @@ class Instance:
         command += [f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=1d"]
         self._run("metrics", [*command, "--log.level=warn"])
         return port
+
+    def _port(self, name: str) -> int:
+        """A free port for one of its systems; the one it had before, if that is free."""
+        file = self.folder / "ports.json"
+        ports: dict[str, int] = json.loads(file.read_text()) if file.exists() else {}
+        if name not in ports or not is_free(ports[name]):
+            ports[name] = free_port()
+            file.write_text(json.dumps(ports))
+        return ports[name]
 
     def _run(self, name: str, command: list[str], environment: Mapping[str, str] = _NOTHING) -> None:
         log_file = self.folder / f"{name}.log"
@@ -255,14 +278,10 @@ def _python(module: str, *arguments: str) -> list[str]:
 
 def _web_port(asked: int | None, say: Callable[[str], None]) -> int:
     usual = asked or 8620
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", usual))
-        except OSError as exc:
-            if asked is not None:
-                raise ClusterError(f"port {asked} is in use; give another with --port") from exc
-            port = free_port()
-            say(f"port {usual} is in use, so this is on port {port}")
-            return port
-    return usual
+    if is_free(usual):
+        return usual
+    if asked is not None:
+        raise ClusterError(f"port {asked} is in use; give another with --port")
+    port = free_port()
+    say(f"port {usual} is in use, so this is on port {port}")
+    return port

@@ -19,9 +19,12 @@ from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock, Simulation
-from dogana.service import accounts, ledger, policies, setup
+from dogana.service import accounts, ledger, policies, setup, sources
 from dogana.service.backend import Backend
+from dogana.service.sealing import Keyring
 from dogana.sources.git import GitRepositories
+from dogana.sources.reachable import Reachable
+from dogana.sources.settings import Kind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database
@@ -39,6 +42,8 @@ Progress = Callable[[str], None]
 LEDGER_NAME = "corvale-water"
 _DAYS_BACK = 36
 _KINDS = ("change", "fault", "task")
+TRACKER: dict[str, object] = {"kind": "/kind"}
+"""How the stand-in tracker answers, as far as it differs from what is usual."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -155,6 +160,7 @@ async def make_history(
     database: Database,
     files: Files,
     key: Ed25519PrivateKey,
+    keyring: Keyring,
     now: datetime,
     say: Progress,
     *,
@@ -169,12 +175,15 @@ async def make_history(
     async with httpx.AsyncClient(transport=httpx.ASGITransport(tracker)) as client:
         backend = Backend(
             database=database,
-            repositories=GitRepositories(files.repositories, clock),
-            tracker=HttpTracker(client, "http://tracker", clock),
+            repositories=GitRepositories(files.repositories, clock, files.folder / "mirrors", Reachable("")),
+            tracker=HttpTracker(client, clock),
             metrics=PastMetrics(clock),
+            client=client,
             clock=clock,
+            keyring=keyring,
             refresh=timedelta(days=1).total_seconds(),
         )
+        await set_sources(backend, "http://tracker", "http://metrics")
         simulation = Simulation(backend, clock, now)
         await make_policies(backend, now, simulation)
         for journey in journeys(now, past=past):
@@ -191,6 +200,27 @@ async def make_history(
         say("signing the ledger")
         while await ledger.sequence(backend, key, LEDGER_NAME):
             continue
+
+
+async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
+    """Set up the tracker and the metrics server where they are now, unless they are already."""
+    wanted: dict[str, tuple[Kind, str, dict[str, object]]] = {
+        "tickets": ("tickets", "the ticket tracker", TRACKER | {"address": f"{tracker}/tickets/{{key}}"}),
+        "metrics": ("metrics", "the metrics server", {"address": metrics, "prefer": True}),
+    }
+    known = {one.id: one.settings for one in await sources.sources(backend, ACTORS["dario"])}
+    for name, (kind, title, settings) in wanted.items():
+        if known.get(name, {}).get("address") != settings["address"]:
+            await sources.keep(
+                backend,
+                ACTORS["dario"],
+                name,
+                kind=kind,
+                title=title,
+                settings=settings,
+                secret=None,
+                version=None,
+            )
 
 
 async def make_token(backend: Backend, person: str, title: str, scopes: list[str]) -> str:

@@ -15,9 +15,12 @@ from dogana.core.facts import Artifact, Reading, Series
 from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cast import CAST
 from dogana.demo.journeys import Journey, Leg
-from dogana.service import course, decisions, inspection, intake, setup, waivers
+from dogana.demo.landscape import ENVIRONMENTS
+from dogana.service import course, decisions, evidence, inspection, intake, waivers
 from dogana.service.access import Actor, rights_of
 from dogana.service.backend import Backend
+from dogana.sources.metrics import Sample
+from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 from dogana.standins import fleet
 from dogana.store import promotions
 from dogana.store.tables import PENDING, PromotionRow, State
@@ -53,12 +56,22 @@ class PastMetrics:
     def __init__(self, clock: SimulatedClock) -> None:
         self._clock = clock
 
-    async def series(self, query: str, environment: str, window: timedelta) -> Reading[Series]:
+    async def series(
+        self, server: Configured[MetricsSettings], query: str, environment: str, window: timedelta
+    ) -> Reading[Series]:
         """A value for every tenth of the window; the query names one metric."""
         now = self._clock()
         metric = query.partition("{")[0]
         values = [fleet.value(metric, environment, now - window * n / 10) for n in range(9, -1, -1)]
-        return Reading(source="the metrics server", read_at=now, value=Series(values=tuple(values)))
+        return Reading(source=server.title, read_at=now, value=Series(values=tuple(values)))
+
+    async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
+        """Every metric of every environment."""
+        return [
+            Sample(name, {"environment": place.id}, fleet.value(name, place.id, self._clock()))
+            for name in page.settings.names
+            for place in ENVIRONMENTS
+        ]
 
 
 class Simulation:
@@ -126,7 +139,9 @@ class Simulation:
         at = self._clock.now
         if n == 0:
             for report in build.evidence():
-                await setup.attach(self._backend, ACTORS["pipeline"], build.service.id, build.version, report)
+                await evidence.attach(
+                    self._backend, ACTORS["pipeline"], build.service.id, build.version, report
+                )
         if leg.waiver is not None:
             self.plan(at + timedelta(hours=3), lambda: self._ask_waiver(leg, row.number))
         for approver in leg.approvers:
@@ -177,9 +192,10 @@ class Simulation:
             if any(seat.open_to(who) for seat in sheet.seats()):
                 await self._approve(who, number)
         row = await self._row(number)
-        if row.state == State.CLEARED:
+        if row.state == State.CLEARED and row.environment.departs != "by timetable":
             with contextlib.suppress(ConflictError):
-                row = await course.depart(self._backend, ACTORS["pipeline"], number)
+                await course.depart(self._backend, ACTORS["pipeline"], number)
+            row = await self._row(number)
         if row.state == State.MOVING:
             self.plan(self._clock.now + _MOVES_FOR, lambda: self._report(journey, n, number))
         else:

@@ -1,4 +1,4 @@
-"""The worker: two loops that find their work in the database, so any number of workers may run.
+"""The worker: loops that find their work in the database, so any number of workers may run.
 
 What is due stands in the promotions' own rows; a worker that dies leaves nothing behind but work still due.
 """
@@ -12,7 +12,16 @@ import structlog
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.errors import AwayError, DoganaError
-from dogana.service import inspection, ledger
+from dogana.service import (
+    answers,
+    calendars,
+    hooks,
+    inspection,
+    ledger,
+    outbox,
+    scraping,
+    timetables,
+)
 from dogana.service.backend import Backend
 from dogana.store import promotions
 from dogana.tasks import end
@@ -24,7 +33,7 @@ _AT_ONCE = 8
 
 
 class Worker:
-    """Both loops, woken by notices from the database."""
+    """The loops, woken by notices from the database."""
 
     def __init__(self, backend: Backend, key: Ed25519PrivateKey, ledger_name: str) -> None:
         self._backend = backend
@@ -33,6 +42,8 @@ class Worker:
         self._gate = asyncio.Semaphore(_AT_ONCE)
         self._inspect = asyncio.Event()
         self._sequence = asyncio.Event()
+        self._tell = asyncio.Event()
+        self._follow = asyncio.Event()
 
     async def run(self) -> None:
         """Work for good; a database that goes away is waited for.
@@ -45,6 +56,9 @@ class Worker:
             asyncio.create_task(self._listen()),
             asyncio.create_task(self._again(self._inspect, self.inspect_due)),
             asyncio.create_task(self._again(self._sequence, self.sequence)),
+            asyncio.create_task(self._again(self._tell, self.tell)),
+            asyncio.create_task(self._again(self._follow, self.follow)),
+            asyncio.create_task(self._again(asyncio.Event(), self.look_outside)),
         ]
         try:
             done, _ = await asyncio.wait(loops, return_when=asyncio.FIRST_COMPLETED)
@@ -85,12 +99,31 @@ class Worker:
         while await ledger.sequence(self._backend, self._key, self._name):
             continue
 
+    async def tell(self) -> None:
+        """Send what other systems are to be told."""
+        while await outbox.send_due(self._backend):
+            continue
+
+    async def follow(self) -> None:
+        """Do what follows from what happened and from the time of day."""
+        await timetables.take_in_due(self._backend)
+        await timetables.depart_bundles(self._backend)
+        await timetables.follow(self._backend)
+        await timetables.end_previews(self._backend)
+        await hooks.retry(self._backend)
+        await answers.forget_old(self._backend)
+
+    async def look_outside(self) -> None:
+        """Read the pages and calendars that are kept up by looking at them again and again."""
+        await scraping.scrape_due(self._backend)
+        await calendars.follow_addresses(self._backend)
+
     async def _listen(self) -> None:
         while True:
             with contextlib.suppress(AwayError):
                 async for _ in self._backend.database.listen():
-                    self._inspect.set()
-                    self._sequence.set()
+                    for event in (self._inspect, self._sequence, self._tell, self._follow):
+                        event.set()
             await asyncio.sleep(_IDLE_SECONDS)
 
     async def _again(self, woken: asyncio.Event, work: Callable[[], Awaitable[None]]) -> None:
@@ -102,5 +135,7 @@ class Worker:
             try:
                 await work()
             except AwayError as exc:
-                _log.warning("database away", detail=exc.detail)
+                _log.warning("away", detail=exc.detail)
                 await asyncio.sleep(_IDLE_SECONDS)
+            except DoganaError as exc:
+                _log.warning("not done", work=work.__name__, code=exc.code, detail=exc.detail)

@@ -6,7 +6,7 @@ from typing import Literal
 
 from dogana.core.errors import ForbiddenError
 
-Way = Literal["desk", "API", "engine"]
+Way = Literal["desk", "API", "engine", "timetable"]
 
 
 class Right(StrEnum):
@@ -19,6 +19,7 @@ class Right(StrEnum):
     WRITE_POLICY = "write policy"
     ADOPT_POLICY = "adopt policy"
     ADMINISTER = "administer"
+    SUBSCRIBE = "subscribe"
 
 
 class Role(StrEnum):
@@ -31,12 +32,13 @@ class Role(StrEnum):
     ADMINISTRATOR = "administrator"
 
 
+_EVERYBODY = frozenset({Right.READ, Right.SUBSCRIBE})
 RIGHTS: dict[Role, frozenset[Right]] = {
-    Role.APPROVER: frozenset({Right.READ, Right.REQUEST, Right.DECIDE, Right.DEPLOY}),
-    Role.POLICY_OWNER: frozenset({Right.READ, Right.WRITE_POLICY, Right.ADOPT_POLICY}),
-    Role.REQUESTER: frozenset({Right.READ, Right.REQUEST, Right.DEPLOY}),
-    Role.AUDITOR: frozenset({Right.READ}),
-    Role.ADMINISTRATOR: frozenset({Right.READ, Right.ADMINISTER}),
+    Role.APPROVER: _EVERYBODY | {Right.REQUEST, Right.DECIDE, Right.DEPLOY},
+    Role.POLICY_OWNER: _EVERYBODY | {Right.WRITE_POLICY, Right.ADOPT_POLICY},
+    Role.REQUESTER: _EVERYBODY | {Right.REQUEST, Right.DEPLOY},
+    Role.AUDITOR: _EVERYBODY,
+    Role.ADMINISTRATOR: _EVERYBODY | {Right.ADMINISTER},
 }
 
 SCOPES: dict[str, frozenset[Right]] = {
@@ -44,6 +46,7 @@ SCOPES: dict[str, frozenset[Right]] = {
     "request": frozenset({Right.READ, Right.REQUEST}),
     "decide": frozenset({Right.READ, Right.DECIDE}),
     "deploy": frozenset({Right.READ, Right.DEPLOY}),
+    "feed": frozenset({Right.SUBSCRIBE}),
 }
 
 _REFUSALS = {
@@ -54,6 +57,7 @@ _REFUSALS = {
     Right.WRITE_POLICY: "Only policy owners write policies.",
     Right.ADOPT_POLICY: "Only policy owners adopt policies.",
     Right.ADMINISTER: "Only administrators may do this.",
+    Right.SUBSCRIBE: "This is no token for a calendar feed.",
 }
 
 
@@ -77,6 +81,7 @@ class Actor:
 
 
 ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), way="engine")
+TIMETABLE = Actor(id="engine", name="Dogana", rights=frozenset(), way="timetable")
 
 
 def rights_of(roles: list[str]) -> frozenset[Right]:

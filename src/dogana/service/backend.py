@@ -2,7 +2,11 @@
 
 from dataclasses import dataclass
 
+import httpx
+
 from dogana.clock import Clock
+from dogana.core.errors import SealingError
+from dogana.service.sealing import Keyring
 from dogana.sources import Metrics, Repositories, Tracker
 from dogana.store import Database
 
@@ -15,6 +19,20 @@ class Backend:
     repositories: Repositories
     tracker: Tracker
     metrics: Metrics
+    client: httpx.AsyncClient
+    """For every other system that is asked or told over HTTP."""
     clock: Clock
+    keyring: Keyring | None = None
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
+
+    @property
+    def sealer(self) -> Keyring:
+        """What seals and opens secrets.
+
+        Raises:
+            SealingError: when no key is set up.
+        """
+        if self.keyring is None:
+            raise SealingError
+        return self.keyring

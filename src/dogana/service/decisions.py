@@ -20,9 +20,8 @@ from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import listed, sentence
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import Grounds, advance, grounds_of, record_on, what, with_decision
+from dogana.service.inspection import Grounds, advance, close, grounds_of, record_on, what, with_decision
 from dogana.store import Session, promotions
-from dogana.store.database import announce
 from dogana.store.tables import PENDING, DecisionRow, PromotionRow, State
 
 
@@ -114,10 +113,17 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
             raise NoSeatError(why_no_seat(before, grounds))
         decision = given.model_copy(update={"action": "turn back"})
         await write(session, row, decision)
-        await _close(session, row, State.TURNED_BACK, before, f"Turned back by {actor.name}: {comment}")
-        says = f"{actor.name} turned back {what(row)}."
-        await record_on(
-            session, actor, "turn back", says, row, with_decision(grounds, decision), before, reason=comment
+        await close(
+            session,
+            actor,
+            row,
+            State.TURNED_BACK,
+            with_decision(grounds, decision),
+            before,
+            ended=f"Turned back by {actor.name}: {comment}",
+            action="turn back",
+            says=f"{actor.name} turned back {what(row)}.",
+            reason=comment,
         )
 
 
@@ -137,9 +143,19 @@ async def withdraw(backend: Backend, actor: Actor, number: int, *, comment: str)
         grounds = await grounds_of(session, row, backend.clock())
         sheet = grounds.sheet(backend.clock())
         ended = f"Withdrawn by {actor.name}{': ' if comment else ''}{comment}"
-        await _close(session, row, State.WITHDRAWN, sheet, ended)
         says = f"{actor.name} withdrew {what(row)}."
-        await record_on(session, actor, "withdraw", says, row, grounds, sheet, reason=comment)
+        await close(
+            session,
+            actor,
+            row,
+            State.WITHDRAWN,
+            grounds,
+            sheet,
+            ended=ended,
+            action="withdraw",
+            says=says,
+            reason=comment,
+        )
 
 
 def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:
@@ -187,12 +203,6 @@ async def write(session: Session, row: PromotionRow, decision: Decision) -> None
         )
     )
     await session.flush()
-
-
-async def _close(session: Session, row: PromotionRow, state: State, sheet: Sheet, ended: str) -> None:
-    row.ended = sentence(ended)
-    row.state, row.closed_at, row.changed_at, row.sheet = state, sheet.at, sheet.at, sheet.plain()
-    await announce(session, kind="promotion", promotion=row.number)
 
 
 def same_as_shown(grounds: Grounds, now: Sheet, shown: Shown) -> None:

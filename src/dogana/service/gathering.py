@@ -18,6 +18,7 @@ from dogana.core.facts import (
     Queued,
     Reading,
     Report,
+    Series,
     StandIn,
     Ticket,
 )
@@ -26,21 +27,32 @@ from dogana.core.policy.inheritance import inherited
 from dogana.core.rollout import Plan
 from dogana.core.rules.monitors import Health, Watched
 from dogana.core.time.windows import Calendar
+from dogana.core.words import listed
 from dogana.service.backend import Backend
+from dogana.service.places import Stop
+from dogana.service.scraping import scraped
+from dogana.service.sources import Read, Sources, load
 from dogana.sources.git import ticket_keys
-from dogana.store import Session, accounts, estate, exceptions, policies, promotions
-from dogana.store.tables import PolicyRow, ReleaseRow, ServiceRow
+from dogana.sources.settings import Configured, RepositoryAt, ScrapeSettings
+from dogana.store import Session, accounts, estate, exceptions, outside, policies, promotions
+from dogana.store.tables import EnvironmentRow, PolicyRow, ReleaseRow, ServiceRow
 
 _TRAFFIC_KEPT = timedelta(days=31)
 _STAND_INS_KEPT = timedelta(days=31)
+_CHANGE_GOOD_FOR = timedelta(minutes=10)
+"""How long a change that was read counts while its repository cannot be reached."""
 
 
-async def policy_in_force(session: Session, environment: str, at: datetime) -> PolicyRow:
-    """The policy version in force.
+async def policy_in_force(session: Session, environment: EnvironmentRow, at: datetime) -> PolicyRow:
+    """The policy version in force; that of its template in a preview.
 
     Raises:
         InvalidError: when the environment has none: nothing is let in where nothing is asked.
     """
+    return await _in_force(session, environment.made_from_id or environment.id, at)
+
+
+async def _in_force(session: Session, environment: str, at: datetime) -> PolicyRow:
     row = await policies.in_force(session, environment, at)
     if row is None:
         raise InvalidError(f"No policy is in force in {environment} yet; nothing can enter it.")
@@ -52,7 +64,7 @@ async def effective(session: Session, row: PolicyRow, at: datetime) -> Policy:
     heir = Policy.model_validate_json(row.document)
     if heir.inherits is None:
         return heir
-    baseline = await policy_in_force(session, heir.inherits, at)
+    baseline = await _in_force(session, heir.inherits, at)
     return inherited(Policy.model_validate_json(baseline.document), heir)
 
 
@@ -64,12 +76,16 @@ class Asked:
     version: str
     revision: str
     artifacts: tuple[Artifact, ...]
+    route: str
     target: Place
     kind: Kind
     plan: Plan | None
     requester: str
     requested_at: datetime
     note: str
+    asked_revision: str
+    """The branch, tag or commit as it was asked for."""
+    sources: Sources
     watched: tuple[Watched, ...]
     origin_matters: bool
     """Whether the policy looks at where the revision stands in its repository."""
@@ -86,6 +102,7 @@ class Asked:
 
 
 async def ask(
+    backend: Backend,
     session: Session,
     service: ServiceRow,
     release: ReleaseRow | None,
@@ -93,45 +110,48 @@ async def ask(
     version: str,
     revision: str,
     artifacts: tuple[Artifact, ...],
-    environment: str,
+    stop: Stop,
     kind: Kind,
     plan: Plan | None,
     requester: str,
     requested_at: datetime,
     note: str,
+    asked_revision: str,
     at: datetime,
     number: int | None = None,
 ) -> Asked:
     """Read that part; `release` is None for a version not on record yet, `number` for a new promotion."""
-    legs = service.route.legs
-    leg = next(leg for leg in legs if leg.environment_id == environment)
+    here, environment = stop.environment, stop.environment.id
     landed = await estate.landings(session, release.id) if release else {}
     before = []
-    for other in (one for one in legs if one.position == leg.position - 1):
-        row = landed.get(other.environment_id)
+    for other in stop.before():
+        row = landed.get(other.id)
         before.append(
             Landing(
-                environment=other.environment_id,
-                title=other.environment.title,
+                environment=other.id,
+                title=other.title,
                 landed_at=row.landed_at if row else None,
-                healthy_since=row.landed_at if row else None,
+                healthy_since=await _healthy_since(session, service.id, row) if row else None,
                 replaced_at=await estate.replaced_at(session, service.id, row) if row else None,
                 artifacts=tuple(Artifact.model_validate(a) for a in row.artifacts) if row else (),
             )
         )
-    policy = await effective(session, await policy_in_force(session, environment, at), at)
-    runs_here = await estate.running(session, service.id, environment)
+    policy = await effective(session, await policy_in_force(session, here, at), at)
+    runs_here = await estate.running(session, service.id, here)
     return Asked(
         service=service,
         version=version,
         revision=revision,
         artifacts=artifacts,
-        target=Place(id=environment, title=leg.environment.title, zone=leg.environment.zone),
+        route=stop.route.id,
+        target=Place(id=environment, title=here.title, zone=here.zone),
         kind=kind,
         plan=plan,
         requester=requester,
         requested_at=requested_at,
         note=note,
+        asked_revision=asked_revision,
+        sources=await load(backend, session),
         watched=_watched(policy, environment, [leg.environment for leg in before]),
         origin_matters=policy.looks_at_origin(),
         evidence=await _evidence(session, release),
@@ -162,6 +182,16 @@ async def ask(
     )
 
 
+async def _healthy_since(session: Session, service: str, landing: estate.Landed) -> datetime | None:
+    """Since when nothing is known to have gone wrong where it landed; None while something does."""
+    since = landing.landed_at
+    for incident in await estate.incidents(session, service, landing.environment_id):
+        if incident.resolved_at is None:
+            return None
+        since = max(since, incident.resolved_at)
+    return since
+
+
 def _watched(policy: Policy, target: str, before: list[str]) -> tuple[Watched, ...]:
     """What the metrics server must be asked for the policy's sake, once each."""
     return tuple(
@@ -175,7 +205,7 @@ def _watched(policy: Policy, target: str, before: list[str]) -> tuple[Watched, .
 
 
 async def _evidence(session: Session, release: ReleaseRow | None) -> tuple[Report, ...]:
-    rows = await exceptions.reports(session, release.id) if release else []
+    rows = await outside.reports(session, release.id) if release else []
     return tuple(
         Report.model_validate(
             {
@@ -209,43 +239,49 @@ def artifacts_of(release: ReleaseRow) -> tuple[Artifact, ...]:
     return tuple(Artifact(name=a.name, digest=a.digest, size=a.size) for a in release.artifacts)
 
 
-async def gather(backend: Backend, asked: Asked, known: Facts | None = None) -> Facts:
+@dataclass(frozen=True, kw_only=True)
+class Gathered:
+    """Facts, and how reading each source came out."""
+
+    facts: Facts
+    read: tuple[Read, ...]
+
+
+async def gather(backend: Backend, asked: Asked, known: Facts | None = None) -> Gathered:
     """Read the outside systems and put all facts together; takes as long as they take, holds no transaction.
 
     Args:
         backend: the sources.
         asked: what the database knows.
-        known: earlier facts; the change is not read again while its two ends are the same.
+        known: earlier facts. What they say of the change holds while its two ends are the same and the
+            repository still has them; what they say of tickets holds for a while when a tracker fails.
     """
-    change: Reading[Change]
-    if known and known.change.value and known.change.value.base == asked.base:
-        change = known.change
-    else:
-        change = await backend.repositories.change(asked.service.repository, asked.base, asked.revision)
+    at = asked.sources.repository(asked.service.repository)
+    change = await _change(backend, asked, at, known)
+    read: list[Read] = []
     if change.value is not None:
-        named = tuple(sorted({*change.value.ticket_keys, *ticket_keys(asked.note)}))
+        also = ticket_keys(f"{asked.note} {asked.asked_revision}")
+        named = tuple(sorted({*change.value.ticket_keys, *also}))
         change = change.model_copy(update={"value": change.value.model_copy(update={"ticket_keys": named})})
-        tickets = await backend.tracker.tickets(named)
+        tickets = await _tickets(backend, asked, named, known, read)
     else:
         tickets = Reading[tuple[Ticket, ...]](
             source=change.source, read_at=change.read_at, unknown="the change could not be read"
         )
-    monitors = await asyncio.gather(*(_monitor(backend, watched) for watched in asked.watched))
-    return Facts(
+    monitors = await asyncio.gather(*(_monitor(backend, asked, watched, read) for watched in asked.watched))
+    facts = Facts(
         service=asked.service.id,
         version=asked.version,
         repository=asked.service.repository,
         target=asked.target,
-        route=asked.service.route_id,
+        route=asked.route,
         kind=asked.kind,
         requester=asked.requester,
         requested_at=asked.requested_at,
         artifacts=asked.artifacts,
         plan=asked.plan,
         change=change,
-        origin=await backend.repositories.origin(asked.service.repository, asked.revision)
-        if asked.origin_matters
-        else None,
+        origin=await backend.repositories.origin(at, asked.revision) if asked.origin_matters else None,
         tickets=tickets,
         evidence=asked.evidence,
         monitors=tuple(monitors),
@@ -258,10 +294,73 @@ async def gather(backend: Backend, asked: Asked, known: Facts | None = None) -> 
         groups=asked.groups,
         stand_ins=asked.stand_ins,
     )
+    return Gathered(facts=facts, read=tuple(read))
 
 
-async def _monitor(backend: Backend, watched: Watched) -> Monitor:
-    reading = await backend.metrics.series(watched.query, watched.environment, watched.window)
+async def _change(backend: Backend, asked: Asked, at: RepositoryAt, known: Facts | None) -> Reading[Change]:
+    if known is None or known.change.value is None or known.change.value.base != asked.base:
+        return await backend.repositories.change(at, asked.base, asked.revision)
+    still = await backend.repositories.check(at, asked.revision)
+    if still.value:
+        return known.change.model_copy(update={"read_at": still.read_at})
+    if still.value is None and still.read_at - known.change.read_at <= _CHANGE_GOOD_FOR:
+        return known.change
+    return await backend.repositories.change(at, asked.base, asked.revision)
+
+
+async def _tickets(
+    backend: Backend, asked: Asked, keys: tuple[str, ...], known: Facts | None, read: list[Read]
+) -> Reading[tuple[Ticket, ...]]:
+    """The tickets of every tracker; one that fails is what is said, unless what it said last still counts."""
+    now = backend.clock()
+    by_tracker: dict[str, list[str]] = {}
+    for key in keys:
+        tracker = asked.sources.tracker_of(key)
+        if tracker is None:
+            return Reading(source="the ticket tracker", read_at=now, unknown=f"none is set up for {key}")
+        by_tracker.setdefault(tracker.id, []).append(key)
+    asking = [one for one in asked.sources.trackers if one.id in by_tracker]
+    answers = await asyncio.gather(
+        *(backend.tracker.tickets(one, tuple(by_tracker[one.id])) for one in asking)
+    )
+    read += [
+        Read(source=one.id, at=said.read_at, reason=said.unknown)
+        for one, said in zip(asking, answers, strict=True)
+    ]
+    failed = next((n for n, said in enumerate(answers) if said.value is None), None)
+    if failed is not None:
+        last = known.tickets if known else None
+        usable = last and last.value is not None and {one.key for one in last.value} == set(keys)
+        if last and usable and now - last.read_at <= asking[failed].settings.good_for:
+            return last
+        return answers[failed]
+    found = sorted((one for said in answers for one in said.value or ()), key=lambda one: one.key)
+    source = listed([one.title for one in asking]) or "the ticket tracker"
+    return Reading(
+        source=source,
+        read_at=min((said.read_at for said in answers), default=now),
+        value=tuple(found),
+    )
+
+
+async def _monitor(backend: Backend, asked: Asked, watched: Watched, read: list[Read]) -> Monitor:
+    meter = asked.sources.meter(watched.source)
+    if meter is None:
+        called = f"no source {watched.source}" if watched.source else "no source of metrics"
+        reading: Reading[Series] = Reading(
+            source="the metrics source", read_at=backend.clock(), unknown=f"{called} is set up"
+        )
+    elif isinstance(meter.settings, ScrapeSettings):
+        page = Configured(meter.id, meter.title, meter.settings, meter.secret)
+        reading = await scraped(backend, page, watched.query, watched.environment, watched.window)
+    else:
+        server = Configured(meter.id, meter.title, meter.settings, meter.secret)
+        reading = await backend.metrics.series(server, watched.query, watched.environment, watched.window)
+        read.append(Read(source=meter.id, at=reading.read_at, reason=reading.unknown))
     return Monitor(
-        environment=watched.environment, query=watched.query, window=watched.window, reading=reading
+        environment=watched.environment,
+        query=watched.query,
+        window=watched.window,
+        source=watched.source,
+        reading=reading,
     )

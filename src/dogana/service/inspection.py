@@ -20,7 +20,9 @@ from dogana.core.words import listed, sentence
 from dogana.service.access import ENGINE, Actor
 from dogana.service.backend import Backend
 from dogana.service.gathering import Asked, artifacts_of, ask, effective, gather, policy_in_force
+from dogana.service.places import stop_of
 from dogana.service.record import record
+from dogana.service.sources import note as note_sources
 from dogana.store import Session, promotions
 from dogana.store.database import announce
 from dogana.store.tables import PENDING, PolicyRow, PromotionRow, State
@@ -51,7 +53,7 @@ def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
 
 async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
     """Load what a pending promotion is inspected from."""
-    policy_row = await policy_in_force(session, promotion.environment_id, at)
+    policy_row = await policy_in_force(session, promotion.environment, at)
     body = await promotions.document(session, promotion.facts_digest)
     assert body is not None
     made = [
@@ -94,14 +96,16 @@ async def refresh(backend: Backend, number: int) -> None:
         body = await promotions.document(session, row.facts_digest)
         assert body is not None
         known = Facts.model_validate_json(body)
-        asked = await _ask_for(session, row, backend.clock())
-    facts = await gather(backend, asked, known)
+        asked = await _ask_for(backend, session, row, backend.clock())
+    gathered = await gather(backend, asked, known)
+    facts = gathered.facts
     async with backend.database.transaction() as session:
         row = await promotions.get(session, number, lock=True)
         if row is None or row.state not in PENDING:
             return
         row.facts_digest = await keep_document(session, "facts", facts)
-        row.facts_read_at = facts.tickets.read_at
+        row.facts_read_at = backend.clock()
+        await note_sources(session, gathered.read)
         await advance(backend, session, row)
 
 
@@ -112,7 +116,7 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
     """
     now = backend.clock()
     await promotions.lock_environment(session, row.environment_id)
-    grounds = await _with_present_estate(session, row, await grounds_of(session, row, now), now)
+    grounds = await _with_present_estate(backend, session, row, await grounds_of(session, row, now), now)
     sheet = grounds.sheet(now)
     if await _superseded(session, row, grounds, sheet):
         return sheet
@@ -122,14 +126,22 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
     soonest = row.facts_read_at + timedelta(seconds=backend.refresh)
     row.due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
     state = row.state
-    if state == State.WAITING and sheet.verdict is Verdict.CLEARED:
+    cleared = sheet.verdict is Verdict.CLEARED
+    if row.bundle_id is not None:
+        others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
+        if cleared != (before.verdict is Verdict.CLEARED):
+            for other in others:
+                await promotions.postpone(session, other.number, now)
+        cleared = cleared and all(one.sheet["verdict"] == Verdict.CLEARED for one in others)
+    if state == State.WAITING and cleared:
         row.state = State.CLEARED
         await record_on(session, ENGINE, "clear", f"Cleared {what(row)}.", row, grounds, sheet)
-    elif state == State.CLEARED and sheet.verdict is not Verdict.CLEARED:
+    elif state == State.CLEARED and not cleared:
         row.state = State.WAITING
-        says = f"Held {what(row)} again. {sheet.sentence}"
+        own = sheet.verdict is not Verdict.CLEARED
+        says = f"Held {what(row)} again. {sheet.sentence if own else 'Another of its bundle is held.'}"
         await record_on(session, ENGINE, "hold", says, row, grounds, sheet)
-    if row.state == State.CLEARED and row.environment.departs == "at once":
+    if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
         occupied = await promotions.moving(session, row.service_id, row.environment_id)
         if occupied is None:
             row.state, row.departed_at = State.MOVING, now
@@ -142,10 +154,10 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
 
 
 async def _with_present_estate(
-    session: Session, row: PromotionRow, grounds: Grounds, now: datetime
+    backend: Backend, session: Session, row: PromotionRow, grounds: Grounds, now: datetime
 ) -> Grounds:
     """The same grounds with what our own record says now: what runs, what moves, what landed before."""
-    asked = await _ask_for(session, row, now)
+    asked = await _ask_for(backend, session, row, now)
     present = {
         "leg_before": asked.leg_before,
         "runs": asked.runs,
@@ -163,20 +175,22 @@ async def _with_present_estate(
     return replace(grounds, facts=facts)
 
 
-async def _ask_for(session: Session, row: PromotionRow, now: datetime) -> Asked:
+async def _ask_for(backend: Backend, session: Session, row: PromotionRow, now: datetime) -> Asked:
     return await ask(
+        backend,
         session,
         row.release.service,
         row.release,
         version=row.release.version,
         revision=row.release.revision,
         artifacts=artifacts_of(row.release),
-        environment=row.environment_id,
+        stop=stop_of(row),
         kind=cast("Kind", row.kind),
         plan=Plan.model_validate(row.plan) if row.plan else None,
         requester=row.requester_id,
         requested_at=row.requested_at,
         note=row.note,
+        asked_revision=row.asked_revision,
         at=now,
         number=row.number,
     )
@@ -189,13 +203,49 @@ async def _superseded(session: Session, row: PromotionRow, grounds: Grounds, she
     newer = next((n for rule in barring if (n := rules[rule].superseding(grounds.facts))), None)
     if newer is None:
         return False
-    row.state, row.closed_at, row.changed_at, row.sheet = State.SUPERSEDED, sheet.at, sheet.at, sheet.plain()
-    row.ended = sentence(f"superseded by {newer.version}, promotion {newer.number}")
+    ended = f"superseded by {newer.version}, promotion {newer.number}"
     says = f"{newer.version} superseded {what(row)}."
-    await record_on(session, ENGINE, "supersede", says, row, grounds, sheet)
+    await close(
+        session, ENGINE, row, State.SUPERSEDED, grounds, sheet, ended=ended, action="supersede", says=says
+    )
+    return True
+
+
+async def close(
+    session: Session,
+    actor: Actor,
+    row: PromotionRow,
+    state: State,
+    grounds: Grounds,
+    sheet: Sheet,
+    *,
+    ended: str,
+    action: str,
+    says: str,
+    reason: str = "",
+) -> None:
+    """End a promotion before its departure, and with it the others of its bundle; record each."""
+    row.ended = sentence(ended)
+    row.state, row.closed_at, row.changed_at, row.sheet = state, sheet.at, sheet.at, sheet.plain()
+    await record_on(session, actor, action, says, row, grounds, sheet, reason=reason)
     await announce(session, kind="promotion", promotion=row.number)
     await session.flush()
-    return True
+    if row.bundle_id is None:
+        return
+    for other in await promotions.bundled(session, row.bundle_id):
+        if other.state in PENDING:
+            theirs = await grounds_of(session, other, sheet.at)
+            await close(
+                session,
+                ENGINE,
+                other,
+                State.WITHDRAWN,
+                theirs,
+                theirs.sheet(sheet.at),
+                ended=f"withdrawn with {what(row)}, of the same bundle",
+                action="withdraw",
+                says=f"Withdrew {what(other)}: {what(row)} of the same bundle was {state}.",
+            )
 
 
 def what(row: PromotionRow) -> str:

@@ -12,6 +12,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Finding, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
+from dogana.core.time.timetable import Timetable, next_departure
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, listed, when
 from dogana.service.access import Actor, Right
@@ -31,10 +32,20 @@ from dogana.service.views import (
     WaitsFor,
     WaiverView,
 )
-from dogana.store.tables import PENDING, CheckpointRow, EntryRow, LegRow, PromotionRow, State
+from dogana.store.tables import (
+    PENDING,
+    CheckpointRow,
+    EntryRow,
+    EnvironmentRow,
+    LegRow,
+    PromotionRow,
+    State,
+)
 
 
-def row_view(row: PromotionRow, actor: Actor, names: dict[str, str], sheet: Sheet | None = None) -> Row:
+def row_view(
+    row: PromotionRow, actor: Actor, names: dict[str, str], now: datetime, sheet: Sheet | None = None
+) -> Row:
     """One row of the desk, as somebody sees it."""
     sheet = sheet or Sheet.model_validate(row.sheet)
     service = row.release.service
@@ -44,15 +55,20 @@ def row_view(row: PromotionRow, actor: Actor, names: dict[str, str], sheet: Shee
         service=Named(id=service.id, name=service.title),
         version=row.release.version,
         kind=cast("Kind", row.kind),
+        route=Named(id=row.route_id, name=row.route.title),
+        urgent=row.route.lets_in is not None,
+        bundle=Named(id=str(row.bundle.id), name=row.bundle.title) if row.bundle else None,
         source=row.source,
         target=Target(id=row.environment_id, name=row.environment.title, zone=row.environment.zone),
         state=row.state,
         verdict=sheet.verdict,
-        sentence=_sentence(row, sheet, actor),
+        sentence=_sentence(row, sheet, actor, now),
         waits_for=_waits_for(row, sheet, actor),
         seats=[_seat(seat, actor, names) for seat in sheet.seats()],
         closings=list(sheet.forecast.closings) if pending else [],
         first_start=sheet.forecast.first_start if pending and sheet.verdict is not Verdict.BARRED else None,
+        taken_in_at=taken_in_at(row.environment, now) if pending else None,
+        prepared_at=row.prepared_at,
         requested_by=Named(id=row.requester_id, name=row.requester.name),
         requested_at=row.requested_at,
         changed_at=row.changed_at,
@@ -61,7 +77,14 @@ def row_view(row: PromotionRow, actor: Actor, names: dict[str, str], sheet: Shee
     )
 
 
-def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor) -> str:
+def taken_in_at(place: EnvironmentRow, now: datetime) -> datetime | None:
+    """When an environment next takes in what is cleared; None where it has no set times."""
+    if place.timetable is None:
+        return None
+    return next_departure(Timetable.model_validate(place.timetable), place.zone, now)
+
+
+def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor, now: datetime) -> str:
     if row.ended:
         return row.ended
     asked = [f.title for f in sheet.findings if actor.id in f.may_grant and Right.DECIDE in actor.rights]
@@ -69,9 +92,19 @@ def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor) -> str:
         return f"You are asked to waive \u201c{listed(asked)}\u201d. {sheet.sentence}"
     if row.state == State.MOVING and row.departed_at:
         return f"On its way in since {when(row.departed_at, row.environment.zone)}."
-    if row.state == State.CLEARED and row.environment.departs == "by deployer":
+    if row.state == State.WAITING and sheet.verdict is Verdict.CLEARED and row.bundle is not None:
+        return f"Ready. It crosses with the rest of \u201c{row.bundle.title}\u201d, which is not."
+    return _departs(row, now) if row.state == State.CLEARED else sheet.sentence
+
+
+def _departs(row: PromotionRow, now: datetime) -> str:
+    """What the departure of something cleared waits for."""
+    at = taken_in_at(row.environment, now)
+    if at is not None:
+        return f"Cleared. {row.environment.title} takes it in {when(at, row.environment.zone)}."
+    if row.environment.departs == "by deployer":
         return "Cleared. Departs when its deployer says so."
-    return sheet.sentence
+    return Sheet.model_validate(row.sheet).sentence
 
 
 def _waits_for(row: PromotionRow, sheet: Sheet, actor: Actor) -> WaitsFor:
@@ -125,6 +158,10 @@ def station(
         moving=sum(row.state == State.MOVING for row in here),
         closed_by=closed_by,
         closed_until=until,
+        takes_in=Timetable.model_validate(environment.timetable).in_words()
+        if environment.timetable
+        else None,
+        next_at=taken_in_at(environment, now),
     )
 
 

@@ -28,6 +28,7 @@ from dogana.service.views import (
     LedgerPage,
     Named,
     PolicyView,
+    PromotionPage,
     RouteLine,
     Row,
     StandInView,
@@ -51,23 +52,39 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
     async with backend.database.transaction() as session:
         names = await _names(session)
         rows = await promotions.under_way(session, now - _LATELY)
-        return Desk(at=now, rows=[row_view(row, actor, names) for row in rows])
+        return Desk(at=now, rows=[row_view(row, actor, names, now) for row in rows])
 
 
-async def past(backend: Backend, actor: Actor, limit: int) -> Desk:
-    """What has ended, the latest first."""
+async def page(
+    backend: Backend,
+    actor: Actor,
+    *,
+    service: str | None,
+    environment: str | None,
+    state: State | None,
+    after: int | None,
+    limit: int,
+) -> PromotionPage:
+    """Promotions that fit, the latest asked for first."""
     actor.must(Right.READ)
+    now = backend.clock()
     async with backend.database.transaction() as session:
         names = await _names(session)
-        rows = await promotions.closed(session, limit)
-        return Desk(at=backend.clock(), rows=[row_view(row, actor, names) for row in rows])
+        rows = await promotions.page(
+            session, service=service, environment=environment, state=state, before=after, limit=limit + 1
+        )
+        return PromotionPage(
+            at=now,
+            rows=[row_view(row, actor, names, now) for row in rows[:limit]],
+            next=rows[limit - 1].number if len(rows) > limit else None,
+        )
 
 
 async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
     """One row of the desk."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return row_view(await _found(session, number), actor, await _names(session))
+        return row_view(await _found(session, number), actor, await _names(session), backend.clock())
 
 
 async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
@@ -88,6 +105,7 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
             RouteLine(
                 id=route.id,
                 name=route.title,
+                urgent=route.lets_in is not None,
                 stations=[
                     station(leg, under_way, in_force.get(leg.environment_id), calendars, now)
                     for leg in route.legs
@@ -110,7 +128,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
         facts = grounds.facts
         return Dossier(
             at=now,
-            row=row_view(row, actor, names, sheet),
+            row=row_view(row, actor, names, now, sheet),
             note=row.note,
             plan=(facts.plan or AT_ONCE).in_words(),
             repository=facts.repository,

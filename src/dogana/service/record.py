@@ -5,7 +5,7 @@ from typing import Any
 
 from dogana.core.record.canonical import canonical
 from dogana.service.access import Actor
-from dogana.store import Session
+from dogana.store import Session, events
 from dogana.store.database import announce
 from dogana.store.tables import EntryRow, PromotionRow
 
@@ -68,5 +68,7 @@ async def record(
         body=canonical(body).decode(),
     )
     session.add(row)
+    await session.flush()
+    await events.enqueue(session, row.id, action, at)
     await announce(session, kind="entry", promotion=row.promotion)
     return row

@@ -1,17 +1,16 @@
-"""What is set up beside policies: stand-ins, shared calendars; and the evidence that comes with releases."""
+"""What is set up beside policies: stand-ins and shared calendars."""
 
 from datetime import datetime, timedelta
 
-from dogana.core.errors import InvalidError, NotFoundError, RefusedError, UnknownNameError
-from dogana.core.facts import Report
+from dogana.core.errors import InvalidError, NotFoundError, RefusedError
 from dogana.core.policy.document import Policy
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.store import accounts, estate, exceptions, policies, promotions
-from dogana.store.tables import ReportRow, StandInRow
+from dogana.store import accounts, exceptions, policies, promotions
+from dogana.store.tables import StandInRow
 
 _LONGEST = timedelta(days=366)
 
@@ -78,6 +77,11 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
 async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> None:
     """Put a shared calendar in place of the one of its name; every policy that names it sees it at once."""
     actor.must(Right.WRITE_POLICY)
+    await set_calendar(backend, actor, name, calendar)
+
+
+async def set_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> None:
+    """Put it in place for whoever may: a policy owner, or the engine that follows an address."""
     now = backend.clock()
     async with backend.database.transaction() as session:
         await exceptions.keep_calendar(session, name, calendar.plain())
@@ -113,32 +117,3 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
         await exceptions.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {name} away."
         await record(session, actor, "drop calendar", says, now, details={"calendar": name})
-
-
-async def attach(backend: Backend, actor: Actor, service: str, version: str, report: Report) -> None:
-    """Keep a piece of evidence with a release; a later one of the same name takes its place.
-
-    Raises:
-        UnknownNameError: for a release that is not on record.
-    """
-    actor.must(Right.REQUEST)
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        release = await estate.release(session, service, version)
-        if release is None:
-            raise UnknownNameError(f"{service} {version} is not on record.", fields=[("/version", "unknown")])
-        session.add(
-            ReportRow(
-                release_id=release.id,
-                name=report.name,
-                kind=report.kind,
-                produced_at=report.produced_at,
-                made_by=report.by,
-                content=report.content,
-                link=report.link,
-            )
-        )
-        says = f"{actor.name} attached {report.name} to {release.service.title} {version}."
-        details = {"evidence": report.name, "kind": report.kind}
-        await record(session, actor, "attach", says, now, details=details)
-        await promotions.make_due(session, now, service=service)

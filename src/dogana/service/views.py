@@ -1,6 +1,6 @@
 """What readers are given: the shapes of the desk, the dossier, the route line and the ledger."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
 
@@ -11,6 +11,7 @@ from dogana.core.inspect.sheet import Verdict
 from dogana.core.rules.base import Evidence, Outcome
 from dogana.core.time.forecast import Closing
 from dogana.service.access import Right
+from dogana.sources.settings import Kind as SourceKind
 
 WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "ended"]
 
@@ -69,6 +70,11 @@ class Row(View):
     service: Named
     version: str
     kind: Kind
+    route: Named
+    urgent: bool
+    """Whether it takes an urgent route."""
+    bundle: Named | None
+    """What it crosses together with, or not at all."""
     source: str | None
     target: Target
     state: str
@@ -78,6 +84,10 @@ class Row(View):
     seats: list[SeatView]
     closings: list[Closing]
     first_start: Instant | None
+    taken_in_at: Instant | None
+    """When its environment next takes in what is cleared, where that has set times."""
+    prepared_at: Instant | None
+    """When its deployer said that everything is ready for it."""
     requested_by: Named
     requested_at: Instant
     changed_at: Instant
@@ -92,6 +102,22 @@ class Desk(View):
     rows: list[Row]
 
 
+class PromotionPage(View):
+    """A page of promotions, the latest asked for first; `next` continues it."""
+
+    at: Instant
+    rows: list[Row]
+    next: int | None
+
+
+class Departure(View):
+    """A promotion that departed, and what its deployer must hold."""
+
+    promotion: Row
+    clearance: str | None
+    """A JWS; None for a person at the desk, whose deployer asks for it."""
+
+
 class Station(View):
     """One environment on the route line."""
 
@@ -103,6 +129,10 @@ class Station(View):
     closed_by: str | None
     """The window that closes it now."""
     closed_until: Instant | None
+    takes_in: str | None
+    """Its set times, in words."""
+    next_at: Instant | None
+    """The next of them."""
 
 
 class RouteLine(View):
@@ -110,6 +140,7 @@ class RouteLine(View):
 
     id: str
     name: str
+    urgent: bool
     stations: list[Station]
 
 
@@ -225,6 +256,127 @@ class Dossier(View):
     policy: PolicyRef
     mine: MyPart
     course: list[EntryView]
+
+
+class SourceView(View):
+    """A source as it was set up, and how reading it goes; its secret is never shown."""
+
+    id: str
+    kind: SourceKind
+    title: str
+    settings: dict[str, Any]
+    has_secret: bool
+    version: int
+    read_at: Instant | None
+    """When it was last read well."""
+    failing_since: Instant | None
+    reason: str | None
+
+
+class SealedValueView(View):
+    """A sealed value without what it is."""
+
+    service: str
+    environment: str | None
+    """The environment it is for; every one that has none of its own where None."""
+    name: str
+    set_by: Named
+    set_at: Instant
+
+
+class ClearanceStatus(View):
+    """Whether a clearance is good now (RFC 7662)."""
+
+    active: bool
+    reason: str | None
+    """Why it is not."""
+    claims: dict[str, Any]
+    used_at: Instant | None
+
+
+class KeyView(View):
+    """A key that signs clearances."""
+
+    kid: str
+    made_at: Instant
+
+
+class ReleaseView(View):
+    """One release and what came with it."""
+
+    service: Named
+    version: str
+    revision: str
+    created_at: Instant
+    artifacts: list[Artifact]
+    evidence: list[str]
+
+
+class ReleasePage(View):
+    """A page of releases, the latest first; `next` continues it."""
+
+    releases: list[ReleaseView]
+    next: int | None
+
+
+class Line(View):
+    """One thing that came back."""
+
+    label: str
+    value: str
+
+
+class Trial(View):
+    """What came of asking a source something."""
+
+    works: bool
+    says: str
+    lines: list[Line]
+    milliseconds: int
+
+
+class SenderView(View):
+    """A system that sends events, and as whom."""
+
+    id: str
+    title: str
+    person: Named
+
+
+class ArrivalView(View):
+    """An event that came, and what followed from it."""
+
+    source: str
+    id: str
+    sender: str
+    type: str
+    arrived_at: Instant
+    state: str
+    """Taken, waiting or refused."""
+    says: str
+
+
+class SubscriberView(View):
+    """A system that is told of what happens."""
+
+    id: str
+    title: str
+    address: str
+    actions: list[str]
+    """The kinds of entry it is told of; all where empty."""
+
+
+class DeliveryView(View):
+    """Something a subscriber is still to be told, or that was given up."""
+
+    id: int
+    subscriber: str
+    says: str
+    at: Instant
+    attempts: int
+    due_at: Instant
+    dead_at: Instant | None
+    reason: str | None
 
 
 class CheckpointView(View):

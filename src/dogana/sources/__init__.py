@@ -7,18 +7,29 @@ from datetime import timedelta
 from typing import Protocol
 
 from dogana.core.facts import Change, Origin, Reading, Series, Ticket
+from dogana.sources.metrics import Sample
+from dogana.sources.settings import (
+    Configured,
+    MetricsSettings,
+    RepositoryAt,
+    ScrapeSettings,
+    TrackerSettings,
+)
 
 
 class Repositories(Protocol):
     """Where the source of services lies."""
 
-    async def change(self, repository: str, base: str | None, revision: str) -> Reading[Change]:
+    async def change(self, at: RepositoryAt, base: str | None, revision: str) -> Reading[Change]:
         """Commits and files from what runs to what is asked for."""
 
-    async def origin(self, repository: str, revision: str) -> Reading[Origin]:
+    async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
         """The branches that hold a revision, and the tags on it."""
 
-    async def resolve(self, repository: str, revision: str) -> str:
+    async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
+        """Whether a branch or tag still holds a revision; unknown when the repository cannot be read."""
+
+    async def resolve(self, at: RepositoryAt, revision: str) -> str:
         """The full commit id of a revision.
 
         Raises:
@@ -29,12 +40,23 @@ class Repositories(Protocol):
 class Tracker(Protocol):
     """Where tickets are kept."""
 
-    async def tickets(self, keys: tuple[str, ...]) -> Reading[tuple[Ticket, ...]]:
+    async def tickets(
+        self, tracker: Configured[TrackerSettings], keys: tuple[str, ...]
+    ) -> Reading[tuple[Ticket, ...]]:
         """The present state of some tickets."""
 
 
 class Metrics(Protocol):
     """What watches over the health of environments."""
 
-    async def series(self, query: str, environment: str, window: timedelta) -> Reading[Series]:
+    async def series(
+        self, server: Configured[MetricsSettings], query: str, environment: str, window: timedelta
+    ) -> Reading[Series]:
         """What a query shows of an environment over a window up to now."""
+
+    async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
+        """The values on a page of metrics.
+
+        Raises:
+            UnreadError: when it cannot be read.
+        """

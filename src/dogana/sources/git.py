@@ -1,13 +1,26 @@
-"""Git repositories below one folder, read with the git command; nothing in them is ever run."""
+"""Git repositories, below one folder or at an address, read with the git command; nothing in them is run.
+
+A repository at an address is mirrored below a folder of our own and brought up to date before it is read.
+"""
 
 import asyncio
+import hashlib
+import os
 import re
+import time
+from collections import defaultdict
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
+from urllib.parse import urlsplit
+
+import httpcore
 
 from dogana.clock import Clock
 from dogana.core.errors import RepositoryError
 from dogana.core.facts import Change, Commit, FileChange, Origin, Reading, SourceTag
+from dogana.sources.reachable import NotReachableError, Reachable
+from dogana.sources.settings import RepositoryAt
 
 _REVISION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z._/+-]{0,199}$")
 _TICKET = re.compile(r"(?<![0-9A-Za-z-])[A-Z][A-Z0-9]{1,9}-[0-9]{1,7}(?![0-9A-Za-z-])")
@@ -21,6 +34,8 @@ _TAG = "%(refname:lstrip=2)%(if)%(contents:signature)%(then) signed%(end)"
 _MOST_REFS = 200
 _FIELDS = 6
 _BINARY = "-"
+_FRESH_SECONDS = 10.0
+_REMOTE = re.compile(r"^https?://")
 
 
 def ticket_keys(text: str) -> frozenset[str]:
@@ -29,13 +44,17 @@ def ticket_keys(text: str) -> frozenset[str]:
 
 
 class GitRepositories:
-    """Repositories named by their path below `root`."""
+    """Repositories named by their path below `root`, or by an address that may be reached."""
 
-    def __init__(self, root: Path, clock: Clock) -> None:
+    def __init__(self, root: Path, clock: Clock, mirrors: Path, reachable: Reachable) -> None:
         self._root = root
         self._clock = clock
+        self._mirrors = mirrors
+        self._reachable = reachable
+        self._fetched: dict[str, float] = {}
+        self._fetching: defaultdict[str, asyncio.Lock] = defaultdict(asyncio.Lock)
 
-    async def resolve(self, repository: str, revision: str) -> str:
+    async def resolve(self, at: RepositoryAt, revision: str) -> str:
         """The full commit id of a branch, tag or abbreviated id.
 
         Raises:
@@ -44,35 +63,67 @@ class GitRepositories:
         if not _REVISION.match(revision) or ".." in revision:
             raise RepositoryError(f"{revision!r} is not a revision")
         try:
-            found = await self._git(repository, "rev-parse", "--verify", "--quiet", f"{revision}^{{commit}}")
-        except RepositoryError as exc:
-            raise RepositoryError(f"{repository} has no commit {revision}") from exc
+            folder = await self._folder(at)
+            found = await self._git(folder, "rev-parse", "--verify", "--quiet", f"{revision}^{{commit}}")
+        except _SaidNothingError as exc:
+            raise RepositoryError(f"{at.address} has no commit {revision}") from exc
         return found.strip()
 
-    async def change(self, repository: str, base: str | None, revision: str) -> Reading[Change]:
+    async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
+        """Whether a branch or tag still holds a revision; unknown when the repository cannot be read."""
+        read_at, source = self._clock(), _source(at)
+        try:
+            folder = await self._folder(at)
+        except RepositoryError as exc:
+            return Reading(source=source, read_at=read_at, unknown=exc.detail)
+        return Reading(source=source, read_at=read_at, value=await self._lost(folder, revision) is None)
+
+    async def _lost(self, folder: Path, revision: str) -> str | None:
+        """Why a revision does not count as part of its repository; None where it does."""
+        ask = ("for-each-ref", "--count=1", "--format=x", "--contains", revision, "refs/heads", "refs/tags")
+        try:
+            held = await self._git(folder, *ask)
+        except RepositoryError:
+            return f"{revision[:10]} is not in the repository any more"
+        return None if held else f"no branch or tag holds {revision[:10]} any more: history was rewritten"
+
+    async def _has(self, folder: Path, revision: str) -> bool:
+        try:
+            await self._git(folder, "cat-file", "-e", f"{revision}^{{commit}}")
+        except RepositoryError:
+            return False
+        return True
+
+    async def change(self, at: RepositoryAt, base: str | None, revision: str) -> Reading[Change]:
         """Commits, files and ticket keys from `base` (excluded) to `revision`.
 
         Args:
-            repository: path below the root.
+            at: the repository.
             base: a full commit id, or None to read everything up to the revision.
             revision: a full commit id.
         """
-        read_at = self._clock()
+        read_at, source = self._clock(), _source(at)
         span = f"{base}..{revision}" if base else revision
         try:
+            folder = await self._folder(at)
+            lost = await self._lost(folder, revision)
+            if lost is None and base is not None and not await self._has(folder, base):
+                lost = f"{base[:10]}, which runs in the target, is not in the repository any more"
+            if lost is not None:
+                return Reading(source=source, read_at=read_at, unknown=lost)
             log = await self._git(
-                repository,
+                folder,
                 "log",
                 f"--max-count={_MOST_COMMITS}",
                 f"--format=%H%x1f%an%x1f%ae%x1f%cI%x1f{_REVIEWERS}%x1f%B%x1e",
                 span,
             )
-            empty_tree = await self._git(repository, "hash-object", "-t", "tree", "/dev/null")
+            empty_tree = await self._git(folder, "hash-object", "-t", "tree", "/dev/null")
             files = await self._git(
-                repository, "diff", "--numstat", "-z", "--no-renames", base or empty_tree.strip(), revision
+                folder, "diff", "--numstat", "-z", "--no-renames", base or empty_tree.strip(), revision
             )
         except RepositoryError as exc:
-            return Reading(source=f"git repository {repository}", read_at=read_at, unknown=exc.detail)
+            return Reading(source=source, read_at=read_at, unknown=exc.detail)
         commits, keys = _commits(log)
         value = Change(
             base=base,
@@ -81,47 +132,90 @@ class GitRepositories:
             files=_files(files),
             ticket_keys=tuple(sorted(keys)),
         )
-        return Reading(source=f"git repository {repository}", read_at=read_at, value=value)
+        return Reading(source=source, read_at=read_at, value=value)
 
-    async def origin(self, repository: str, revision: str) -> Reading[Origin]:
+    async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
         """The branches that hold a revision, and the tags on it with who signed them.
 
         A signature counts only where git itself finds it good, by the keys that it is set up to trust.
         """
-        read_at, source = self._clock(), f"git repository {repository}"
+        read_at, source = self._clock(), _source(at)
         try:
+            folder = await self._folder(at)
             branches, tags = await asyncio.gather(
-                self._refs(repository, "refs/heads", "%(refname:lstrip=2)", "--contains", revision),
-                self._refs(repository, "refs/tags", _TAG, "--points-at", revision),
+                self._refs(folder, "refs/heads", "%(refname:lstrip=2)", "--contains", revision),
+                self._refs(folder, "refs/tags", _TAG, "--points-at", revision),
             )
-            signed = [await self._tag(repository, tag) for tag in tags]
+            signed = [await self._tag(folder, tag) for tag in tags]
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
         return Reading(
             source=source, read_at=read_at, value=Origin(branches=tuple(branches), tags=tuple(signed))
         )
 
-    async def _refs(self, repository: str, kind: str, form: str, which: str, revision: str) -> list[str]:
+    async def _refs(self, folder: Path, kind: str, form: str, which: str, revision: str) -> list[str]:
         """A line of a form for each reference of a kind."""
         ask = ("for-each-ref", f"--count={_MOST_REFS}", f"--format={form}", which, revision, kind)
-        return (await self._git(repository, *ask)).splitlines()
+        return (await self._git(folder, *ask)).splitlines()
 
-    async def _tag(self, repository: str, line: str) -> SourceTag:
+    async def _tag(self, folder: Path, line: str) -> SourceTag:
         """A tag, and whose good signature it carries."""
         name, _, signed = line.partition(" ")
         if not signed:
             return SourceTag(name=name)
         try:
-            said = await self._git(repository, "verify-tag", "--raw", f"refs/tags/{name}", both=True)
+            said = await self._git(folder, "verify-tag", "--raw", f"refs/tags/{name}", both=True)
         except RepositoryError:
             return SourceTag(name=name)
         found = _SIGNER.search(said)
         return SourceTag(name=name, signed_by=found[1].strip() if found else None)
 
-    async def _git(self, repository: str, *arguments: str, both: bool = False) -> str:
-        folder = (self._root / repository).resolve()
+    async def _folder(self, at: RepositoryAt) -> Path:
+        """Where the repository lies here, brought up to date if it is somebody else's."""
+        if _REMOTE.match(at.address):
+            return await self._mirror(at)
+        folder = (self._root / at.address).resolve()
         if not folder.is_relative_to(self._root.resolve()) or not folder.is_dir():
-            raise RepositoryError(f"there is no repository {repository}")
+            raise RepositoryError(f"there is no repository {at.address}")
+        return folder
+
+    async def _mirror(self, at: RepositoryAt) -> Path:
+        name = hashlib.sha256(at.address.encode()).hexdigest()[:32]
+        folder = self._mirrors / name
+        async with self._fetching[name]:
+            if time.monotonic() - self._fetched.get(name, -_FRESH_SECONDS) < _FRESH_SECONDS:
+                return folder
+            if not (folder / "HEAD").exists():
+                folder.mkdir(parents=True, exist_ok=True)
+                await self._git(folder, "init", "--quiet", "--bare")
+            refs = ("+refs/heads/*:refs/heads/*", "+refs/tags/*:refs/tags/*")
+            ask = ("fetch", "--quiet", "--prune", "--no-tags", "--no-write-fetch-head", at.address, *refs)
+            await self._git(folder, *ask, config=await self._only_there(at))
+            self._fetched[name] = time.monotonic()
+        return folder
+
+    async def _only_there(self, at: RepositoryAt) -> list[tuple[str, str]]:
+        """Settings that let git talk to this host alone, at the address that was looked at."""
+        parts = urlsplit(at.address)
+        port = parts.port or {"http": 80, "https": 443}[parts.scheme]
+        try:
+            address = await self._reachable.address_of(parts.hostname or "", port)
+        except NotReachableError as exc:
+            raise RepositoryError(f"{at.address} is not one that may be reached from here") from exc
+        except httpcore.ConnectError as exc:
+            raise RepositoryError(f"{at.address} cannot be reached") from exc
+        return [
+            ("protocol.allow", "never"),
+            (f"protocol.{parts.scheme}.allow", "always"),
+            ("http.followRedirects", "false"),
+            ("http.proxy", ""),
+            ("http.curloptResolve", f"{parts.hostname}:{port}:{address}"),
+            *(("http.extraHeader", f"{name}: {value}") for name, value in at.headers),
+        ]
+
+    async def _git(
+        self, folder: Path, *arguments: str, both: bool = False, config: Sequence[tuple[str, str]] = ()
+    ) -> str:
         process = await asyncio.create_subprocess_exec(
             "git",
             "-c",
@@ -129,6 +223,7 @@ class GitRepositories:
             "-C",
             str(folder),
             *arguments,
+            env=os.environ | _as_environment(config),
             stdin=asyncio.subprocess.DEVNULL,
             stdout=asyncio.subprocess.PIPE,
             stderr=asyncio.subprocess.PIPE,
@@ -139,11 +234,27 @@ class GitRepositories:
         except TimeoutError as exc:
             process.kill()
             await process.wait()
-            raise RepositoryError(f"git took longer than {_SECONDS:.0f} s over {repository}") from exc
+            raise RepositoryError(f"git took longer than {_SECONDS:.0f} s over {folder.name}") from exc
         if process.returncode != 0:
             said = err.decode(errors="replace").strip().splitlines()
-            raise RepositoryError(said[-1] if said else f"git failed on {repository}")
+            raise RepositoryError(said[-1]) if said else _SaidNothingError("git failed")
         return (out + err if both else out).decode(errors="replace")
+
+
+class _SaidNothingError(RepositoryError):
+    """Git failed without a word, as it does when it was only asked whether something is there."""
+
+
+def _source(at: RepositoryAt) -> str:
+    return f"git repository {at.address}"
+
+
+def _as_environment(config: Sequence[tuple[str, str]]) -> dict[str, str]:
+    """Settings for git that show in no list of processes; it never asks for a password."""
+    out = {"GIT_TERMINAL_PROMPT": "0", "GIT_CONFIG_COUNT": str(len(config))}
+    for n, (key, value) in enumerate(config):
+        out |= {f"GIT_CONFIG_KEY_{n}": key, f"GIT_CONFIG_VALUE_{n}": value}
+    return out
 
 
 def _commits(log: str) -> tuple[tuple[Commit, ...], frozenset[str]]:

@@ -1,76 +1,124 @@
-"""A ticket tracker with a JSON API: `GET {base}/tickets/{key}` answers the ticket or 404."""
+"""Any ticket tracker with a JSON API, told apart by settings alone."""
 
 import asyncio
+import json
+import re
+from typing import Any
 from urllib.parse import quote
 
 import httpx
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from tenacity import AsyncRetrying, retry_if_exception_type, stop_after_attempt, wait_random_exponential
+import jsonpointer
+from pydantic import ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import Reading, Ticket
+from dogana.sources.http import Question, UnreadError, answered, ask
+from dogana.sources.settings import Configured, TrackerSettings
 
-SOURCE = "the ticket tracker"
 _AT_ONCE = 8
-_ATTEMPTS = 2
-
-
-class _Answer(BaseModel):
-    """What we read of the tracker's answer; what else it says is its own."""
-
-    model_config = ConfigDict(extra="ignore")
-
-    title: str = Field(max_length=500)
-    status: str = Field(max_length=60)
-    kind: str | None = Field(default=None, max_length=60)
-    link: str | None = Field(default=None, max_length=1000, pattern=r"^https?://")
-    open_blockers: tuple[str, ...] = Field(default=(), max_length=100)
+_LONGEST = 500
+_A_LINK = re.compile(r"^https?://\S{1,1000}$")
+_MISSING = object()
 
 
 class HttpTracker:
-    """The tracker at one address."""
+    """Trackers, asked over HTTP."""
 
-    def __init__(self, client: httpx.AsyncClient, base: str, clock: Clock) -> None:
+    def __init__(self, client: httpx.AsyncClient, clock: Clock) -> None:
         self._client = client
-        self._base = base.rstrip("/")
         self._clock = clock
 
-    async def tickets(self, keys: tuple[str, ...]) -> Reading[tuple[Ticket, ...]]:
+    async def tickets(
+        self, tracker: Configured[TrackerSettings], keys: tuple[str, ...]
+    ) -> Reading[tuple[Ticket, ...]]:
         """The present state of some tickets, all of them or none: half an answer counts as no answer."""
         read_at = self._clock()
-        if keys and not self._base:
-            return Reading(source=SOURCE, read_at=read_at, unknown="no tracker is set up")
         gate = asyncio.Semaphore(_AT_ONCE)
 
         async def one(key: str) -> Ticket:
             async with gate:
-                return await self._ticket(key)
+                return await self._ticket(tracker, key)
 
+        tasks = [asyncio.create_task(one(key)) for key in keys]
         try:
-            found = await asyncio.gather(*(one(key) for key in keys))
-        except httpx.TimeoutException:
-            return Reading(source=SOURCE, read_at=read_at, unknown="it did not answer in time")
-        except httpx.HTTPStatusError as exc:
-            answer = f"it answered {exc.response.status_code} {exc.response.reason_phrase}".strip()
-            return Reading(source=SOURCE, read_at=read_at, unknown=answer)
-        except httpx.HTTPError:
-            return Reading(source=SOURCE, read_at=read_at, unknown="it cannot be reached")
-        except ValidationError:
-            return Reading(source=SOURCE, read_at=read_at, unknown="its answer cannot be understood")
-        return Reading(source=SOURCE, read_at=read_at, value=tuple(found))
+            found = await asyncio.gather(*tasks)
+        except UnreadError as exc:
+            return Reading(source=tracker.title, read_at=read_at, unknown=str(exc))
+        finally:
+            for task in tasks:
+                task.cancel()
+        return Reading(source=tracker.title, read_at=read_at, value=tuple(found))
 
-    async def _ticket(self, key: str) -> Ticket:
-        retrying = AsyncRetrying(
-            stop=stop_after_attempt(_ATTEMPTS),
-            wait=wait_random_exponential(multiplier=0.05, max=0.5),
-            retry=retry_if_exception_type(httpx.ConnectError),
-            reraise=True,
+    async def _ticket(self, tracker: Configured[TrackerSettings], key: str) -> Ticket:
+        settings = tracker.settings
+        question = Question(
+            address=settings.address.replace("{key}", quote(key, safe="")),
+            headers={"Accept": "application/json", **tracker.headers()},
+            seconds=settings.seconds,
         )
-        response: httpx.Response = await retrying(
-            self._client.get, f"{self._base}/tickets/{quote(key, safe='')}"
-        )
-        if response.status_code == httpx.codes.NOT_FOUND:
+        response = await ask(self._client, question)
+        if response.status_code in (httpx.codes.NOT_FOUND, httpx.codes.GONE):
             return Ticket(key=key)
-        response.raise_for_status()
-        answer = _Answer.model_validate_json(response.content)
-        return Ticket(key=key, **answer.model_dump())
+        if not response.is_success:
+            raise UnreadError(answered(response))
+        try:
+            return ticket_in(settings, key, json.loads(response.content))
+        except (ValueError, RecursionError) as exc:
+            raise UnreadError(f"its answer cannot be understood{_why(exc)}") from exc
+
+
+def ticket_in(settings: TrackerSettings, key: str, answer: Any) -> Ticket:
+    """The ticket in an answer.
+
+    Raises:
+        ValueError: when the answer has no status, or something else than was to be expected.
+    """
+    return Ticket(
+        key=key,
+        status=_text(answer, settings.status, needed="status"),
+        title=_text(answer, settings.title),
+        kind=_text(answer, settings.kind),
+        link=_link(_text(answer, settings.link)),
+        open_blockers=_open_blockers(settings, answer),
+    )
+
+
+def _open_blockers(settings: TrackerSettings, answer: Any) -> tuple[str, ...]:
+    listed = _at(answer, settings.blockers)
+    if listed is _MISSING or listed is None:
+        return ()
+    if not isinstance(listed, list):
+        raise ValueError("its blockers are no list")  # noqa: TRY004 - the answer is wrong, not our call
+    out = []
+    for blocker in listed:
+        if isinstance(blocker, str):
+            out.append(blocker)
+        elif _text(blocker, settings.blocker_status) not in settings.closed:
+            out.append(str(_text(blocker, settings.blocker_key, needed="key of a blocker")))
+    return tuple(out)
+
+
+def _at(answer: Any, pointer: str | None) -> Any:
+    return _MISSING if pointer is None else jsonpointer.resolve_pointer(answer, pointer, _MISSING)
+
+
+def _text(answer: Any, pointer: str | None, *, needed: str = "") -> str | None:
+    found = _at(answer, pointer)
+    if found is _MISSING or found is None or found == "":
+        if needed:
+            raise ValueError(f"no {needed} at {pointer}")
+        return None
+    if not isinstance(found, str | int) or isinstance(found, bool):
+        raise ValueError(f"no text at {pointer}")  # noqa: TRY004 - as above
+    return str(found)[:_LONGEST]
+
+
+def _link(found: str | None) -> str | None:
+    if found is not None and not _A_LINK.match(found):
+        raise ValueError("its link is no web address")
+    return found
+
+
+def _why(exc: Exception) -> str:
+    plain = type(exc) is ValueError and not isinstance(exc, ValidationError)
+    return f": {exc}" if plain else ""

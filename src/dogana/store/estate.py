@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.store.exchange import IncidentRow
 from dogana.store.tables import EnvironmentRow, PromotionRow, ReleaseRow, RouteRow, ServiceRow, State
 
 
@@ -21,9 +22,11 @@ async def services(session: AsyncSession) -> list[ServiceRow]:
     return list(await session.scalars(select(ServiceRow).order_by(ServiceRow.id)))
 
 
-async def environment(session: AsyncSession, environment_id: str) -> EnvironmentRow | None:
-    """An environment."""
-    return await session.get(EnvironmentRow, environment_id)
+async def environment(
+    session: AsyncSession, environment_id: str, *, lock: bool = False
+) -> EnvironmentRow | None:
+    """An environment; locked until the transaction ends, if asked."""
+    return await session.get(EnvironmentRow, environment_id, with_for_update=lock or None)
 
 
 async def routes(session: AsyncSession) -> list[RouteRow]:
@@ -31,10 +34,28 @@ async def routes(session: AsyncSession) -> list[RouteRow]:
     return list(await session.scalars(select(RouteRow).order_by(RouteRow.id)))
 
 
-async def release(session: AsyncSession, service_id: str, version: str) -> ReleaseRow | None:
+async def release(
+    session: AsyncSession, service_id: str, version: str, *, lock: bool = False
+) -> ReleaseRow | None:
     """A release by service and version."""
     query = select(ReleaseRow).where(ReleaseRow.service_id == service_id, ReleaseRow.version == version)
-    return await session.scalar(query)
+    return await session.scalar(query.with_for_update(of=ReleaseRow) if lock else query)
+
+
+async def releases(
+    session: AsyncSession, service_id: str, before: int | None, limit: int
+) -> list[ReleaseRow]:
+    """Releases of a service, the latest first."""
+    query = select(ReleaseRow).where(ReleaseRow.service_id == service_id)
+    if before is not None:
+        query = query.where(ReleaseRow.id < before)
+    return list(await session.scalars(query.order_by(ReleaseRow.id.desc()).limit(limit)))
+
+
+async def was_asked_for(session: AsyncSession, release_id: int) -> bool:
+    """Whether any promotion of a release was ever asked for."""
+    query = select(PromotionRow.number).where(PromotionRow.release_id == release_id).limit(1)
+    return await session.scalar(query) is not None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,11 +76,13 @@ async def landings(session: AsyncSession, release_id: int) -> dict[str, Landed]:
     return {row["environment_id"]: Landed(**row) for row in (await session.execute(query)).mappings()}
 
 
-async def running(session: AsyncSession, service_id: str, environment_id: str) -> Landed | None:
-    """The landing that brought what runs in an environment now."""
+async def running(session: AsyncSession, service_id: str, environment: EnvironmentRow) -> Landed | None:
+    """The landing that brought what runs in an environment now; in a preview, since it was made."""
     query = _LANDED.where(
-        PromotionRow.service_id == service_id, PromotionRow.environment_id == environment_id
+        PromotionRow.service_id == service_id, PromotionRow.environment_id == environment.id
     )
+    if environment.made_at is not None:
+        query = query.where(PromotionRow.landed_at >= environment.made_at)
     latest = query.order_by(PromotionRow.landed_at.desc()).limit(1)
     row = (await session.execute(latest)).mappings().first()
     return Landed(**row) if row else None
@@ -103,6 +126,26 @@ async def departures(session: AsyncSession, environment_id: str, since: datetime
         .order_by(PromotionRow.departed_at, PromotionRow.number)
     )
     return [Departed(**row) for row in (await session.execute(query)).mappings()]
+
+
+async def incidents(session: AsyncSession, service_id: str, environment_id: str) -> list[IncidentRow]:
+    """What other systems told us went wrong with a service in an environment."""
+    query = select(IncidentRow).where(
+        IncidentRow.service_id == service_id, IncidentRow.environment_id == environment_id
+    )
+    return list(await session.scalars(query))
+
+
+async def previews_over(session: AsyncSession, at: datetime) -> list[EnvironmentRow]:
+    """The previews whose end has come."""
+    query = select(EnvironmentRow).where(EnvironmentRow.ends_at <= at, EnvironmentRow.removed_at.is_(None))
+    return list(await session.scalars(query.with_for_update(skip_locked=True)))
+
+
+async def environments(session: AsyncSession) -> list[EnvironmentRow]:
+    """Every environment that was not removed, by id."""
+    query = select(EnvironmentRow).where(EnvironmentRow.removed_at.is_(None))
+    return list(await session.scalars(query.order_by(EnvironmentRow.id)))
 
 
 async def replaced_at(session: AsyncSession, service_id: str, landed: Landed) -> datetime | None:

@@ -1,13 +1,13 @@
-"""Stand-ins, shared calendars, and the evidence that came with releases."""
+"""Stand-ins and shared calendars."""
 
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import delete, select
-from sqlalchemy.dialects.postgresql import distinct_on, insert
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.tables import CalendarRow, ReportRow, StandInRow
+from dogana.store.tables import CalendarRow, StandInRow
 
 
 async def stand_ins(session: AsyncSession, since: datetime | None = None) -> list[StandInRow]:
@@ -37,14 +37,3 @@ async def keep_calendar(session: AsyncSession, name: str, document: dict[str, An
 async def drop_calendar(session: AsyncSession, name: str) -> None:
     """Take a calendar away."""
     await session.execute(delete(CalendarRow).where(CalendarRow.id == name))
-
-
-async def reports(session: AsyncSession, release: int) -> list[ReportRow]:
-    """The latest evidence of each name that came with a release."""
-    query = (
-        select(ReportRow)
-        .where(ReportRow.release_id == release)
-        .ext(distinct_on(ReportRow.name))
-        .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
-    )
-    return list(await session.scalars(query))

@@ -7,6 +7,7 @@ from alembic.config import Config
 from sqlalchemy import create_engine, make_url, text
 from sqlalchemy.engine import Connection
 
+from dogana.store import custody, exchange
 from dogana.store.tables import Table
 
 _APPEND_ONLY = ("ledger_entries", "ledger_places", "ledger_checkpoints", "documents")
@@ -38,6 +39,10 @@ def _grant(connection: Connection, role: str) -> None:
     quoted = connection.dialect.identifier_preparer.quote(role)
     connection.execute(text(f"GRANT USAGE ON SCHEMA public TO {quoted}"))
     connection.execute(text(f"GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO {quoted}"))
+    assert {
+        custody.ClearanceRow.__tablename__,
+        exchange.SourceRow.__tablename__,
+    } <= Table.metadata.tables.keys()
     for table in Table.metadata.sorted_tables:
         rights = "SELECT, INSERT" if table.name in _APPEND_ONLY else "SELECT, INSERT, UPDATE, DELETE"
         connection.execute(text(f"GRANT {rights} ON {table.name} TO {quoted}"))

@@ -8,13 +8,30 @@ from sqlalchemy import func, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.tables import PENDING, UNDER_WAY, DecisionRow, DocumentRow, PromotionRow, ReleaseRow, State
+from dogana.store.tables import (
+    PENDING,
+    UNDER_WAY,
+    DecisionRow,
+    DocumentRow,
+    EnvironmentRow,
+    PromotionRow,
+    ReleaseRow,
+    State,
+)
 
 
 async def get(session: AsyncSession, number: int, *, lock: bool = False) -> PromotionRow | None:
-    """One promotion; locked against everybody else until the transaction ends, if asked."""
+    """One promotion; locked against everybody else until the transaction ends, if asked.
+
+    Its bundle is locked first, so that one transaction at a time decides on any part of it.
+    """
     query = select(PromotionRow).where(PromotionRow.number == number)
     if lock:
+        bundle = await session.scalar(select(PromotionRow.bundle_id).where(PromotionRow.number == number))
+        if bundle is not None:
+            await session.execute(
+                select(func.pg_advisory_xact_lock(func.hashtextextended(f"bundle {bundle}", 0)))
+            )
         query = query.with_for_update(of=PromotionRow).execution_options(populate_existing=True)
     return await session.scalar(query)
 
@@ -29,10 +46,27 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
     return list(await session.scalars(query))
 
 
-async def closed(session: AsyncSession, limit: int) -> list[PromotionRow]:
-    """Those whose course has ended, the latest first."""
-    query = select(PromotionRow).where(PromotionRow.closed_at.is_not(None))
-    return list(await session.scalars(query.order_by(PromotionRow.closed_at.desc()).limit(limit)))
+async def page(
+    session: AsyncSession,
+    *,
+    service: str | None,
+    environment: str | None,
+    state: State | None,
+    before: int | None,
+    limit: int,
+) -> list[PromotionRow]:
+    """Those that fit, the latest asked for first."""
+    query = select(PromotionRow)
+    for column, wanted in (
+        (PromotionRow.service_id, service),
+        (PromotionRow.environment_id, environment),
+        (PromotionRow.state, state),
+    ):
+        if wanted is not None:
+            query = query.where(column == wanted)
+    if before is not None:
+        query = query.where(PromotionRow.number < before)
+    return list(await session.scalars(query.order_by(PromotionRow.number.desc()).limit(limit)))
 
 
 async def in_state(session: AsyncSession, states: tuple[State, ...]) -> list[PromotionRow]:
@@ -113,6 +147,40 @@ async def waiting(session: AsyncSession, service: str, environment: str) -> list
         .order_by(PromotionRow.requested_at, PromotionRow.number)
     )
     return [Waits(**row) for row in (await session.execute(query)).mappings()]
+
+
+async def bundled(session: AsyncSession, bundle: int) -> list[PromotionRow]:
+    """The promotions of a bundle, in the order in which environments are locked."""
+    query = select(PromotionRow).where(PromotionRow.bundle_id == bundle)
+    query = query.order_by(PromotionRow.environment_id, PromotionRow.number)
+    return list(await session.scalars(query.execution_options(populate_existing=True)))
+
+
+async def bundles_ready(session: AsyncSession) -> list[int]:
+    """One promotion of each bundle whose environments let what is cleared depart at once."""
+    query = (
+        select(func.min(PromotionRow.number))
+        .join(EnvironmentRow, EnvironmentRow.id == PromotionRow.environment_id)
+        .where(PromotionRow.bundle_id.is_not(None), PromotionRow.state.in_(PENDING))
+        .group_by(PromotionRow.bundle_id)
+        .having(func.bool_and(PromotionRow.state == State.CLEARED))
+        .having(func.bool_and(EnvironmentRow.departs == "at once"))
+    )
+    return list(await session.scalars(query))
+
+
+async def cleared_into(session: AsyncSession, environment: str) -> list[PromotionRow]:
+    """What is cleared for an environment."""
+    query = select(PromotionRow).where(
+        PromotionRow.environment_id == environment, PromotionRow.state == State.CLEARED
+    )
+    return list(await session.scalars(query.order_by(PromotionRow.number)))
+
+
+async def to_follow(session: AsyncSession, limit: int) -> list[PromotionRow]:
+    """What has landed and was not followed up yet, the earliest first."""
+    query = select(PromotionRow).where(PromotionRow.state == State.LANDED, PromotionRow.followed_at.is_(None))
+    return list(await session.scalars(query.order_by(PromotionRow.landed_at).limit(limit)))
 
 
 async def decisions(session: AsyncSession, number: int) -> list[DecisionRow]:

@@ -130,13 +130,31 @@ class EnvironmentRow(Table):
     """A guarded environment."""
 
     __tablename__ = "environments"
-    __table_args__ = (CheckConstraint("departs IN ('at once', 'by deployer', 'never')", name="departs"),)
+    __table_args__ = (
+        CheckConstraint(
+            "departs IN ('at once', 'by deployer', 'by timetable', 'never')",
+            name="departs",
+        ),
+    )
 
     id: Mapped[str] = mapped_column(primary_key=True)
     title: Mapped[str]
     zone: Mapped[str]
     departs: Mapped[str]
-    """How what is cleared departs: at once, or when its deployer says so."""
+    """How what is cleared departs: at once, when its deployer says so, or at its set times."""
+    timetable: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """Its set times; a person may still let something depart by hand."""
+    template: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """What previews made from it are like; None for an environment that is no template."""
+    taken_in_at: Mapped[datetime | None]
+    """The last of its set times that was seen to."""
+    made_from_id: Mapped[str | None] = mapped_column(ForeignKey("environments.id"))
+    """The template a preview was made from."""
+    made_at: Mapped[datetime | None]
+    ends_at: Mapped[datetime | None]
+    """When a preview ends."""
+    removed_at: Mapped[datetime | None]
+    """When a preview was removed; its history stays."""
 
 
 class RouteRow(Table):
@@ -146,7 +164,11 @@ class RouteRow(Table):
 
     id: Mapped[str] = mapped_column(primary_key=True)
     title: Mapped[str]
-    legs: Mapped[list["LegRow"]] = relationship(lazy="selectin", order_by="LegRow.position, LegRow.lane")
+    lets_in: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """For an urgent route, which releases may take it; None for a standard route."""
+    legs: Mapped[list["LegRow"]] = relationship(
+        lazy="selectin", order_by="LegRow.position, LegRow.lane", cascade="all, delete-orphan"
+    )
 
 
 class LegRow(Table):
@@ -171,7 +193,10 @@ class ServiceRow(Table):
     repository: Mapped[str]
     """Path below the repository root."""
     route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"))
-    route: Mapped[RouteRow] = relationship(lazy="joined")
+    urgent_route_id: Mapped[str | None] = mapped_column(ForeignKey("routes.id"))
+    """The route an urgent fix may take, which enters later."""
+    route: Mapped[RouteRow] = relationship(lazy="joined", foreign_keys=route_id)
+    urgent_route: Mapped[RouteRow | None] = relationship(lazy="joined", foreign_keys=urgent_route_id)
 
 
 class ReleaseRow(Table):
@@ -268,6 +293,15 @@ class DocumentRow(Table):
     body: Mapped[str]
 
 
+class BundleRow(Table):
+    """Promotions that cross together or not at all."""
+
+    __tablename__ = "bundles"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    title: Mapped[str]
+
+
 class PromotionRow(Table):
     """One release asking to enter one environment."""
 
@@ -302,6 +336,11 @@ class PromotionRow(Table):
     requester_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     requested_at: Mapped[datetime]
     note: Mapped[str] = mapped_column(default="")
+    asked_revision: Mapped[str] = mapped_column(default="")
+    """The branch, tag or commit as it was asked for; ticket keys in it count."""
+    route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"))
+    """The route it takes."""
+    bundle_id: Mapped[int | None] = mapped_column(ForeignKey("bundles.id"), index=True)
     kind: Mapped[str] = mapped_column(default="ordinary")
     """What it is for: ordinary, urgent, rollback or backfill."""
     plan: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
@@ -319,11 +358,17 @@ class PromotionRow(Table):
     landed_at: Mapped[datetime | None]
     landed_artifacts: Mapped[list[dict[str, Any]] | None]
     """What the deployer reported to have landed, byte for byte."""
+    prepared_at: Mapped[datetime | None]
+    """When its deployer reported that everything is ready for a quick departure."""
+    followed_at: Mapped[datetime | None]
+    """When, after landing, what follows from it was asked for."""
     closed_at: Mapped[datetime | None]
     ended: Mapped[str] = mapped_column(default="")
     """How its course ended, in words."""
     release: Mapped[ReleaseRow] = relationship(lazy="joined")
     environment: Mapped[EnvironmentRow] = relationship(lazy="joined")
+    route: Mapped[RouteRow] = relationship(lazy="joined")
+    bundle: Mapped[BundleRow | None] = relationship(lazy="joined")
     requester: Mapped[PersonRow] = relationship(lazy="joined")
 
 

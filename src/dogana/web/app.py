@@ -11,7 +11,18 @@ from starlette.exceptions import HTTPException
 from dogana import __version__
 from dogana.service.backend import Backend
 from dogana.settings import Settings
-from dogana.web import events, exceptions, ledger, policies, problems, promotions, sessions
+from dogana.web import (
+    custody,
+    events,
+    exceptions,
+    landscape,
+    ledger,
+    outside,
+    policies,
+    problems,
+    promotions,
+    sessions,
+)
 
 _HEADERS = {
     "X-Content-Type-Options": "nosniff",
@@ -46,7 +57,17 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.state.fanout = events.Fanout()
     problems.install(app)
     app.middleware("http")(_headers)
-    for part in (sessions, promotions, exceptions, policies, ledger, events):
+    for part in (
+        sessions,
+        promotions,
+        exceptions,
+        landscape,
+        outside,
+        custody,
+        policies,
+        ledger,
+        events,
+    ):
         app.include_router(part.router)
     _describe_problems(app)
     _serve_front_end(app, settings.web_dir)

@@ -1,14 +1,11 @@
-"""Waivers, stand-ins, shared calendars, and the evidence that comes with releases."""
+"""Waivers, stand-ins and shared calendars."""
 
 from http import HTTPStatus
-from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import StringConstraints
 
 from dogana.core.decisions import Shown
 from dogana.core.document import Instant, Slug
-from dogana.core.facts import Report
 from dogana.core.time.windows import Calendar
 from dogana.service import reading, setup, waivers
 from dogana.service.views import Row, StandInView
@@ -40,9 +37,6 @@ class NewStandIn(Body):
     stands_in_for: Slug
     start: Instant
     end: Instant
-
-
-Version = Annotated[str, StringConstraints(max_length=100)]
 
 
 @router.post("/promotions/{number}/waivers", responses=_DECIDE)
@@ -107,11 +101,3 @@ async def keep_calendar(name: Slug, calendar: Calendar, actor: UsesActor, backen
 async def drop_calendar(name: Slug, actor: UsesActor, backend: UsesBackend) -> None:
     """Take away a calendar that no policy in force names."""
     await setup.drop_calendar(backend, actor, name)
-
-
-@router.post("/services/{service}/releases/{version}/evidence", status_code=HTTPStatus.NO_CONTENT)
-async def attach(
-    service: Slug, version: Version, report: Report, actor: UsesActor, backend: UsesBackend
-) -> None:
-    """Keep a piece of evidence with a release."""
-    await setup.attach(backend, actor, service, version, report)

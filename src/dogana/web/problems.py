@@ -12,16 +12,20 @@ from starlette.exceptions import HTTPException
 
 from dogana.core.errors import (
     AwayError,
+    ChangedError,
     ConflictError,
     DoganaError,
     InvalidError,
     NotFoundError,
     RefusedError,
     SignedOutError,
+    TooLargeError,
 )
 
 STATUS: dict[type[DoganaError], HTTPStatus] = {
     InvalidError: HTTPStatus.UNPROCESSABLE_ENTITY,
+    TooLargeError: HTTPStatus.REQUEST_ENTITY_TOO_LARGE,
+    ChangedError: HTTPStatus.PRECONDITION_FAILED,
     ConflictError: HTTPStatus.CONFLICT,
     RefusedError: HTTPStatus.FORBIDDEN,
     SignedOutError: HTTPStatus.UNAUTHORIZED,

@@ -7,21 +7,25 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from dogana.core.decisions import Shown
-from dogana.core.document import Slug
+from dogana.core.document import EnvironmentId, Slug
 from dogana.core.facts import Artifact, Kind
 from dogana.core.rollout import Plan
 from dogana.service import course, decisions, intake, reading
-from dogana.service.views import Desk, Dossier, RouteLine, Row
+from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
+from dogana.store.tables import State
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
+from dogana.web.repeat import REPEATABLE, RepeatableRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _DECIDE = _READ | documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT)
 
-router = APIRouter(prefix="/api", tags=["promotions"], responses=_READ)
+router = APIRouter(prefix="/api", tags=["promotions"], responses=_READ, route_class=RepeatableRoute)
 
 Number = Annotated[int, Field(ge=1, lt=2**63)]
-Text = Annotated[str, StringConstraints(max_length=2000)]
+Text = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[^\x00]*$")]
+VersionText = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z][0-9A-Za-z._+-]{0,99}$")]
+_Name = Annotated[EnvironmentId | None, Query()]
 
 
 class Body(BaseModel):
@@ -34,8 +38,8 @@ class NewPromotion(Body):
     """A release that asks to enter an environment."""
 
     service: Slug
-    version: Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z][0-9A-Za-z._+-]{0,99}$")]
-    to: Slug
+    version: VersionText
+    to: EnvironmentId
     repository: Annotated[str, StringConstraints(max_length=200)] | None = None
     """The service's repository, as a check; not needed."""
     revision: Annotated[str, StringConstraints(max_length=200)] | None = None
@@ -48,6 +52,48 @@ class NewPromotion(Body):
     """What it is for."""
     plan: Plan | None = None
     """By which shares it goes in; all at once when left out."""
+    route: Slug | None = None
+    """The route it takes; the service's standard one when left out."""
+
+    model_config = Body.model_config | {
+        "json_schema_extra": {
+            "examples": [
+                {
+                    "service": "taps-portal",
+                    "version": "12.4.0",
+                    "to": "bench",
+                    "revision": "v12.4.0",
+                    "artifacts": [
+                        {"name": "portal.tar.gz", "digest": "sha256:" + "0" * 64, "size": 18_204_113}
+                    ],
+                    "note": "Refs TAPS-204",
+                },
+                {"service": "taps-portal", "version": "12.4.0", "to": "rehearsal"},
+            ]
+        }
+    }
+
+    def asking(self) -> intake.Request:
+        """As the use case takes it."""
+        return intake.Request(
+            service=self.service,
+            version=self.version,
+            to=self.to,
+            repository=self.repository,
+            revision=self.revision,
+            artifacts=tuple(self.artifacts),
+            note=self.note,
+            kind=self.kind,
+            plan=self.plan,
+            route=self.route,
+        )
+
+
+class NewBundle(Body):
+    """Releases of several services that cross together or not at all."""
+
+    title: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
+    promotions: Annotated[list[NewPromotion], Field(min_length=2, max_length=30)]
 
 
 class Approval(Body):
@@ -85,29 +131,44 @@ async def routes(actor: UsesActor, backend: UsesBackend) -> list[RouteLine]:
 
 
 @router.get("/promotions")
-async def past(
-    actor: UsesActor, backend: UsesBackend, limit: Annotated[int, Query(ge=1, le=200)] = 50
-) -> Desk:
-    """What has ended, the latest first."""
-    return await reading.past(backend, actor, limit)
+async def page(
+    actor: UsesActor,
+    backend: UsesBackend,
+    service: _Name = None,
+    environment: _Name = None,
+    state: Annotated[State | None, Query()] = None,
+    after: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+    limit: Annotated[int, Query(ge=1, le=100)] = 50,
+) -> PromotionPage:
+    """Promotions, the latest asked for first; `after` is the `next` of the page before."""
+    return await reading.page(
+        backend, actor, service=service, environment=environment, state=state, after=after, limit=limit
+    )
 
 
-@router.post("/promotions", status_code=HTTPStatus.CREATED, responses=documented(HTTPStatus.CONFLICT))
+@router.post(
+    "/promotions",
+    status_code=HTTPStatus.CREATED,
+    responses=documented(HTTPStatus.CONFLICT),
+    dependencies=REPEATABLE,
+)
 async def request(new: NewPromotion, actor: UsesActor, backend: UsesBackend) -> Row:
     """Ask for a promotion."""
-    asking = intake.Request(
-        service=new.service,
-        version=new.version,
-        to=new.to,
-        repository=new.repository,
-        revision=new.revision,
-        artifacts=tuple(new.artifacts),
-        note=new.note,
-        kind=new.kind,
-        plan=new.plan,
-    )
-    row = await intake.request(backend, actor, asking)
+    row = await intake.request(backend, actor, new.asking())
     return await reading.promotion(backend, actor, row.number)
+
+
+@router.post(
+    "/bundles",
+    status_code=HTTPStatus.CREATED,
+    responses=documented(HTTPStatus.CONFLICT),
+    dependencies=REPEATABLE,
+)
+async def request_bundle(new: NewBundle, actor: UsesActor, backend: UsesBackend) -> list[Row]:
+    """Ask for several promotions that cross together or not at all; all of them are taken in, or none."""
+    askings = [one.asking() for one in new.promotions]
+    rows = await intake.request_bundle(backend, actor, askings, new.title)
+    return [await reading.promotion(backend, actor, row.number) for row in rows]
 
 
 @router.get("/promotions/{number}", responses=documented(HTTPStatus.NOT_FOUND))
@@ -150,21 +211,28 @@ async def withdraw(number: Number, word: Word, actor: UsesActor, backend: UsesBa
     return await reading.promotion(backend, actor, number)
 
 
-@router.post("/promotions/{number}/depart", responses=_DECIDE)
-async def depart(number: Number, actor: UsesActor, backend: UsesBackend) -> Row:
-    """Let a cleared promotion go; it is inspected once more."""
-    await course.depart(backend, actor, number)
+@router.post("/promotions/{number}/depart", responses=_DECIDE | documented(HTTPStatus.SERVICE_UNAVAILABLE))
+async def depart(number: Number, actor: UsesActor, backend: UsesBackend) -> Departure:
+    """Let a cleared promotion go, inspected once more, or take over one that went; gives its clearance."""
+    clearance = await course.depart(backend, actor, number)
+    return Departure(promotion=await reading.promotion(backend, actor, number), clearance=clearance)
+
+
+@router.post("/promotions/{number}/prepared", responses=_DECIDE, dependencies=REPEATABLE)
+async def prepared(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Report that everything is ready for a quick departure."""
+    await course.prepared(backend, actor, number, note=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
-@router.post("/promotions/{number}/land", responses=_DECIDE)
+@router.post("/promotions/{number}/land", responses=_DECIDE, dependencies=REPEATABLE)
 async def land(number: Number, report: LandingReport, actor: UsesActor, backend: UsesBackend) -> Row:
     """Report that it landed."""
     await course.land(backend, actor, number, artifacts=tuple(report.artifacts), note=report.note)
     return await reading.promotion(backend, actor, number)
 
 
-@router.post("/promotions/{number}/roll-back", responses=_DECIDE)
+@router.post("/promotions/{number}/roll-back", responses=_DECIDE, dependencies=REPEATABLE)
 async def roll_back(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
     """Report that it failed and was taken back."""
     await course.roll_back(backend, actor, number, note=word.comment)

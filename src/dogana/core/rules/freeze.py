@@ -82,10 +82,12 @@ class Freeze(Rule):
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """Every occurrence in the horizon."""
-        if case.facts.kind in self.passes:
-            return []
+        return [] if case.facts.kind in self.passes else self.closed(case.facts.calendars, horizon)
+
+    def closed(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Closing]:
+        """What it closes in a stretch of time, for whoever may not pass."""
         out: list[Closing] = []
-        for window, zone in self._zoned(case.facts.calendars):
+        for window, zone in self._zoned(calendars):
             last: Closing | None = None
             for start, end in window.occurrences(zone, horizon):
                 if last is not None and start <= last.end:

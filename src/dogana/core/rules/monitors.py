@@ -7,7 +7,7 @@ from typing import Annotated, Literal, NamedTuple, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.document import Document, Number
+from dogana.core.document import Document, Number, Slug
 from dogana.core.facts import Monitor, Series
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import beyond, higher, keyed, lower, same
@@ -22,7 +22,9 @@ class Threshold(Document):
     name: str = Field(min_length=1, max_length=60)
     """What people call it."""
     query: str = Field(min_length=1, max_length=1000)
-    """What the metrics server is asked; `$environment` stands for the environment."""
+    """What the metrics source is asked; `$environment` stands for the environment."""
+    source: Slug | None = None
+    """Which source of metrics is asked; the first one set up when left out."""
     window: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=7))] = timedelta(minutes=10)
     """How far back it is looked at, ISO 8601."""
     at_most: Number | None = None
@@ -71,6 +73,7 @@ class Watched(NamedTuple):
     environment: str
     query: str
     window: timedelta
+    source: str | None = None
 
 
 class Health(Rule):
@@ -84,6 +87,7 @@ class Health(Rule):
             "name",
             (
                 same("query", "asks {}"),
+                same("source", "of {}"),
                 same("window", "over {}"),
                 same("judged", "by the {} value"),
                 lower("at_most", "at most {}"),
@@ -153,7 +157,9 @@ class Health(Rule):
     def watched(self, target: str, before: Sequence[str]) -> list[Watched]:
         """What the metrics server has to be asked."""
         chosen = {"target": [target], "leg before": before or [target], "both": [*before, target]}[self.of]
-        return [Watched(environment, t.query, t.window) for environment in chosen for t in self.watch]
+        return [
+            Watched(environment, t.query, t.window, t.source) for environment in chosen for t in self.watch
+        ]
 
     def _read(self, threshold: Threshold, environment: str, case: Case) -> tuple[Series | None, str]:
         """What a monitor showed; or None and why it cannot be judged."""
@@ -175,7 +181,7 @@ class Health(Rule):
 
 
 def _asked(monitors: Sequence[Monitor], threshold: Threshold, environment: str) -> Monitor | None:
-    for one in monitors:
-        if (one.environment, one.query, one.window) == (environment, threshold.query, threshold.window):
-            return one
-    return None
+    wanted = (environment, threshold.query, threshold.window, threshold.source)
+    return next(
+        (one for one in monitors if (one.environment, one.query, one.window, one.source) == wanted), None
+    )

@@ -1,0 +1,173 @@
+"""A small client of the HTTP API, for pipelines written in Python and for the command line.
+
+with Dogana("https://dogana.example", token) as dogana:
+    number = dogana.request("taps-portal", "12.4.0", to="bench", revision="v12.4.0")["number"]
+    dogana.wait(number)
+    departure = dogana.depart(number)
+    dogana.landed(number)
+"""
+
+import hashlib
+import time
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from types import TracebackType
+from typing import Any, Self
+
+import httpx
+
+GONE = frozenset({"turned back", "withdrawn", "superseded"})
+WAITING = "waiting"
+_CHUNK = 1 << 20
+_SECONDS = 30.0
+
+
+class ProblemError(Exception):
+    """Dogana refused, in its own words (RFC 9457)."""
+
+    def __init__(self, status: int, problem: dict[str, Any]) -> None:
+        self.status = status
+        self.code: str = problem.get("code", "error")
+        faults = [f"{one['place'] or '/'}: {one['reason']}" for one in problem.get("fields", [])]
+        super().__init__("\n".join([str(problem.get("detail", "")), *faults]))
+
+
+class Dogana:
+    """One Dogana, as somebody with a token."""
+
+    def __init__(self, url: str, token: str) -> None:
+        headers = {"Authorization": f"Bearer {token}"}
+        self._client = httpx.Client(base_url=url, headers=headers, timeout=_SECONDS)
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, exc: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._client.close()
+
+    def request(
+        self,
+        service: str,
+        version: str,
+        *,
+        to: str,
+        revision: str | None = None,
+        repository: str | None = None,
+        artifacts: Sequence[Path] = (),
+        note: str = "",
+        route: str | None = None,
+        key: str | None = None,
+    ) -> dict[str, Any]:
+        """Ask for a promotion; sent again under the same key it is answered as before."""
+        asking = {
+            "service": service,
+            "version": version,
+            "to": to,
+            "revision": revision,
+            "repository": repository,
+            "route": route,
+        }
+        body: dict[str, Any] = {name: value for name, value in asking.items() if value is not None}
+        body |= {"note": note, "artifacts": [described(path) for path in artifacts]}
+        headers = {"Idempotency-Key": key} if key else {}
+        return self._object("POST", "/api/promotions", json=body, headers=headers)
+
+    def register(
+        self, service: str, version: str, *, revision: str, artifacts: Sequence[Path]
+    ) -> dict[str, Any]:
+        """Put a release on record before anything is asked for."""
+        body = {
+            "version": version,
+            "revision": revision,
+            "artifacts": [described(path) for path in artifacts],
+        }
+        return self._object("POST", f"/api/services/{service}/releases", json=body)
+
+    def attach(
+        self, service: str, version: str, name: str, form: str, file: Path, *, by: str = ""
+    ) -> dict[str, Any]:
+        """Send a report to be kept with a release; gives what was read out of it."""
+        params = {"format": form, "file": file.name, "by": by}
+        path = f"/api/services/{service}/releases/{version}/evidence/{name}"
+        headers = {"Content-Type": "application/octet-stream"}
+        return self._object("PUT", path, params=params, content=file.read_bytes(), headers=headers)
+
+    def promotion(self, number: int) -> dict[str, Any]:
+        """One promotion as it stands."""
+        return self._object("GET", f"/api/promotions/{number}")
+
+    def wait(
+        self,
+        number: int,
+        *,
+        seconds: float = 3600.0,
+        every: float = 2.0,
+        say: Callable[[str], None] = lambda _: None,
+    ) -> dict[str, Any]:
+        """Wait until a promotion waits no longer, saying each new sentence; Dogana being away is waited out.
+
+        Raises:
+            TimeoutError: when the time is up.
+        """
+        said, ends = "", time.monotonic() + seconds
+        while True:
+            try:
+                row = self.promotion(number)
+            except httpx.TransportError as exc:
+                row = {"sentence": f"Dogana cannot be reached ({exc}); trying again.", "state": WAITING}
+            if row["sentence"] != said:
+                said = row["sentence"]
+                say(said)
+            if row["state"] != WAITING:
+                return row
+            left = ends - time.monotonic()
+            if left <= 0:
+                raise TimeoutError(said)
+            time.sleep(min(every, left))
+
+    def depart(self, number: int) -> dict[str, Any]:
+        """Let a cleared promotion go, or take over one that went: `promotion` and `clearance`."""
+        return self._object("POST", f"/api/promotions/{number}/depart")
+
+    def values(self, clearance: str) -> dict[str, str]:
+        """The sealed values that a clearance opens."""
+        return self._object("POST", "/api/clearances/values", json={"clearance": clearance})
+
+    def introspect(self, clearance: str, *, use: bool = False) -> dict[str, Any]:
+        """Whether a clearance is good now; `use` makes it used."""
+        return self._object("POST", "/api/clearances/introspect", json={"clearance": clearance, "use": use})
+
+    def prepared(self, number: int, note: str = "") -> dict[str, Any]:
+        """Report that everything is ready for a quick departure."""
+        return self._object("POST", f"/api/promotions/{number}/prepared", json={"comment": note})
+
+    def landed(self, number: int, note: str = "", artifacts: Sequence[Path] = ()) -> dict[str, Any]:
+        """Report that it runs; with what was read back, if it was."""
+        body = {"note": note, "artifacts": [described(path) for path in artifacts]}
+        return self._object("POST", f"/api/promotions/{number}/land", json=body)
+
+    def failed(self, number: int, note: str = "") -> dict[str, Any]:
+        """Report that it failed and what ran before runs again."""
+        return self._object("POST", f"/api/promotions/{number}/roll-back", json={"comment": note})
+
+    def _object(self, method: str, path: str, **given: Any) -> dict[str, Any]:
+        response = self._client.request(method, path, **given)
+        try:
+            answer: dict[str, Any] = response.json()
+        except ValueError:
+            answer = {"detail": f"Dogana answered {response.status_code} without saying why."}
+        if response.is_error:
+            raise ProblemError(response.status_code, answer)
+        return answer
+
+
+def described(path: Path) -> dict[str, Any]:
+    """Name, digest and size of a built file."""
+    made = hashlib.sha256()
+    with path.open("rb") as file:
+        while chunk := file.read(_CHUNK):
+            made.update(chunk)
+        size = file.tell()
+    return {"name": path.name, "digest": f"sha256:{made.hexdigest()}", "size": size}

@@ -1,0 +1,51 @@
+"""The set times at which an environment takes in what is cleared."""
+
+from datetime import datetime, timedelta
+
+from pydantic import Field
+
+from dogana.core.document import Document
+from dogana.core.time.intervals import Interval
+from dogana.core.time.weekly import DAYS, Day, Hours, WallTime, weekly
+
+_A_MINUTE = timedelta(minutes=1)
+_WEEKS = tuple(timedelta(days=days) for days in (1, 8, 30))
+
+
+class Timetable(Document):
+    """Times of the week, in the environment's own zone."""
+
+    days: tuple[Day, ...] = Field(min_length=1, max_length=7)
+    """On which days."""
+    at: tuple[WallTime, ...] = Field(min_length=1, max_length=48)
+    """At which local times, `07:00`."""
+    asks: bool = False
+    """Whether what has landed in the leg before is asked for without anybody doing so."""
+
+    def in_words(self) -> str:
+        """`MO to FR at 07:00 and 12:00`."""
+        numbers = sorted(DAYS.index(day) for day in set(self.days))
+        row = len(numbers) > 2 and numbers == list(range(numbers[0], numbers[-1] + 1))  # noqa: PLR2004
+        ordered = [DAYS[n] for n in numbers]
+        days = f"{ordered[0]} to {ordered[-1]}" if row else ", ".join(ordered)
+        return f"{days} at {', '.join(sorted(self.at))}"
+
+
+def departures(timetable: Timetable, zone: str, after: datetime, until: datetime) -> list[datetime]:
+    """The set times later than `after` and not later than `until`, UTC, in order.
+
+    A time that the clocks skip that night is left out; one that comes twice counts twice.
+    """
+    spans = []
+    for at in timetable.at:
+        start = datetime.fromisoformat(f"2000-01-01T{at if at != '24:00' else '00:00'}")
+        end = (start + _A_MINUTE).strftime("%H:%M")
+        spans.append(Hours.model_validate({"days": timetable.days, "from": at, "until": end}))
+    within = Interval(after - 2 * _A_MINUTE, until + 2 * _A_MINUTE)
+    return [span.start for span in weekly(spans, (), zone, within) if after < span.start <= until]
+
+
+def next_departure(timetable: Timetable, zone: str, after: datetime) -> datetime:
+    """The first set time later than an instant."""
+    ahead = next(found for span in _WEEKS if (found := departures(timetable, zone, after, after + span)))
+    return ahead[0]

@@ -1,0 +1,127 @@
+"""The evidence that comes with releases: what it says, and the file it was read from."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
+from dogana.core.facts import Report
+from dogana.core.record.canonical import digest_bytes
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.record import record
+from dogana.sources.reports import FORMATS, LARGEST, Format, content_of
+from dogana.store import Session, estate, outside, promotions
+from dogana.store.exchange import ReportFileRow
+from dogana.store.tables import ReleaseRow, ReportRow
+
+
+@dataclass(frozen=True, kw_only=True)
+class File:
+    """A file as it was sent."""
+
+    name: str
+    media_type: str
+    body: bytes
+
+
+async def attach(
+    backend: Backend, actor: Actor, service: str, version: str, report: Report, file: File | None = None
+) -> None:
+    """Keep a piece of evidence with a release; a later one of the same name takes its place.
+
+    Raises:
+        UnknownNameError: for a release that is not on record.
+    """
+    actor.must(Right.REQUEST)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        release = await _release(session, service, version)
+        row = ReportRow(
+            release_id=release.id,
+            name=report.name,
+            kind=report.kind,
+            produced_at=report.produced_at,
+            made_by=report.by,
+            content=report.content,
+            link=report.link,
+        )
+        session.add(row)
+        await session.flush()
+        details = {"evidence": report.name, "kind": report.kind}
+        if file is not None:
+            made = ReportFileRow(
+                report_id=row.id,
+                name=file.name,
+                media_type=file.media_type,
+                digest=digest_bytes(file.body),
+                size=len(file.body),
+                body=file.body,
+            )
+            session.add(made)
+            details["digest"] = made.digest
+        says = f"{actor.name} attached {report.name} to {release.service.title} {version}."
+        await record(session, actor, "attach", says, now, details=details)
+        await promotions.make_due(session, now, service=service)
+
+
+async def upload(
+    backend: Backend,
+    actor: Actor,
+    service: str,
+    version: str,
+    *,
+    name: str,
+    form: Format,
+    file: File,
+    produced_at: datetime | None,
+    by: str,
+) -> Report:
+    """Read a report and keep it, with its bytes, with a release.
+
+    Raises:
+        UnusableReportError: when it is not what it is said to be.
+        UnknownNameError: for a release that is not on record.
+    """
+    actor.must(Right.REQUEST)
+    now = backend.clock()
+    if len(file.body) > LARGEST:
+        raise InvalidError(f"A report is at most {LARGEST >> 20} MiB.")
+    if not file.body:
+        raise InvalidError("There is nothing in it.")
+    content = content_of(form, file.body)
+    if form == "file":
+        content = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
+    report = Report.model_validate(
+        {
+            "name": name,
+            "kind": FORMATS[form].kind,
+            "produced_at": produced_at or now,
+            "by": by or actor.name,
+            "content": content,
+        }
+    )
+    await attach(backend, actor, service, version, report, file)
+    return report
+
+
+async def raw(backend: Backend, actor: Actor, service: str, version: str, name: str) -> File:
+    """The file that the latest evidence of a name was read from.
+
+    Raises:
+        NotFoundError: when there is none, or it came without a file.
+    """
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        release = await _release(session, service, version)
+        row = next((one for one in await outside.reports(session, release.id) if one.name == name), None)
+        file = await outside.report_file(session, row.id) if row else None
+        if file is None:
+            raise NotFoundError(f"{service} {version} has no file {name}.")
+        return File(name=file.name, media_type=file.media_type, body=file.body)
+
+
+async def _release(session: Session, service: str, version: str) -> ReleaseRow:
+    release = await estate.release(session, service, version)
+    if release is None:
+        raise UnknownNameError(f"{service} {version} is not on record.", fields=[("/version", "unknown")])
+    return release

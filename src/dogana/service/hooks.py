@@ -1,0 +1,352 @@
+"""Events from other systems: CloudEvents in the CDEvents vocabulary, signed (Standard Webhooks).
+
+An event is taken once, however often it comes; one that comes before what it is about waits for it.
+"""
+
+import base64
+import binascii
+import os
+from datetime import datetime, timedelta
+from typing import Any
+from urllib.parse import parse_qs, unquote, urlsplit
+
+from cloudevents.core.base import BaseCloudEvent
+from cloudevents.core.bindings.http import HTTPMessage, from_http
+from cloudevents.core.exceptions import BaseCloudEventException
+from cloudevents.core.formats.json import JSONFormat
+from pydantic import ValidationError
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
+
+from dogana.core.errors import (
+    DoganaError,
+    InvalidError,
+    MovedOnError,
+    NotFoundError,
+    SignedOutError,
+    UnknownNameError,
+)
+from dogana.core.facts import Artifact, Report
+from dogana.service import course, evidence, releases
+from dogana.service.access import Actor, Right, rights_of
+from dogana.service.backend import Backend
+from dogana.service.record import record
+from dogana.service.views import ArrivalView, Named, SenderView
+from dogana.store import accounts, estate, events, promotions
+from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
+from dogana.store.tables import PersonRow
+
+LARGEST = 1 << 20
+_WAITS_FOR = timedelta(hours=24)
+_SECRET = "whsec_"  # noqa: S105 - how such secrets begin (Standard Webhooks)
+_PREFIX = "dev.cdevents."
+_PASSED = frozenset({"pass", "passed", "success"})
+
+
+class _EarlyError(Exception):
+    """The event is about something that has not come yet."""
+
+
+async def set_sender(
+    backend: Backend, actor: Actor, name: str, *, title: str, person: str
+) -> tuple[SenderView, str]:
+    """Let a system send events as somebody; gives the secret that signs them, made anew each time.
+
+    Raises:
+        UnknownNameError: for an unknown person.
+    """
+    actor.must(Right.ADMINISTER)
+    now, secret = backend.clock(), new_secret()
+    async with backend.database.transaction() as session:
+        owner = await accounts.person(session, person)
+        if owner is None:
+            raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+        row = await events.sender(session, name)
+        sealed = backend.sealer.seal(secret, about("sender", name))
+        if row is None:
+            session.add(SenderRow(id=name, title=title, person_id=person, secret=sealed))
+        else:
+            row.title, row.person_id, row.secret = title, person, sealed
+        says = f"{actor.name} let {title} send events as {owner.name}."
+        await record(session, actor, "set sender", says, now, details={"sender": name})
+    return SenderView(id=name, title=title, person=Named(id=owner.id, name=owner.name)), secret
+
+
+async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
+    """Take no more events of a system.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await events.sender(session, name)
+        if row is None:
+            raise NotFoundError(f"There is no sender {name}.")
+        await session.delete(row)
+        says = f"{actor.name} takes no more events of {row.title}."
+        await record(session, actor, "drop sender", says, backend.clock(), details={"sender": name})
+
+
+async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
+    """Who may send events."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        people = {person.id: person.name for person in await accounts.people(session)}
+        return [
+            SenderView(id=row.id, title=row.title, person=Named(id=row.person_id, name=people[row.person_id]))
+            for row in await events.senders(session)
+        ]
+
+
+async def arrivals(backend: Backend, actor: Actor, limit: int) -> list[ArrivalView]:
+    """The events that came, the latest first."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [_view(row) for row in await events.arrivals(session, limit)]
+
+
+async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes) -> ArrivalView:
+    """Take an event in.
+
+    Raises:
+        SignedOutError: when it is not signed by the sender, or too long ago.
+        InvalidError: when it is no CloudEvent.
+    """
+    async with backend.database.transaction() as session:
+        sender = await events.sender(session, name)
+    if sender is None:
+        raise SignedOutError("There is no such sender, or the signature is wrong.")
+    _verify(backend.sealer.open(sender.secret, about("sender", name)), headers, body)
+    event = _read(headers, body)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = ArrivalRow(
+            source=event.get_source(),
+            event_id=event.get_id(),
+            sender_id=name,
+            type=event.get_type(),
+            body=_data(event) | {"time": (event.get_time() or now).isoformat()},
+            arrived_at=now,
+            state="waiting",
+            says="",
+        )
+        first = await events.keep_arrival(session, row)
+    return await _apply(backend, row.source, row.event_id) if first else await _known(backend, row)
+
+
+async def retry(backend: Backend) -> None:
+    """Try those again that came too early; what they are about may have come."""
+    async with backend.database.transaction() as session:
+        waiting = [(row.source, row.event_id) for row in await events.waiting(session)]
+    for source, event_id in waiting:
+        await _apply(backend, source, event_id)
+
+
+def about(kind: str, name: str) -> str:
+    """What the secret of a sender or subscriber is sealed about."""
+    return f"{kind} {name}"
+
+
+def new_secret() -> str:
+    """A secret for signing events, as Standard Webhooks write it."""
+    return _SECRET + base64.b64encode(os.urandom(32)).decode()
+
+
+def _verify(secret: str, headers: dict[str, str], body: bytes) -> None:
+    try:
+        Webhook(secret).verify(body, headers, json_parse=False)
+    except (WebhookVerificationError, ValueError, binascii.Error) as exc:
+        raise SignedOutError("There is no such sender, or the signature is wrong.") from exc
+
+
+def _read(headers: dict[str, str], body: bytes) -> BaseCloudEvent:
+    try:
+        event = from_http(HTTPMessage(headers, body), JSONFormat())
+        _data(event)
+    except (BaseCloudEventException, ValueError, TypeError, KeyError, RecursionError) as exc:
+        raise InvalidError("This is no CloudEvent.") from exc
+    return event
+
+
+def _data(event: BaseCloudEvent) -> dict[str, Any]:
+    data = event.get_data()
+    if not isinstance(data, dict):
+        raise InvalidError("The event carries no JSON object.")
+    return data
+
+
+async def _known(backend: Backend, row: ArrivalRow) -> ArrivalView:
+    async with backend.database.transaction() as session:
+        known = await events.arrival(session, row.source, row.event_id)
+        assert known is not None
+        return _view(known)
+
+
+async def _apply(backend: Backend, source: str, event_id: str) -> ArrivalView:
+    """Do what an event says, and keep how that came out."""
+    async with backend.database.transaction() as session:
+        row = await events.arrival(session, source, event_id)
+        sender = await events.sender(session, row.sender_id) if row else None
+        person = await accounts.person(session, sender.person_id) if sender else None
+    assert row is not None
+    assert person is not None
+    try:
+        state, says = "taken", await _act(backend, _actor(person), row)
+    except _EarlyError as exc:
+        late = backend.clock() - row.arrived_at > _WAITS_FOR
+        state, says = ("refused" if late else "waiting"), str(exc)
+    except DoganaError as exc:
+        state, says = "refused", exc.detail
+    except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as exc:
+        state, says = "refused", f"It does not say what such an event has to say: {exc}"[:300]
+    async with backend.database.transaction() as session:
+        kept = await events.arrival(session, source, event_id)
+        assert kept is not None
+        kept.state, kept.says = state, says
+        return _view(kept)
+
+
+async def _act(backend: Backend, actor: Actor, row: ArrivalRow) -> str:
+    kind = row.type.removeprefix(_PREFIX) if row.type.startswith(_PREFIX) else ""
+    subject, own = row.body["subject"], row.body.get("customData") or {}
+    content, at = subject.get("content") or {}, datetime.fromisoformat(row.body["time"])
+    if kind.startswith("artifact.published."):
+        return await _published(backend, actor, subject["id"], own)
+    if kind.startswith("testsuiterun.finished."):
+        return await _tested(backend, actor, content, own, at, row.source)
+    if kind.startswith("service.deployed."):
+        return await _deployed(backend, actor, subject["id"], content, own)
+    if kind.startswith(("incident.detected.", "incident.resolved.")):
+        return await _incident(backend, actor, kind.split(".")[1], subject["id"], content, at, row.source)
+    return "Nothing follows from an event of this type."
+
+
+async def _published(backend: Backend, actor: Actor, package: str, own: dict[str, Any]) -> str:
+    name, digest = artifact_named(package)
+    artifact = Artifact(name=own.get("name", name), digest=digest, size=own.get("size", 0))
+    try:
+        await releases.register(
+            backend,
+            actor,
+            own["service"],
+            own["version"],
+            revision=own["revision"],
+            artifacts=(artifact,),
+        )
+    except UnknownNameError as exc:
+        raise _EarlyError(exc.detail) from exc
+    return f"{artifact.name} is on record with {own['service']} {own['version']}."
+
+
+def artifact_named(package: str) -> tuple[str, str]:
+    """Name and digest of what a package URL names: the digest as its version or among its qualifiers.
+
+    Raises:
+        ValueError: when it names no SHA-256.
+    """
+    parts = urlsplit(package)
+    path, _, version = unquote(parts.path).partition("@")
+    checksums = parse_qs(parts.query).get("checksum", [version])[0].split(",")
+    digest = next((one for one in checksums if one.startswith("sha256:")), None)
+    if parts.scheme != "pkg" or digest is None:
+        raise ValueError("the subject is a package URL with a sha256")
+    return path.rpartition("/")[2], digest
+
+
+async def _tested(
+    backend: Backend,
+    actor: Actor,
+    content: dict[str, Any],
+    own: dict[str, Any],
+    at: datetime,
+    source: str,
+) -> str:
+    passed = content["outcome"] in _PASSED
+    counts = {key: own[key] for key in ("suites", "passed", "failed", "skipped") if key in own}
+    report = Report.model_validate(
+        {
+            "name": own.get("name", "test-report"),
+            "kind": "tests",
+            "produced_at": at,
+            "by": source[:200],
+            "content": {"outcome": content["outcome"], "failed": 0 if passed else 1} | counts,
+        }
+    )
+    try:
+        await evidence.attach(backend, actor, own["service"], own["version"], report)
+    except UnknownNameError as exc:
+        raise _EarlyError(exc.detail) from exc
+    return f"{report.name} is with {own['service']} {own['version']}."
+
+
+async def _deployed(
+    backend: Backend, actor: Actor, service: str, content: dict[str, Any], own: dict[str, Any]
+) -> str:
+    environment = content["environment"]["id"]
+    async with backend.database.transaction() as session:
+        number = await promotions.moving(session, service, environment)
+        row = await promotions.get(session, number) if number is not None else None
+    if row is None or row.release.version != own["version"]:
+        raise _EarlyError(f"{service} {own['version']} is not moving into {environment}.")
+    landed = tuple(Artifact(name=a.name, digest=a.digest, size=a.size) for a in row.release.artifacts)
+    if content.get("artifactId"):
+        name, digest = artifact_named(content["artifactId"])
+        landed = tuple(
+            one.model_copy(update={"digest": digest}) if one.name == name else one for one in landed
+        )
+    try:
+        await course.land(backend, actor, row.number, artifacts=landed, note="")
+    except MovedOnError as exc:
+        raise _EarlyError(exc.detail) from exc
+    return f"Promotion {row.number} landed."
+
+
+async def _incident(
+    backend: Backend,
+    actor: Actor,
+    what: str,
+    name: str,
+    content: dict[str, Any],
+    at: datetime,
+    source: str,
+) -> str:
+    actor.must(Right.DEPLOY)
+    service, environment = content["service"]["id"], content["environment"]["id"]
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        if await estate.service(session, service) is None:
+            raise UnknownNameError(f"There is no service {service}.")
+        place = await estate.environment(session, environment)
+        if place is None:
+            raise UnknownNameError(f"There is no environment {environment}.")
+        row = await events.incident(session, source, name)
+        if row is None:
+            row = IncidentRow(source=source, id=name, service_id=service, environment_id=environment)
+            session.add(row)
+        row.what = row.what or str(content.get("description") or "")[:300]
+        if what == "detected":
+            row.detected_at = at
+        else:
+            row.resolved_at = at
+        said = row.what or f"an incident, {name}"
+        says = f"{actor.name} told of {service} in {place.title}: {said}, {what}."
+        details = {"incident": name, "source": source}
+        await record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
+        await promotions.make_due(session, now, service=service)
+    return says
+
+
+def _actor(person: PersonRow) -> Actor:
+    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="API")
+
+
+def _view(row: ArrivalRow) -> ArrivalView:
+    return ArrivalView(
+        source=row.source,
+        id=row.event_id,
+        sender=row.sender_id,
+        type=row.type,
+        arrived_at=row.arrived_at,
+        state=row.state,
+        says=row.says,
+    )

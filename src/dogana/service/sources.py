@@ -1,0 +1,218 @@
+"""The sources: setting them up, their state, and what they are to the rest as they were set up."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any, cast
+
+from pydantic import ValidationError
+
+from dogana.core.errors import ChangedError, InvalidError, NotFoundError
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.record import record
+from dogana.service.views import SourceView
+from dogana.sources.settings import (
+    SETTINGS,
+    Configured,
+    GitSettings,
+    Kind,
+    MetricsSettings,
+    RepositoryAt,
+    ScrapeSettings,
+    SourceSettings,
+    TrackerSettings,
+)
+from dogana.store import Session, outside, promotions
+from dogana.store.exchange import SourceRow
+
+_SEEN_AGAIN = timedelta(seconds=30)
+_SHORTEST = 8
+
+
+@dataclass(frozen=True, kw_only=True)
+class Read:
+    """How reading a source came out."""
+
+    source: str
+    at: datetime
+    reason: str | None
+    """Why it could not be read; None where it could."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sources:
+    """The sources that facts are gathered from."""
+
+    trackers: tuple[Configured[TrackerSettings], ...]
+    meters: tuple[Configured[MetricsSettings | ScrapeSettings], ...]
+    repositories: tuple[Configured[GitSettings], ...]
+
+    def tracker_of(self, key: str) -> Configured[TrackerSettings] | None:
+        """The tracker that a ticket is kept in: by its project, else one that claims no projects."""
+        project = key.rpartition("-")[0]
+        named = (one for one in self.trackers if project in one.settings.projects)
+        any_other = (one for one in self.trackers if not one.settings.projects)
+        return next(named, None) or next(any_other, None)
+
+    def meter(self, name: str | None) -> Configured[MetricsSettings | ScrapeSettings] | None:
+        """The source of metrics of a name, or the first."""
+        return next((one for one in self.meters if name in (None, one.id)), None)
+
+    def repository(self, address: str) -> RepositoryAt:
+        """A repository with what is sent to it."""
+        sent = next((one for one in self.repositories if address.startswith(one.settings.address)), None)
+        return RepositoryAt(address, tuple(sent.headers().items()) if sent else ())
+
+
+async def load(backend: Backend, session: Session) -> Sources:
+    """Every source as it was set up."""
+    made = [configured(backend, row) for row in await outside.sources(session)]
+
+    def of(kind: type[SourceSettings]) -> tuple[Any, ...]:
+        return tuple(one for one in made if isinstance(one.settings, kind))
+
+    servers = sorted(of(MetricsSettings), key=lambda one: not one.settings.prefer)
+    return Sources(
+        trackers=of(TrackerSettings), meters=(*servers, *of(ScrapeSettings)), repositories=of(GitSettings)
+    )
+
+
+def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
+    """A source with its secret opened."""
+    settings = SETTINGS[cast("Kind", row.kind)].model_validate(row.settings)
+    secret = backend.sealer.open(row.secret, about(row.id)) if row.secret else None
+    return Configured(row.id, row.title, settings, secret)
+
+
+async def note(session: Session, read: Iterable[Read]) -> None:
+    """Keep how reading sources came out, as far as it is news."""
+    for one in read:
+        row = await outside.source(session, one.source)
+        if row is None or (
+            one.reason is None
+            and row.reason is None
+            and row.read_at is not None
+            and (one.at - row.read_at < _SEEN_AGAIN)
+        ):
+            continue
+        if one.reason is None:
+            row.read_at, row.failing_since, row.reason = one.at, None, None
+        elif row.reason != one.reason:
+            row.failing_since, row.reason = row.failing_since or one.at, one.reason
+
+
+def settings_of(kind: Kind, given: dict[str, Any]) -> SourceSettings:
+    """Settings of a kind of source.
+
+    Raises:
+        InvalidError: naming each field that cannot be used.
+    """
+    try:
+        return SETTINGS[kind].model_validate(given)
+    except ValidationError as exc:
+        faults = [
+            ("/settings/" + "/".join(map(str, error["loc"])), error["msg"].removeprefix("Value error, "))
+            for error in exc.errors(include_url=False)
+        ]
+        raise InvalidError("The settings cannot be used.", fields=faults) from exc
+
+
+async def sources(backend: Backend, actor: Actor) -> list[SourceView]:
+    """Every source with its state."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [view(row) for row in await outside.sources(session)]
+
+
+async def keep(
+    backend: Backend,
+    actor: Actor,
+    name: str,
+    *,
+    kind: Kind,
+    title: str,
+    settings: dict[str, Any],
+    secret: str | None,
+    version: str | None,
+) -> SourceView:
+    """Set up a source, or change it.
+
+    Args:
+        backend: the outside.
+        actor: who.
+        name: its id.
+        kind: what it is; never changed.
+        title: what people call it.
+        settings: those of its kind.
+        secret: what authenticates us; the one kept where None, none where empty.
+        version: which version is changed, if the caller says.
+
+    Raises:
+        ChangedError: when it is another version by now.
+        InvalidError: when the settings cannot be used.
+    """
+    actor.must(Right.ADMINISTER)
+    usable = settings_of(kind, settings)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await outside.source(session, name, lock=True)
+        if version is not None and (row is None or str(row.version) != version):
+            raise ChangedError
+        if row is None:
+            row = SourceRow(id=name, kind=kind, title=title, settings={}, version=0, secret=None)
+            session.add(row)
+        elif row.kind != kind:
+            raise InvalidError("What a source is stays as it is.", fields=[("/kind", f"is {row.kind}")])
+        row.title, row.settings, row.version = title, usable.plain(), row.version + 1
+        row.failing_since = row.reason = None
+        if secret is not None:
+            row.secret = backend.sealer.seal(secret, about(name)) if secret else None
+        says = f"{actor.name} set up the source {title}."
+        details = {"source": name, "kind": kind, "settings": _as_text(usable)}
+        await record(session, actor, "set source", says, now, details=details)
+        await promotions.make_due(session, now)
+        await session.flush()
+        return view(row)
+
+
+async def drop(backend: Backend, actor: Actor, name: str) -> None:
+    """Take a source away.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await outside.source(session, name, lock=True)
+        if row is None:
+            raise NotFoundError(f"There is no source {name}.")
+        await session.delete(row)
+        says = f"{actor.name} took the source {row.title} away."
+        await record(session, actor, "drop source", says, now, details={"source": name})
+        await promotions.make_due(session, now)
+
+
+def view(row: SourceRow) -> SourceView:
+    """A source without its secret."""
+    return SourceView(
+        id=row.id,
+        kind=cast("Kind", row.kind),
+        title=row.title,
+        settings=row.settings,
+        has_secret=row.secret is not None,
+        version=row.version,
+        read_at=row.read_at,
+        failing_since=row.failing_since,
+        reason=row.reason,
+    )
+
+
+def about(name: str) -> str:
+    """What a source's secret is sealed about."""
+    return f"source {name}"
+
+
+def _as_text(settings: SourceSettings) -> str:
+    return ", ".join(f"{key} {value}" for key, value in settings.plain().items())

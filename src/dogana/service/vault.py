@@ -1,0 +1,137 @@
+"""Sealed values: configuration secrets that only the holder of a clearance can read."""
+
+from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
+from dogana.service import clearances, hooks, sources
+from dogana.service.access import ENGINE, Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.record import record
+from dogana.service.views import Named, SealedValueView
+from dogana.store import accounts, estate, promotions, safekeeping
+from dogana.store.custody import ClearanceKeyRow, SealedValueRow
+from dogana.store.exchange import SenderRow, SourceRow
+
+LONGEST = 64 << 10
+
+
+async def keep(
+    backend: Backend, actor: Actor, service: str, environment: str | None, name: str, value: str
+) -> None:
+    """Seal a value of a service, for one environment or for all that have none of their own.
+
+    Raises:
+        UnknownNameError: for an unknown service or environment.
+        InvalidError: for a value longer than 64 KiB.
+    """
+    actor.must(Right.ADMINISTER)
+    if len(value.encode()) > LONGEST:
+        raise InvalidError("A value is at most 64 KiB.", fields=[("/value", "too long")])
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        if await estate.service(session, service) is None:
+            raise UnknownNameError(f"There is no service {service}.", fields=[("/service", "unknown")])
+        if environment is not None and await estate.environment(session, environment) is None:
+            raise UnknownNameError(
+                f"There is no environment {environment}.", fields=[("/environment", "unknown")]
+            )
+        sealed = backend.sealer.seal(value, about(service, environment, name))
+        await safekeeping.drop_value(session, service, environment, name)
+        session.add(
+            SealedValueRow(
+                service_id=service,
+                environment_id=environment,
+                name=name,
+                sealed=sealed,
+                set_by_id=actor.id,
+                set_at=now,
+            )
+        )
+        says = (
+            f"{actor.name} set the sealed value {name} of {service} for {environment or 'every environment'}."
+        )
+        details = {"service": service, "name": name}
+        await record(session, actor, "set value", says, now, environment=environment, details=details)
+
+
+async def drop(backend: Backend, actor: Actor, service: str, environment: str | None, name: str) -> None:
+    """Take a sealed value away.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        if not await safekeeping.drop_value(session, service, environment, name):
+            raise NotFoundError(f"There is no sealed value {name} here.")
+        says = f"{actor.name} took the sealed value {name} of {service} away."
+        details = {"service": service, "name": name}
+        await record(session, actor, "drop value", says, now, environment=environment, details=details)
+
+
+async def names(backend: Backend, actor: Actor, service: str) -> list[SealedValueView]:
+    """The names of a service's sealed values, and who set them when; never what they are."""
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        people = {person.id: person.name for person in await accounts.people(session)}
+        return [
+            SealedValueView(
+                service=row.service_id,
+                environment=row.environment_id,
+                name=row.name,
+                set_by=Named(id=row.set_by_id, name=people[row.set_by_id]),
+                set_at=row.set_at,
+            )
+            for row in await safekeeping.values(session, service)
+        ]
+
+
+async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
+    """The values for exactly the service and environment of an unused clearance; every reading is recorded.
+
+    Raises:
+        BadClearanceError: when the clearance is not good now.
+    """
+    actor.must(Right.DEPLOY)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row, claims = await clearances.opened(backend, session, token)
+        service, environment = str(claims["service"]), str(claims["environment"])
+        found = {}
+        for value in await safekeeping.values(session, service):
+            if value.environment_id in (None, environment):
+                place = about(service, value.environment_id, value.name)
+                found[value.name] = backend.sealer.open(value.sealed, place)
+        promotion = await promotions.get(session, row.promotion)
+        says = f"{actor.name} read the sealed values of {service} for {environment}."
+        details = {"clearance": row.id, "names": ", ".join(found) or "none"}
+        await record(session, actor, "read values", says, now, promotion=promotion, details=details)
+    return found
+
+
+async def seal_again(backend: Backend) -> int:
+    """Seal everything with the newest key; how much of it was sealed with an older one."""
+    now, many = backend.clock(), 0
+    async with backend.database.transaction() as session:
+        for row in await safekeeping.everything_sealed(session):
+            if isinstance(row, ClearanceKeyRow):
+                made = backend.sealer.again(row.private, clearances.about(row.id))
+                row.private = made or row.private
+            elif isinstance(row, SealedValueRow):
+                made = backend.sealer.again(row.sealed, about(row.service_id, row.environment_id, row.name))
+                row.sealed = made or row.sealed
+            elif isinstance(row, SourceRow):
+                made = backend.sealer.again(row.secret, sources.about(row.id)) if row.secret else None
+                row.secret = made or row.secret
+            else:
+                kind = "sender" if isinstance(row, SenderRow) else "subscriber"
+                made = backend.sealer.again(row.secret, hooks.about(kind, row.id))
+                row.secret = made or row.secret
+            many += made is not None
+        says = f"Everything sealed was sealed with the newest key; {many} had an older one."
+        await record(session, ENGINE, "rotate key", says, now, details={"sealed again": many})
+    return many
+
+
+def about(service: str, environment: str | None, name: str) -> str:
+    """What a value is sealed about, so that it opens nowhere else."""
+    return f"value {service} {environment or '*'} {name}"

@@ -1,0 +1,118 @@
+"""One way to ask another system over HTTP: with time and size limits, retries, and failures in words."""
+
+import asyncio
+from dataclasses import dataclass, field
+
+import httpx
+from tenacity import (
+    AsyncRetrying,
+    retry_if_exception,
+    stop_after_attempt,
+    stop_after_delay,
+    wait_random_exponential,
+)
+
+from dogana.sources.reachable import NotReachableError
+
+_ATTEMPTS = 3
+_PASSING = frozenset({429, 502, 503, 504})
+_LARGEST = 16 << 20
+
+
+class UnreadError(Exception):
+    """The other system gave no usable answer; the text says why, to go after `it `."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Question:
+    """One request to another system."""
+
+    address: str
+    method: str = "GET"
+    headers: dict[str, str] = field(default_factory=dict)
+    params: dict[str, str | float] = field(default_factory=dict)
+    body: bytes | None = None
+    seconds: float = 3.0
+    """For everything together, retries included."""
+    tries: int = _ATTEMPTS
+
+
+async def ask(client: httpx.AsyncClient, question: Question) -> httpx.Response:
+    """Ask, again after a while where the trouble may pass; the answer has been read whole.
+
+    Raises:
+        UnreadError: when nothing came, too late or too much; statuses are left to the caller.
+    """
+    retrying = AsyncRetrying(
+        stop=stop_after_attempt(question.tries) | stop_after_delay(question.seconds),
+        wait=wait_random_exponential(multiplier=0.05, max=0.5),
+        retry=retry_if_exception(_may_pass),
+        reraise=True,
+    )
+    try:
+        async with asyncio.timeout(question.seconds):
+            return await retrying(_once, client, question)
+    except (httpx.TimeoutException, TimeoutError) as exc:
+        raise UnreadError("it did not answer in time") from exc
+    except _PassingError as exc:
+        return exc.response
+    except httpx.HTTPError as exc:
+        if isinstance(exc.__cause__, NotReachableError):
+            raise UnreadError("its address is not one that may be reached from here") from exc
+        raise UnreadError("it cannot be reached") from exc
+    except httpx.InvalidURL as exc:
+        raise UnreadError("its address is none") from exc
+
+
+async def read(client: httpx.AsyncClient, question: Question) -> bytes:
+    """What a system answers with a status of success.
+
+    Raises:
+        UnreadError: for every other status as well.
+    """
+    response = await ask(client, question)
+    if not response.is_success:
+        raise UnreadError(answered(response))
+    return response.content
+
+
+def answered(response: httpx.Response) -> str:
+    """`it answered 503 Service Unavailable`."""
+    return f"it answered {response.status_code} {response.reason_phrase}".strip()
+
+
+class _PassingError(Exception):
+    def __init__(self, response: httpx.Response) -> None:
+        self.response = response
+        super().__init__()
+
+
+def _may_pass(exc: BaseException) -> bool:
+    refused = isinstance(exc.__cause__, NotReachableError)
+    return isinstance(exc, _PassingError) or (isinstance(exc, httpx.ConnectError) and not refused)
+
+
+async def _once(client: httpx.AsyncClient, question: Question) -> httpx.Response:
+    request = client.build_request(
+        question.method,
+        question.address,
+        headers=question.headers,
+        params=question.params or None,
+        content=question.body,
+    )
+    response = await client.send(request, stream=True)
+    try:
+        parts, size = [], 0
+        async for part in response.aiter_bytes():
+            size += len(part)
+            if size > _LARGEST:
+                raise UnreadError(f"it answered more than {_LARGEST >> 20} MiB")
+            parts.append(part)
+    finally:
+        await response.aclose()
+    whole = httpx.Response(
+        response.status_code, content=b"".join(parts), extensions=response.extensions, request=request
+    )
+    if whole.status_code in _PASSING:
+        raise _PassingError(whole)
+    return whole

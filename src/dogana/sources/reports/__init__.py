@@ -1,0 +1,62 @@
+"""Reports that come with releases, read into the content that policies and people look at.
+
+Whatever is uploaded is somebody else's: it is bounded, nothing in it is fetched or run, and what does not fit
+is refused with a reason.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from dogana.core.facts import ReportKind
+from dogana.sources.reports import components, plans, scans, xml
+from dogana.sources.reports.common import UnusableReportError
+from dogana.sources.reports.unpack import unpacked
+
+Format = Literal["junit", "cobertura", "sarif", "cyclonedx", "plan", "file"]
+LARGEST = 8 << 20
+"""Bytes that may be uploaded."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reader:
+    """How a format is read, and what kind of evidence it makes."""
+
+    kind: ReportKind
+    title: str
+    read: Callable[[list[bytes]], dict[str, Any]]
+
+
+FORMATS: dict[Format, Reader] = {
+    "junit": Reader(kind="tests", title="JUnit XML", read=xml.test_results),
+    "cobertura": Reader(kind="coverage", title="Cobertura XML", read=xml.coverage),
+    "sarif": Reader(kind="scan", title="SARIF", read=scans.findings),
+    "cyclonedx": Reader(kind="components", title="CycloneDX JSON", read=components.bill),
+    "plan": Reader(kind="plan", title="plan summary, JSON", read=plans.summary),
+    "file": Reader(kind="file", title="a file as it is", read=lambda _: {}),
+}
+
+
+def content_of(form: Format, body: bytes) -> dict[str, Any]:
+    """What a report says.
+
+    Args:
+        form: its format.
+        body: its bytes, plain, gzip, or a zip of several of them.
+
+    Raises:
+        UnusableReportError: with the reason.
+    """
+    if form == "file":
+        return {}
+    reader = FORMATS[form]
+    try:
+        return reader.read(unpacked(body))
+    except ValidationError as exc:
+        first = exc.errors(include_url=False)[0]
+        where = ".".join(str(step) for step in first["loc"])
+        raise UnusableReportError(f"This is no {reader.title}: {where}: {first['msg']}") from exc
+    except RecursionError as exc:
+        raise UnusableReportError("It is nested too deeply.") from exc

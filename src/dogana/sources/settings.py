@@ -1,0 +1,146 @@
+"""What an administrator sets up of each kind of source; forms, API and documentation are made from it."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Annotated, Generic, Literal, TypeVar
+
+import jsonpointer
+from pydantic import AfterValidator, Field, StringConstraints
+
+from dogana.core.document import Document, Number, Slug
+from dogana.core.time.windows import Zone
+
+Kind = Literal["tickets", "metrics", "scrape", "calendar", "git"]
+_KEY = "{key}"
+
+
+def _with_key(address: str) -> str:
+    if _KEY not in address:
+        raise ValueError(f"the address needs {_KEY} where the ticket's key goes")
+    return address
+
+
+def _pointer(text: str) -> str:
+    try:
+        jsonpointer.JsonPointer(text)
+    except jsonpointer.JsonPointerException as exc:
+        raise ValueError("a JSON Pointer (RFC 6901) begins with a slash, for example /fields/status") from exc
+    return text
+
+
+Address = Annotated[str, StringConstraints(pattern=r"^https?://[^\s]+$", max_length=1000)]
+Pointer = Annotated[str, StringConstraints(max_length=200), AfterValidator(_pointer)]
+Seconds = Annotated[Number, Field(gt=0, le=60)]
+
+
+class SourceSettings(Document):
+    """What every kind has."""
+
+    header: str = Field(default="Authorization", max_length=100, pattern=r"^[A-Za-z0-9-]+$")
+    """The header that the secret is sent in, whole, where there is one."""
+    seconds: Seconds = 3
+    """How long it may take to answer, retries included."""
+
+
+class TrackerSettings(SourceSettings):
+    """A ticket tracker that answers JSON."""
+
+    address: Annotated[Address, AfterValidator(_with_key)]
+    """Where a ticket is read, with {key} for its key."""
+    projects: tuple[Annotated[str, StringConstraints(pattern=r"^[A-Z][A-Z0-9]{1,9}$")], ...] = ()
+    """The beginnings of its keys, such as TAPS; any that no other tracker claims when empty."""
+    status: Pointer = "/status"
+    """Where in the answer the status stands, as a JSON Pointer."""
+    title: Pointer = "/title"
+    """Where the title stands."""
+    kind: Pointer | None = None
+    """Where its type stands."""
+    link: Pointer | None = None
+    """Where an address for people stands."""
+    blockers: Pointer | None = None
+    """Where the list of tickets stands that block it: keys, or objects."""
+    blocker_key: Pointer = "/key"
+    """Where in such an object the key stands."""
+    blocker_status: Pointer = "/status"
+    """Where in such an object the status stands."""
+    closed: tuple[str, ...] = ("done",)
+    """The statuses of a ticket that blocks no longer."""
+    good_for: timedelta = timedelta(minutes=2)
+    """How long what it said last is used while it cannot be read."""
+
+
+class MetricsSettings(SourceSettings):
+    """A metrics server with the Prometheus HTTP API."""
+
+    address: Address
+    """Its base address; `/api/v1/query_range` is added."""
+    prefer: bool = False
+    """Whether monitors that name no source ask this one first."""
+
+
+class ScrapeSettings(SourceSettings):
+    """A page of metrics in the OpenMetrics or Prometheus text format."""
+
+    address: Address
+    """The page."""
+    every: timedelta = Field(default=timedelta(seconds=15), ge=timedelta(seconds=1), le=timedelta(hours=1))
+    """How often it is read."""
+    keep: timedelta = Field(default=timedelta(hours=24), ge=timedelta(minutes=1), le=timedelta(days=31))
+    """How long its values are kept."""
+    names: tuple[str, ...] = Field(min_length=1, max_length=100)
+    """The metrics that are kept, by name."""
+
+
+class CalendarSettings(SourceSettings):
+    """An iCalendar address that a shared calendar is kept like."""
+
+    address: Address
+    """Where it is published."""
+    calendar: Slug
+    """The shared calendar that is set from it."""
+    zone: Zone = "Etc/UTC"
+    """The zone of its days and of times without one."""
+    every: timedelta = Field(default=timedelta(hours=1), ge=timedelta(seconds=10), le=timedelta(days=7))
+    """How often it is read."""
+
+
+class GitSettings(SourceSettings):
+    """A place with git repositories, and what is sent to it."""
+
+    address: Address
+    """How the addresses of its repositories begin."""
+
+
+S_co = TypeVar("S_co", bound=SourceSettings, covariant=True)
+
+
+@dataclass(frozen=True)
+class Configured(Generic[S_co]):
+    """A source as it was set up, with its secret opened."""
+
+    id: str
+    title: str
+    settings: S_co
+    secret: str | None = None
+
+    def headers(self) -> dict[str, str]:
+        """What authenticates us to it."""
+        return {self.settings.header: self.secret} if self.secret else {}
+
+
+@dataclass(frozen=True)
+class RepositoryAt:
+    """A git repository, and what is sent to it."""
+
+    address: str
+    """A path below the repository root, or an http or https address."""
+    headers: tuple[tuple[str, str], ...] = ()
+
+
+SETTINGS: dict[Kind, type[SourceSettings]] = {
+    "tickets": TrackerSettings,
+    "metrics": MetricsSettings,
+    "scrape": ScrapeSettings,
+    "calendar": CalendarSettings,
+    "git": GitSettings,
+}

@@ -1,0 +1,139 @@
+"""Events from other systems and to them."""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import any_, delete, func, literal, or_, select, update
+from sqlalchemy import insert as plain_insert
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.exchange import (
+    AnswerRow,
+    ArrivalRow,
+    DeliveryRow,
+    IncidentRow,
+    SenderRow,
+    SubscriberRow,
+)
+
+
+async def sender(session: AsyncSession, name: str) -> SenderRow | None:
+    """Who sends events under a name."""
+    return await session.get(SenderRow, name)
+
+
+async def senders(session: AsyncSession) -> list[SenderRow]:
+    """Everybody who sends events."""
+    return list(await session.scalars(select(SenderRow).order_by(SenderRow.id)))
+
+
+async def keep_arrival(session: AsyncSession, row: ArrivalRow) -> bool:
+    """Keep an event, unless it came before; whether it is new."""
+    values = {column.name: getattr(row, column.name) for column in ArrivalRow.__table__.columns}
+    query = insert(ArrivalRow).values(values).on_conflict_do_nothing().returning(ArrivalRow.event_id)
+    return await session.scalar(query) is not None
+
+
+async def arrival(session: AsyncSession, source: str, event_id: str) -> ArrivalRow | None:
+    """One event that came."""
+    return await session.get(ArrivalRow, (source, event_id))
+
+
+async def arrivals(session: AsyncSession, limit: int) -> list[ArrivalRow]:
+    """The events that came, the latest first."""
+    return list(await session.scalars(select(ArrivalRow).order_by(ArrivalRow.arrived_at.desc()).limit(limit)))
+
+
+async def waiting(session: AsyncSession) -> list[ArrivalRow]:
+    """The events that came before what they are about, the earliest first."""
+    query = select(ArrivalRow).where(ArrivalRow.state == "waiting").order_by(ArrivalRow.arrived_at)
+    return list(await session.scalars(query.limit(200)))
+
+
+async def incident(session: AsyncSession, source: str, name: str) -> IncidentRow | None:
+    """One incident, locked."""
+    return await session.get(IncidentRow, (source, name), with_for_update=True)
+
+
+async def subscriber(session: AsyncSession, name: str) -> SubscriberRow | None:
+    """Who is told of what happens, under a name."""
+    return await session.get(SubscriberRow, name)
+
+
+async def subscribers(session: AsyncSession) -> list[SubscriberRow]:
+    """Everybody who is told of what happens."""
+    return list(await session.scalars(select(SubscriberRow).order_by(SubscriberRow.id)))
+
+
+async def enqueue(session: AsyncSession, entry: int, action: str, at: datetime) -> None:
+    """Have an entry told to every subscriber that wants its kind."""
+    wanted = select(literal(entry), SubscriberRow.id, literal(0), literal(at)).where(
+        or_(func.cardinality(SubscriberRow.actions) == 0, literal(action) == any_(SubscriberRow.actions))
+    )
+    columns = ["entry_id", "subscriber_id", "attempts", "due_at"]
+    await session.execute(plain_insert(DeliveryRow).from_select(columns, wanted))
+
+
+async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: int) -> list[DeliveryRow]:
+    """Deliveries that are due, kept from other workers for a while."""
+    query = (
+        select(DeliveryRow)
+        .where(DeliveryRow.due_at <= at, DeliveryRow.delivered_at.is_(None), DeliveryRow.dead_at.is_(None))
+        .order_by(DeliveryRow.due_at, DeliveryRow.id)
+        .limit(limit)
+        .with_for_update(of=DeliveryRow, skip_locked=True)
+    )
+    rows = list(await session.scalars(query))
+    for row in rows:
+        row.due_at = at + lease
+    return rows
+
+
+async def delivery(session: AsyncSession, number: int) -> DeliveryRow | None:
+    """One delivery, locked."""
+    query = select(DeliveryRow).where(DeliveryRow.id == number).with_for_update(of=DeliveryRow)
+    return await session.scalar(query)
+
+
+async def deliveries(session: AsyncSession, *, dead: bool, limit: int) -> list[DeliveryRow]:
+    """Deliveries that were given up, or those still to be made, the latest first."""
+    query = select(DeliveryRow).where(
+        DeliveryRow.dead_at.is_not(None) if dead else DeliveryRow.dead_at.is_(None),
+        DeliveryRow.delivered_at.is_(None),
+    )
+    return list(await session.scalars(query.order_by(DeliveryRow.id.desc()).limit(limit)))
+
+
+async def forget_delivered(session: AsyncSession, before: datetime) -> None:
+    """Let go of what was delivered long ago."""
+    await session.execute(delete(DeliveryRow).where(DeliveryRow.delivered_at < before))
+
+
+async def begin_answer(session: AsyncSession, row: AnswerRow) -> AnswerRow | None:
+    """Begin to answer a request under its key; the row that is there where somebody has begun."""
+    values = {column.name: getattr(row, column.name) for column in AnswerRow.__table__.columns}
+    values.pop("status")
+    values.pop("body")
+    query = insert(AnswerRow).values(values).on_conflict_do_nothing().returning(AnswerRow.key)
+    if await session.scalar(query) is not None:
+        return None
+    return await session.get(AnswerRow, (row.actor_id, row.key))
+
+
+async def end_answer(
+    session: AsyncSession, actor: str, key: str, status: int, body: dict[str, Any] | None
+) -> None:
+    """Keep an answer."""
+    query = update(AnswerRow).where(AnswerRow.actor_id == actor, AnswerRow.key == key)
+    await session.execute(query.values(status=status, body=body))
+
+
+async def drop_answer(session: AsyncSession, actor: str, key: str) -> None:
+    """Let a request be made again under its key."""
+    await session.execute(delete(AnswerRow).where(AnswerRow.actor_id == actor, AnswerRow.key == key))
+
+
+async def forget_answers(session: AsyncSession, before: datetime) -> None:
+    """Let go of answers that were given long ago."""
+    await session.execute(delete(AnswerRow).where(AnswerRow.at < before))

@@ -1,0 +1,157 @@
+"""The tables of what goes in and out: sources, files of evidence, events from and to other systems."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from dogana.store.tables import EntryRow, Table
+
+
+class SourceRow(Table):
+    """An outside system that facts are read from, as the administrator set it up."""
+
+    __tablename__ = "sources"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    title: Mapped[str]
+    settings: Mapped[dict[str, Any]]
+    secret: Mapped[bytes | None]
+    """Sealed."""
+    version: Mapped[int] = mapped_column(default=1)
+    read_at: Mapped[datetime | None]
+    """When it was last read well."""
+    tried_at: Mapped[datetime | None]
+    """When it was last looked at by the worker."""
+    failing_since: Mapped[datetime | None]
+    reason: Mapped[str | None]
+    """Why it could not be read the last time."""
+
+
+class SampleRow(Table):
+    """One value scraped from a page of metrics."""
+
+    __tablename__ = "samples"
+    __table_args__ = (Index("ix_samples_source_name_at", "source_id", "name", "at"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    source_id: Mapped[str] = mapped_column(ForeignKey("sources.id", ondelete="CASCADE"))
+    name: Mapped[str]
+    labels: Mapped[dict[str, Any]]
+    at: Mapped[datetime]
+    value: Mapped[float]
+
+
+class ReportFileRow(Table):
+    """The bytes a piece of evidence was read from."""
+
+    __tablename__ = "report_files"
+
+    report_id: Mapped[int] = mapped_column(ForeignKey("reports.id"), primary_key=True)
+    name: Mapped[str]
+    media_type: Mapped[str]
+    digest: Mapped[str]
+    size: Mapped[int]
+    body: Mapped[bytes]
+
+
+class SenderRow(Table):
+    """A system that sends us events, and as whom it acts."""
+
+    __tablename__ = "senders"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    title: Mapped[str]
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    secret: Mapped[bytes]
+    """Sealed; what signs its events."""
+
+
+class ArrivalRow(Table):
+    """An event that was sent to us, once each."""
+
+    __tablename__ = "arrivals"
+    __table_args__ = (Index("ix_arrivals_waiting", "arrived_at", postgresql_where=text("state = 'waiting'")),)
+
+    source: Mapped[str] = mapped_column(primary_key=True)
+    """The event's own source and id, which together name it."""
+    event_id: Mapped[str] = mapped_column(primary_key=True)
+    sender_id: Mapped[str] = mapped_column(ForeignKey("senders.id", ondelete="CASCADE"))
+    type: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    arrived_at: Mapped[datetime]
+    state: Mapped[str]
+    """Taken, waiting for what has to come first, or refused."""
+    says: Mapped[str]
+
+
+class IncidentRow(Table):
+    """Something that went wrong with a service in an environment, as another system told us."""
+
+    __tablename__ = "incidents"
+
+    source: Mapped[str] = mapped_column(primary_key=True)
+    id: Mapped[str] = mapped_column(primary_key=True)
+    service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))
+    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"))
+    what: Mapped[str] = mapped_column(default="")
+    detected_at: Mapped[datetime | None]
+    resolved_at: Mapped[datetime | None]
+
+
+class SubscriberRow(Table):
+    """A system that is told of every decision and every step."""
+
+    __tablename__ = "subscribers"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    title: Mapped[str]
+    address: Mapped[str]
+    actions: Mapped[list[str]]
+    """The kinds of entry it wants; all where empty."""
+    secret: Mapped[bytes]
+    """Sealed; what signs the events sent to it."""
+
+
+class DeliveryRow(Table):
+    """One entry to be told to one subscriber."""
+
+    __tablename__ = "deliveries"
+    __table_args__ = (
+        Index(
+            "ix_deliveries_due",
+            "due_at",
+            postgresql_where=text("delivered_at IS NULL AND dead_at IS NULL"),
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"))
+    subscriber_id: Mapped[str] = mapped_column(ForeignKey("subscribers.id", ondelete="CASCADE"))
+    attempts: Mapped[int] = mapped_column(default=0)
+    due_at: Mapped[datetime]
+    delivered_at: Mapped[datetime | None]
+    dead_at: Mapped[datetime | None]
+    """When it was given up."""
+    reason: Mapped[str | None]
+    """Why the last attempt failed."""
+    entry: Mapped[EntryRow] = relationship(lazy="joined")
+    subscriber: Mapped[SubscriberRow] = relationship(lazy="joined")
+
+
+class AnswerRow(Table):
+    """The answer to a request that may be sent again under the same key."""
+
+    __tablename__ = "answers"
+
+    actor_id: Mapped[str] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    request: Mapped[str]
+    """Digest of what was asked."""
+    at: Mapped[datetime]
+    status: Mapped[int | None]
+    """None while it is being worked on."""
+    body: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))

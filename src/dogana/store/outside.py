@@ -1,0 +1,66 @@
+"""Sources and what was scraped from them; evidence and its files."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import delete, insert, select
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.exchange import ReportFileRow, SampleRow, SourceRow
+from dogana.store.tables import ReportRow
+
+
+async def sources(session: AsyncSession) -> list[SourceRow]:
+    """Every source, by id."""
+    return list(await session.scalars(select(SourceRow).order_by(SourceRow.id)))
+
+
+async def source(session: AsyncSession, name: str, *, lock: bool = False) -> SourceRow | None:
+    """One source."""
+    return await session.get(SourceRow, name, with_for_update=lock or None)
+
+
+async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> None:
+    """Keep what a page showed."""
+    if rows:
+        await session.execute(insert(SampleRow), rows)
+
+
+async def samples(
+    session: AsyncSession, source_id: str, name: str, labels: dict[str, str], since: datetime, limit: int
+) -> list[float]:
+    """What was scraped of a metric with some labels since an instant, oldest first."""
+    query = (
+        select(SampleRow.value)
+        .where(
+            SampleRow.source_id == source_id,
+            SampleRow.name == name,
+            SampleRow.labels.contains(labels),
+            SampleRow.at >= since,
+        )
+        .order_by(SampleRow.at.desc(), SampleRow.id.desc())
+        .limit(limit)
+    )
+    return list(await session.scalars(query))[::-1]
+
+
+async def drop_samples(session: AsyncSession, source_id: str, before: datetime) -> None:
+    """Let go of what is too old."""
+    await session.execute(delete(SampleRow).where(SampleRow.source_id == source_id, SampleRow.at < before))
+
+
+async def reports(session: AsyncSession, release: int) -> list[ReportRow]:
+    """The latest evidence of each name that came with a release."""
+    query = (
+        select(ReportRow)
+        .where(ReportRow.release_id == release)
+        .ext(distinct_on(ReportRow.name))
+        .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
+    )
+    return list(await session.scalars(query))
+
+
+async def report_file(session: AsyncSession, report: int) -> ReportFileRow | None:
+    """The bytes a piece of evidence was read from, if it came as a file."""
+    return await session.get(ReportFileRow, report)

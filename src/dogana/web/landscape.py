@@ -1,0 +1,246 @@
+"""Environments, routes, services; releases and the evidence that comes with them."""
+
+from http import HTTPStatus
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import Field, StringConstraints
+
+from dogana.core.document import Instant, Slug
+from dogana.core.errors import InvalidError, UnknownNameError
+from dogana.core.facts import Artifact, Report
+from dogana.service import evidence, landscape, releases
+from dogana.service.access import Right
+from dogana.service.landscape import Environment, Route, Service
+from dogana.service.views import ReleasePage, ReleaseView
+from dogana.sources.reports import LARGEST, Format
+from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.bodies import bounded
+from dogana.web.problems import documented
+from dogana.web.promotions import Body, VersionText
+from dogana.web.repeat import REPEATABLE, IfMatch, RepeatableRoute, seen, tag
+
+_READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
+_FIND = documented(HTTPStatus.NOT_FOUND)
+_KEEP = documented(HTTPStatus.PRECONDITION_FAILED)
+_CONFLICT = documented(HTTPStatus.CONFLICT)
+_FILE = {
+    "requestBody": {
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        "required": True,
+    }
+}
+
+router = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=RepeatableRoute)
+Version = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
+Cursor = Annotated[int | None, Query(ge=1, lt=2**63)]
+
+
+class NewRelease(Body):
+    """What was built."""
+
+    version: VersionText
+    revision: Annotated[str, StringConstraints(max_length=200)]
+    """Branch, tag or commit it was built from."""
+    artifacts: Annotated[list[Artifact], Field(min_length=1, max_length=200)]
+
+    model_config = Body.model_config | {
+        "json_schema_extra": {
+            "examples": [
+                {
+                    "version": "12.4.0",
+                    "revision": "v12.4.0",
+                    "artifacts": [
+                        {"name": "portal.tar.gz", "digest": "sha256:" + "0" * 64, "size": 18_204_113}
+                    ],
+                }
+            ]
+        }
+    }
+
+
+@router.get("/environments")
+async def environments(actor: UsesActor, backend: UsesBackend) -> dict[str, Environment]:
+    """Every environment by id, with previews, classes and templates."""
+    return await landscape.environments(backend, actor)
+
+
+@router.put("/environments/{name}", responses=_KEEP)
+async def keep_environment(
+    name: Slug,
+    wanted: Environment,
+    response: Response,
+    actor: UsesActor,
+    backend: UsesBackend,
+    if_match: IfMatch = None,
+) -> Environment:
+    """Set up an environment, or change it."""
+    kept = await landscape.keep_environment(backend, actor, name, wanted, seen(if_match))
+    tag(response, landscape.version_of(kept))
+    return kept
+
+
+@router.get("/environments/{name}", responses=_FIND)
+async def environment(name: Slug, response: Response, actor: UsesActor, backend: UsesBackend) -> Environment:
+    """One environment, with its state as ETag."""
+    found = await landscape.environment(backend, actor, name)
+    tag(response, landscape.version_of(found))
+    return found
+
+
+@router.get("/travel-routes")
+async def routes(actor: UsesActor, backend: UsesBackend) -> dict[str, Route]:
+    """Every route by id, as it was set up."""
+    return await landscape.routes(backend, actor)
+
+
+@router.get("/travel-routes/{name}", responses=_FIND)
+async def route(name: Slug, response: Response, actor: UsesActor, backend: UsesBackend) -> Route:
+    """One route, with its state as ETag."""
+    found = await landscape.route(backend, actor, name)
+    tag(response, landscape.version_of(found))
+    return found
+
+
+@router.put("/travel-routes/{name}", responses=_KEEP)
+async def keep_route(
+    name: Slug,
+    wanted: Route,
+    response: Response,
+    actor: UsesActor,
+    backend: UsesBackend,
+    if_match: IfMatch = None,
+) -> Route:
+    """Set up a route, or change it."""
+    kept = await landscape.keep_route(backend, actor, name, wanted, seen(if_match))
+    tag(response, landscape.version_of(kept))
+    return kept
+
+
+@router.get("/services")
+async def services(actor: UsesActor, backend: UsesBackend) -> dict[str, Service]:
+    """Every service by id."""
+    return await landscape.services(backend, actor)
+
+
+@router.get("/services/{name}", responses=_FIND)
+async def service(name: Slug, response: Response, actor: UsesActor, backend: UsesBackend) -> Service:
+    """One service, with its state as ETag."""
+    found = await landscape.service(backend, actor, name)
+    tag(response, landscape.version_of(found))
+    return found
+
+
+@router.put("/services/{name}", responses=_KEEP)
+async def keep_service(
+    name: Slug,
+    wanted: Service,
+    response: Response,
+    actor: UsesActor,
+    backend: UsesBackend,
+    if_match: IfMatch = None,
+) -> Service:
+    """Set up a service, or change it."""
+    kept = await landscape.keep_service(backend, actor, name, wanted, seen(if_match))
+    tag(response, landscape.version_of(kept))
+    return kept
+
+
+@router.get("/services/{service}/releases")
+async def list_releases(
+    service: Slug,
+    actor: UsesActor,
+    backend: UsesBackend,
+    after: Cursor = None,
+    limit: Annotated[int, Query(ge=1, le=100)] = 50,
+) -> ReleasePage:
+    """Releases, the latest first; `after` is the `next` of the page before."""
+    found, following = await releases.releases(backend, actor, service, after, limit)
+    return ReleasePage(releases=found, next=following)
+
+
+@router.post(
+    "/services/{service}/releases",
+    status_code=HTTPStatus.CREATED,
+    responses=_CONFLICT,
+    dependencies=REPEATABLE,
+)
+async def register(service: Slug, new: NewRelease, actor: UsesActor, backend: UsesBackend) -> ReleaseView:
+    """Put a release on record with its artifacts, or add artifacts before its first promotion."""
+    await releases.register(
+        backend, actor, service, new.version, revision=new.revision, artifacts=tuple(new.artifacts)
+    )
+    return await releases.release(backend, actor, service, new.version)
+
+
+@router.get("/services/{service}/releases/{version}", responses=_FIND)
+async def release(service: Slug, version: Version, actor: UsesActor, backend: UsesBackend) -> ReleaseView:
+    """One release."""
+    return await releases.release(backend, actor, service, version)
+
+
+@router.post(
+    "/services/{service}/releases/{version}/evidence",
+    status_code=HTTPStatus.NO_CONTENT,
+    dependencies=REPEATABLE,
+)
+async def attach(
+    service: Slug, version: Version, report: Report, actor: UsesActor, backend: UsesBackend
+) -> None:
+    """Keep a piece of evidence, already read, with a release: an attestation, a link."""
+    await evidence.attach(backend, actor, service, version, report)
+
+
+@router.put(
+    "/services/{service}/releases/{version}/evidence/{name}",
+    openapi_extra=_FILE,
+    responses=documented(HTTPStatus.REQUEST_ENTITY_TOO_LARGE),
+)
+async def upload(
+    service: Slug,
+    version: Version,
+    name: Slug,
+    request: Request,
+    actor: UsesActor,
+    backend: UsesBackend,
+    form: Annotated[Format, Query(alias="format")],
+    file: Annotated[str, Query(max_length=200, pattern=r"^[^\x00-\x1f/\\]*$")] = "report",
+    by: Annotated[str, Query(max_length=200, pattern=r"^[^\x00]*$")] = "",
+    produced_at: Instant | None = None,
+) -> Report:
+    """Read a report file and keep it, with its bytes, with a release; plain, gzip or zip."""
+    actor.must(Right.REQUEST)
+    sent = evidence.File(
+        name=file,
+        media_type=request.headers.get("Content-Type", "application/octet-stream"),
+        body=await bounded(request, LARGEST),
+    )
+    return await evidence.upload(
+        backend,
+        actor,
+        service,
+        version,
+        name=name,
+        form=form,
+        file=sent,
+        produced_at=produced_at,
+        by=by,
+    )
+
+
+@router.get(
+    "/services/{service}/releases/{version}/evidence/{name}/file",
+    response_class=Response,
+    responses=_FIND | {200: {"content": {"application/octet-stream": {}}, "description": "The file"}},
+)
+async def raw(
+    service: Slug, version: Version, name: Slug, actor: UsesActor, backend: UsesBackend
+) -> Response:
+    """The file that a piece of evidence was read from, byte for byte."""
+    try:
+        found = await evidence.raw(backend, actor, service, version, name)
+    except UnknownNameError as exc:
+        raise InvalidError(exc.detail) from exc
+    safe = "".join(c for c in found.name if c.isascii() and (c.isalnum() or c in "._-")) or "report"
+    headers = {"Content-Disposition": f'attachment; filename="{safe}"'}
+    return Response(found.body, media_type="application/octet-stream", headers=headers)

@@ -1,0 +1,90 @@
+"""Requests that may be sent again: `Idempotency-Key`, and versions to change what one has seen: `ETag`."""
+
+import hashlib
+import json
+from collections.abc import Awaitable, Callable, Coroutine
+from typing import Annotated, Any
+
+from fastapi import Depends, Header, Request, Response
+from fastapi.responses import JSONResponse
+from fastapi.routing import APIRoute
+
+from dogana.core.errors import DoganaError, InvalidError
+from dogana.service import answers
+from dogana.web.access import acting, backend_of
+
+KEY_HEADER = "Idempotency-Key"
+_LONGEST = 200
+_Handler = Callable[[Request], Coroutine[Any, Any, Response]]
+
+
+def _key(
+    key: Annotated[
+        str | None,
+        Header(
+            alias=KEY_HEADER,
+            description="Sent again under the same key, a request is answered as before and does nothing.",
+        ),
+    ] = None,
+) -> str | None:
+    return key
+
+
+REPEATABLE = [Depends(_key)]
+"""For the description of a route whose class is `RepeatableRoute`."""
+
+
+class RepeatableRoute(APIRoute):
+    """Answers a POST under a key once; what was refused may be sent again."""
+
+    def get_route_handler(self) -> _Handler:
+        """The route's handler, with earlier answers looked up first."""
+        handle = super().get_route_handler()
+        if self.dependencies != REPEATABLE:
+            return handle
+
+        async def repeatable(request: Request) -> Response:
+            key = request.headers.get(KEY_HEADER)
+            return await handle(request) if key is None else await _once(request, key, handle)
+
+        return repeatable
+
+
+async def _once(request: Request, key: str, handle: Callable[[Request], Awaitable[Response]]) -> Response:
+    backend = backend_of(request)
+    actor = await acting(request, backend)
+    if not 0 < len(key) <= _LONGEST:
+        raise InvalidError(f"An {KEY_HEADER} is from 1 to {_LONGEST} characters long.")
+    said = request.url.path.encode() + b"\n" + await request.body()
+    known = await answers.begin(backend, actor.id, key, hashlib.sha256(said).hexdigest())
+    if known is not None:
+        status, body = known
+        return JSONResponse(body, status, headers={"Idempotency-Replayed": "true"})
+    try:
+        response = await handle(request)
+    except (DoganaError, ValueError):
+        await answers.drop(backend, actor.id, key)
+        raise
+    body = json.loads(bytes(response.body)) if response.body else None
+    await answers.end(backend, actor.id, key, response.status_code, body)
+    return response
+
+
+IfMatch = Annotated[
+    str | None,
+    Header(
+        alias="If-Match",
+        description="The ETag of what was seen; another state is refused with 412.",
+        max_length=200,
+    ),
+]
+
+
+def seen(if_match: str | None) -> str | None:
+    """The version that a caller has seen, if they say."""
+    return None if if_match in (None, "*") else if_match.removeprefix("W/").strip('"')
+
+
+def tag(response: Response, version: str) -> None:
+    """Say which version an answer shows."""
+    response.headers["ETag"] = f'"{version}"'
