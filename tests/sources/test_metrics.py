@@ -7,17 +7,18 @@ import pytest
 from tests.conftest import Live
 from tests.world import NOW
 
-from dogana.sources.metrics import PrometheusMetrics
+from dogana.sources.http import UnreadError
+from dogana.sources.metrics import HttpMetrics, samples_in, selector
+from dogana.sources.settings import Configured, MetricsSettings
 
 WINDOW = timedelta(minutes=10)
 QUERY = 'lag{environment="$environment"}'
 
 
-def asked(answer, base: str = "http://metrics"):
+def asked(answer):
     client = httpx.AsyncClient(transport=httpx.MockTransport(answer))
-    return PrometheusMetrics(client, base, lambda: NOW).series(
-        'lag{environment="$environment"}', "live", WINDOW
-    )
+    server = Configured("m", "metrics", MetricsSettings(address="http://metrics/"))
+    return HttpMetrics(client, lambda: NOW).series(server, QUERY, "live", WINDOW)
 
 
 def matrix(*series):
@@ -42,30 +43,40 @@ async def test_the_values_of_a_window_oldest_first():
     assert float(seen["end"]) - float(seen["start"]) == WINDOW.total_seconds()
 
 
-@pytest.mark.parametrize(
-    ("answer", "why"),
-    [
-        (lambda _: httpx.Response(503), "it answered 503"),
-        (lambda _: httpx.Response(200, text="<html>"), "cannot be understood"),
-        (
-            lambda _: httpx.Response(200, json={"data": {"result": [{"values": [["x", 1]]}]}}),
-            "cannot be understood",
-        ),
-        (lambda _: (_ for _ in ()).throw(httpx.ReadTimeout("slow")), "did not answer in time"),
-        (lambda _: (_ for _ in ()).throw(httpx.ConnectError("down")), "cannot be reached"),
-    ],
-)
-async def test_a_server_that_fails_says_why(answer, why):
-    """Never a pass, never a traceback."""
-    reading = await asked(answer)
-    assert reading.value is None
-    assert why in (reading.unknown or "")
+async def test_a_query_that_makes_no_sense_is_told_in_the_servers_words():
+    """Whoever wrote the monitor can mend it."""
+    answer = {"status": "error", "error": "parse error: unexpected end of input"}
+    reading = await asked(lambda _: httpx.Response(400, json=answer))
+    assert "unexpected end of input" in reading.unknown
 
 
-async def test_without_a_server_nothing_is_known():
-    """And nobody is asked."""
-    reading = await asked(lambda _: pytest.fail("asked"), base="")
-    assert reading.unknown == "no metrics server is set up"
+OPEN = b"""# TYPE lag gauge
+lag{environment="live"} 2.5 1700000000
+lag{environment="pilot"} NaN
+# TYPE frames counter
+frames_total{collector="a"} 7
+# EOF
+"""
+
+
+def test_a_page_of_metrics_in_both_formats():
+    """The metrics wanted, with their labels; what is no number is left out."""
+    for body in (OPEN, OPEN.replace(b"# EOF\n", b"")):
+        assert samples_in(body, ("lag", "frames_total")) == [
+            ("lag", {"environment": "live"}, 2.5),
+            ("frames_total", {"collector": "a"}, 7),
+        ]
+    with pytest.raises(UnreadError, match="OpenMetrics"):
+        samples_in(b"<html>\n# EOF", ("lag",))
+
+
+def test_scraped_values_are_asked_for_by_name_and_labels():
+    """And by nothing else, which is said."""
+    assert selector('lag{environment="live", zone="a"}') == ("lag", {"environment": "live", "zone": "a"})
+    assert selector(" lag ") == ("lag", {})
+    for query in ("rate(lag[5m])", 'lag{environment=~"l.*"}', "lag + lag", 'lag{a="b"'):
+        with pytest.raises(ValueError, match="labels"):
+            selector(query)
 
 
 def test_the_real_server_is_asked_about_the_real_fleet(live: Live):

@@ -10,6 +10,8 @@ from tests.world import SERVICE
 from dogana.core.errors import RepositoryError
 from dogana.demo.repositories import Build, commit_on_top, make_repository
 from dogana.sources.git import GitRepositories, ticket_keys
+from dogana.sources.reachable import Reachable
+from dogana.sources.settings import Configured, RepositoryAt, TrackerSettings
 from dogana.sources.tickets import HttpTracker
 
 NOW = datetime(2026, 3, 10, tzinfo=UTC)
@@ -22,14 +24,14 @@ def repositories(tmp_path: Path) -> GitRepositories:
         for n in range(3)
     ]
     make_repository(tmp_path, SERVICE, builds)
-    return GitRepositories(tmp_path, lambda: NOW)
+    return GitRepositories(tmp_path, lambda: NOW, tmp_path / "mirrors", Reachable(""))
 
 
 async def test_the_change_is_what_came_since_what_runs(repositories, tmp_path):
     """Commits, authors, files with counts, and ticket keys, read from a real repository."""
-    base = await repositories.resolve(SERVICE.id, "v1.2")
+    base = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.2")
     made = commit_on_top(tmp_path, SERVICE.id, "lena", "TAPS-77", "Say when water is back")
-    change = (await repositories.change(SERVICE.id, base, made)).value
+    change = (await repositories.change(RepositoryAt(SERVICE.id), base, made)).value
     assert [(c.author_email, c.subject) for c in change.commits] == [
         ("lena@corvale.example", "Say when water is back")
     ]
@@ -39,8 +41,8 @@ async def test_the_change_is_what_came_since_what_runs(repositories, tmp_path):
 
 async def test_where_nothing_runs_everything_is_the_change(repositories):
     """The first release of a service has a change too."""
-    revision = await repositories.resolve(SERVICE.id, "v1.1")
-    change = (await repositories.change(SERVICE.id, None, revision)).value
+    revision = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.1")
+    change = (await repositories.change(RepositoryAt(SERVICE.id), None, revision)).value
     assert change.base is None
     assert change.ticket_keys == ("TAPS-0", "TAPS-1")
     assert change.files
@@ -61,12 +63,12 @@ async def test_where_nothing_runs_everything_is_the_change(repositories):
 async def test_what_cannot_be_a_revision_is_refused(repositories, repository, revision):
     """Options, ranges and paths out of the root never reach git."""
     with pytest.raises(RepositoryError):
-        await repositories.resolve(repository, revision)
+        await repositories.resolve(RepositoryAt(repository), revision)
 
 
 async def test_a_revision_that_vanished_is_an_unknown_change(repositories):
     """A reading that says why, never a crash."""
-    reading = await repositories.change(SERVICE.id, None, "0" * 40)
+    reading = await repositories.change(RepositoryAt(SERVICE.id), None, "0" * 40)
     assert reading.value is None
     assert reading.unknown
 
@@ -77,64 +79,86 @@ def test_ticket_keys_are_found_as_words():
     assert ticket_keys("sha-256 UTF-8X cw-1 A-1 XCW-12-3") == set()
 
 
-def answering(handler) -> HttpTracker:
-    client = httpx.AsyncClient(transport=httpx.MockTransport(handler))
-    return HttpTracker(client, "http://tracker/", lambda: NOW)
+def answering(answer, **settings):
+    """A tracker that answers with some JSON, asked for a ticket."""
+    client = httpx.AsyncClient(transport=httpx.MockTransport(lambda _: httpx.Response(200, json=answer)))
+    at = TrackerSettings(address="http://tracker/rest/{key}", **settings)
+    return HttpTracker(client, lambda: NOW).tickets(Configured("t", "tickets", at), ("CW/1",))
 
 
-def failing(error):
+async def test_another_tracker_is_a_matter_of_settings():
+    """Fields deep in the answer, numbers for text, blockers as objects with a status of their own."""
+    answer = {
+        "fields": {
+            "summary": "Work",
+            "state": {"name": "Closed"},
+            "type": {"name": "fault"},
+            "links": [
+                {"on": {"id": 7, "state": {"name": "Open"}}},
+                {"on": {"id": 8, "state": {"name": "Closed"}}},
+            ],
+        },
+        "web": {"url": "https://tickets.example/CW-1"},
+    }
+    reading = await answering(
+        answer,
+        status="/fields/state/name",
+        title="/fields/summary",
+        kind="/fields/type/name",
+        link="/web/url",
+        blockers="/fields/links",
+        blocker_key="/on/id",
+        blocker_status="/on/state/name",
+        closed=("Closed",),
+    )
+    (ticket,) = reading.value
+    assert (ticket.status, ticket.title, ticket.kind) == ("Closed", "Work", "fault")
+    assert (ticket.link, ticket.open_blockers) == ("https://tickets.example/CW-1", ("7",))
+
+
+@pytest.mark.parametrize(
+    ("answer", "settings", "why"),
+    [
+        ({"title": "t"}, {}, "no status at /status"),
+        ({"status": ["done"]}, {}, "no text at /status"),
+        ({"status": "done", "url": "javascript:x"}, {"link": "/url"}, "its link is no web address"),
+        ({"status": "done", "by": "x"}, {"blockers": "/by"}, "its blockers are no list"),
+        ({"status": "done", "by": [{"status": "open"}]}, {"blockers": "/by"}, "no key of a blocker"),
+        ([], {}, "cannot be understood"),
+    ],
+)
+async def test_an_answer_that_does_not_fit_the_settings_says_where(answer, settings, why):
+    """So that whoever sets a tracker up sees which pointer is wrong."""
+    reading = await answering(answer, **settings)
+    assert reading.value is None
+    assert why in reading.unknown
+
+
+async def test_a_missing_ticket_is_a_fact():
+    """A ticket that does not exist is known not to exist, by its key as it was asked for."""
+    asked = []
+
     def handler(request):
-        raise error
-
-    return handler
-
-
-TROUBLES = {
-    "slow": (failing(httpx.ReadTimeout("slow")), "it did not answer in time"),
-    "down": (failing(httpx.ConnectError("refused")), "it cannot be reached"),
-    "broken": (lambda r: httpx.Response(500), "it answered 500 Internal Server Error"),
-    "elsewhere": (
-        lambda r: httpx.Response(302, headers={"Location": "http://10.0.0.1/"}),
-        "it answered 302 Found",
-    ),
-    "no JSON": (lambda r: httpx.Response(200, text="<html>"), "its answer cannot be understood"),
-    "other JSON": (lambda r: httpx.Response(200, json={"state": 3}), "its answer cannot be understood"),
-    "a hostile link": (
-        lambda r: httpx.Response(200, json={"title": "t", "status": "done", "link": "javascript:x"}),
-        "its answer cannot be understood",
-    ),
-}
-
-
-@pytest.mark.parametrize("name", TROUBLES)
-async def test_a_tracker_in_trouble_gives_an_unknown_with_the_reason(name):
-    """Never a pass, never a crash, never another address."""
-    handler, reason = TROUBLES[name]
-    reading = await answering(handler).tickets(("CW-1",))
-    assert (reading.value, reading.unknown) == (None, reason)
-
-
-async def test_tickets_are_read_and_a_missing_one_is_a_fact():
-    """A ticket that does not exist is known not to exist."""
-
-    def handler(request):
-        if request.url.path.endswith("CW-1"):
-            return httpx.Response(200, json={"title": "Work", "status": "done", "owner": "x"})
+        asked.append(str(request.url))
         return httpx.Response(404)
 
-    one, two = (await answering(handler).tickets(("CW-1", "CW-2"))).value
-    assert (one.title, one.status) == ("Work", "done")
-    assert (two.key, two.status) == ("CW-2", None)
+    client = httpx.AsyncClient(transport=httpx.MockTransport(handler))
+    at = TrackerSettings(address="http://tracker/rest/{key}")
+    reading = await HttpTracker(client, lambda: NOW).tickets(Configured("t", "tickets", at), ("CW/1",))
+    assert (reading.value[0].key, reading.value[0].status) == ("CW/1", None)
+    assert asked == ["http://tracker/rest/CW%2F1"]
 
 
 async def test_where_a_revision_stands(repositories):
     """The branches that hold it, the tags on it with whose signature, and who reviewed its commits."""
-    revision = await repositories.resolve(SERVICE.id, "v1.2")
-    reading = await repositories.origin(SERVICE.id, revision)
+    revision = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.2")
+    reading = await repositories.origin(RepositoryAt(SERVICE.id), revision)
     assert reading.value is not None
     assert reading.value.branches == ("main",)
     assert [(tag.name, tag.signed_by) for tag in reading.value.tags] == [("v1.2", None)]
-    change = await repositories.change(SERVICE.id, None, revision)
+    change = await repositories.change(RepositoryAt(SERVICE.id), None, revision)
     assert change.value is not None
     assert all(c.reviewed_by and c.reviewed_by[0] != c.author_email for c in change.value.commits)
-    assert (await repositories.origin("nothing", revision)).unknown == "there is no repository nothing"
+    assert (
+        await repositories.origin(RepositoryAt("nothing"), revision)
+    ).unknown == "there is no repository nothing"

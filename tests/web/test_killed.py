@@ -27,9 +27,7 @@ async def server(world: World):
         "DOGANA_PORT": str(port),
         "DOGANA_REPOSITORY_ROOT": str(world.folder / "repositories"),
     }
-    process = subprocess.Popen(  # noqa: ASYNC220
-        [sys.executable, "-m", "dogana", "serve"], env=environment
-    )
+    process = subprocess.Popen([sys.executable, "-m", "dogana", "serve"], env=environment)
     async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
         try:
             async with asyncio.timeout(60):

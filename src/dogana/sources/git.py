@@ -191,6 +191,8 @@ class GitRepositories:
             refs = ("+refs/heads/*:refs/heads/*", "+refs/tags/*:refs/tags/*")
             ask = ("fetch", "--quiet", "--prune", "--no-tags", "--no-write-fetch-head", at.address, *refs)
             await self._git(folder, *ask, config=await self._only_there(at))
+            if not await self._git(folder, "for-each-ref", "--count=1", "refs/heads"):
+                raise RepositoryError(f"{at.address} shows no branch; this is no git repository")
             self._fetched[name] = time.monotonic()
         return folder
 
