@@ -163,7 +163,7 @@ def _read(headers: dict[str, str], body: bytes) -> BaseCloudEvent:
     try:
         event = from_http(HTTPMessage(headers, body), JSONFormat())
         _data(event)
-    except (BaseCloudEventException, ValueError, TypeError, KeyError, RecursionError) as exc:
+    except (BaseCloudEventException, ValueError, TypeError, KeyError, AttributeError, RecursionError) as exc:
         raise InvalidError("This is no CloudEvent.") from exc
     return event
 

@@ -33,9 +33,11 @@ async def take_in_due(backend: Backend) -> None:
             p for p in await estate.environments(session) if p.departs == "by timetable" and p.timetable
         ]
     for place in places:
-        since = max(place.taken_in_at or now - LATEST, now - timedelta(days=1))
+        since = max(place.taken_in_at or now, now - timedelta(days=1))
         slots = departures(Timetable.model_validate(place.timetable), place.zone, since, now)
-        if slots and await _claim(backend, place.id, slots[-1]):
+        if place.taken_in_at is None:
+            await _claim(backend, place.id, now)
+        elif slots and await _claim(backend, place.id, slots[-1]):
             await _take_in(backend, place, slots[-1])
 
 

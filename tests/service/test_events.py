@@ -1,0 +1,275 @@
+"""Events in and out: signed, taken once, in any order; told until they are taken."""
+
+import json
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from cloudevents.core.bindings.http import HTTPMessage, from_http
+from cloudevents.core.formats.json import JSONFormat
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
+from starlette.responses import PlainTextResponse
+from tests.serving import Outside, served
+from tests.world import NOW, World, artifact
+
+from dogana.core.errors import InvalidError, SignedOutError
+from dogana.demo.simulate import ACTORS
+from dogana.service import evidence, hooks, outbox, releases
+from dogana.sources.reachable import Reachable, guarded_client
+
+ADMIN = ACTORS["dario"]
+DIGEST = "sha256:" + "a" * 64
+PACKAGE = f"pkg:generic/portal.tar.gz@1.2.0?checksum={DIGEST}"
+
+
+def event(kind: str, subject: dict, name: str = "e-1", **own) -> dict:
+    return {
+        "specversion": "1.0",
+        "id": name,
+        "source": "/builder",
+        "type": f"dev.cdevents.{kind}.0.2.0",
+        "time": NOW.isoformat(),
+        "datacontenttype": "application/json",
+        "data": {"context": {}, "subject": subject, "customData": own},
+    }
+
+
+PUBLISHED = event(
+    "artifact.published",
+    {"id": PACKAGE, "content": {}},
+    service="taps-portal",
+    version="1.2.0",
+    revision="v1.2.0",
+    size=1234,
+)
+TESTED = event(
+    "testsuiterun.finished",
+    {"id": "run-1", "content": {"outcome": "fail"}},
+    "e-2",
+    service="taps-portal",
+    version="1.2.0",
+    passed=300,
+    failed=2,
+)
+DEPLOYED = event(
+    "service.deployed",
+    {"id": "taps-portal", "content": {"environment": {"id": "bench"}, "artifactId": PACKAGE}},
+    "e-3",
+    version="1.2.0",
+)
+
+
+def incident(what: str, name: str, at: datetime = NOW) -> dict:
+    content = {
+        "environment": {"id": "bench"},
+        "service": {"id": "taps-portal"},
+        "description": "bills show twice",
+    }
+    made = event(f"incident.{what}", {"id": "inc-7", "content": content}, name)
+    return made | {"time": at.isoformat()}
+
+
+class Builder:
+    """A system that sends events."""
+
+    def __init__(self, world: World, secret: str) -> None:
+        self.world, self.secret = world, secret
+
+    async def send(self, what: dict, *, at: datetime | None = None, secret: str | None = None):
+        body = json.dumps(what)
+        at = at or datetime.now(UTC)
+        headers = {
+            "Content-Type": "application/cloudevents+json",
+            "Webhook-Id": "m-1",
+            "Webhook-Timestamp": str(int(at.timestamp())),
+            "Webhook-Signature": Webhook(secret or self.secret).sign("m-1", at, body),
+        }
+        return await hooks.take(self.world.backend, "builder", headers, body.encode())
+
+
+@pytest.fixture
+async def builder(world: World) -> Builder:
+    _, secret = await hooks.set_sender(
+        world.backend, ADMIN, "builder", title="The builder", person="pipeline"
+    )
+    return Builder(world, secret)
+
+
+async def test_what_was_built_and_tested_arrives_in_any_order(world: World, builder: Builder):
+    """Test results before their release wait for it; each event is taken once."""
+    early = await builder.send(TESTED)
+    assert (early.state, early.says) == ("waiting", "taps-portal 1.2.0 is not on record.")
+    assert (await builder.send(PUBLISHED)).state == "taken"
+    await hooks.retry(world.backend)
+    again = await builder.send(TESTED)
+    assert again.state == "taken"
+    assert len(await hooks.arrivals(world.backend, ADMIN, 9)) == 2
+    release = await releases.release(world.backend, ADMIN, "taps-portal", "1.2.0")
+    assert release.artifacts == [artifact()]
+    assert release.evidence == ["test-report"]
+    row = await world.ask("bench", artifacts=())
+    (report,) = (await world.dossier(row.number)).evidence
+    assert report.content == {"outcome": "fail", "passed": 300, "failed": 2}
+
+
+async def test_a_deployment_that_is_told_of_lands_the_promotion(world: World, builder: Builder):
+    """And before it departed, the event waits."""
+    assert (await builder.send(DEPLOYED)).state == "waiting"
+    row = await world.ask("bench")
+    await hooks.retry(world.backend)
+    assert (await world.dossier(row.number)).row.state == "landed"
+    (told,) = await hooks.arrivals(world.backend, ADMIN, 9)
+    assert told.says == f"Promotion {row.number} landed."
+
+
+async def test_an_incident_begins_the_soak_anew(world: World, builder: Builder):
+    """While it is open the release is not healthy; it does not matter which of both events comes first."""
+    await world.adopt("rehearsal", {"id": "soak", "kind": "soak", "title": "Hours", "at_least": "PT3H"})
+    await world.landed("bench")
+    world.clock.now += timedelta(hours=2)
+    row = await world.ask("rehearsal")
+
+    async def soak():
+        (finding,) = (await world.refresh(row.number)).findings
+        return finding.outcome, finding.clears_at
+
+    assert await soak() == ("pending", NOW + timedelta(hours=3))
+    await builder.send(incident("detected", "i-1", world.clock.now))
+    assert await soak() == ("unmet", None)
+    over = world.clock.now + timedelta(minutes=5)
+    for number, at in (("i-2", over), ("i-2", over + timedelta(hours=9))):
+        await builder.send(incident("resolved", number, at))
+    assert await soak() == ("pending", over + timedelta(hours=3))
+    said = [one.says for one in await hooks.arrivals(world.backend, ADMIN, 9)]
+    assert sum(one.endswith("bills show twice, resolved.") for one in said) == 1
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"secret": hooks.new_secret()},
+        {"at": datetime.now(UTC) - timedelta(minutes=6)},
+        {"at": datetime.now(UTC) + timedelta(minutes=6)},
+    ],
+)
+async def test_what_is_not_signed_now_by_the_sender_is_refused(world: World, builder: Builder, wrong):
+    """Neither another's signature nor a recording of an old one."""
+    with pytest.raises(SignedOutError):
+        await builder.send(PUBLISHED, **wrong)
+    with pytest.raises(SignedOutError):
+        await hooks.take(world.backend, "nobody", {}, b"{}")
+    for headers in ({}, {"webhook-id": "1", "webhook-timestamp": "x", "webhook-signature": "v1"}):
+        with pytest.raises(SignedOutError):
+            await hooks.take(world.backend, "builder", headers, b"{}")
+
+
+@pytest.mark.parametrize("body", [{}, {"specversion": "1.0"}, {**PUBLISHED, "data": "text"}, []])
+async def test_what_is_no_event_is_refused(builder: Builder, body):
+    """With the signature right and the rest wrong."""
+    with pytest.raises(InvalidError):
+        await builder.send(body)
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        {"subject": {"id": "pkg:generic/x@1.0"}, "customData": {"service": "taps-portal", "version": "1"}},
+        {"subject": {"id": PACKAGE}, "customData": {}},
+        {"subject": "text"},
+        {},
+        {"subject": {"id": PACKAGE}, "customData": {**PUBLISHED["data"]["customData"], "revision": "nope"}},
+    ],
+)
+async def test_an_event_that_says_too_little_is_kept_as_refused(world: World, builder: Builder, data):
+    """Its sender is told, and it stands on the list of what came."""
+    arrival = await builder.send({**PUBLISHED, "data": data})
+    assert arrival.state == "refused"
+    assert arrival.says
+    assert (await hooks.arrivals(world.backend, ADMIN, 9))[0].state == "refused"
+
+
+async def subscribed(world: World, address: str, *actions: str) -> str:
+    _, secret = await outbox.set_subscriber(
+        world.backend, ADMIN, "board", title="The board", address=address, actions=list(actions)
+    )
+    return secret
+
+
+async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World):
+    """From the entry itself; a landing in the words that others know."""
+    outside = Outside()
+
+    async def answer(request):
+        return PlainTextResponse("thanks")
+
+    outside.answer = answer
+    async with served(outside), guarded_client(Reachable("127.0.0.0/8"), 5) as client:
+        object.__setattr__(world.backend, "client", client)
+        secret = await subscribed(world, outside.url, "request", "land")
+        row = await world.landed("bench")
+        world.clock.now = datetime.now(UTC)
+        await outbox.send_due(world.backend)
+        bodies = [await request.body() for request in outside.asked]
+        heads = [{k.lower(): v for k, v in request.headers.items()} for request in outside.asked]
+    told = []
+    for headers, body in zip(heads, bodies, strict=True):
+        Webhook(secret).verify(body, headers)
+        told.append(from_http(HTTPMessage(headers, body), JSONFormat()))
+    kinds = {one.get_type(): one.get_data() for one in told}
+    assert set(kinds) == {
+        "dev.cdeventsx.dogana-promotion.request.1.0.0",
+        "dev.cdevents.service.deployed.0.2.0",
+    }
+    landed = kinds["dev.cdevents.service.deployed.0.2.0"]
+    assert landed["subject"] == {"id": "taps-portal", "content": {"environment": {"id": "bench"}}}
+    assert landed["customData"]["promotion"] == row.number
+    assert await outbox.deliveries(world.backend, ADMIN, dead=False, limit=9) == []
+    with pytest.raises(WebhookVerificationError):
+        Webhook(hooks.new_secret()).verify(bodies[0], heads[0])
+
+
+async def test_what_is_not_taken_is_tried_again_then_given_up_and_sent_anew(world: World):
+    """With growing pauses; given up it stands on a list, and a person can have it sent again."""
+    outside = Outside()
+
+    async def answer(request):
+        return PlainTextResponse("thanks")
+
+    outside.answer, outside.mood = answer, "broken"
+    async with served(outside), guarded_client(Reachable("127.0.0.0/8"), 5) as client:
+        object.__setattr__(world.backend, "client", client)
+        await subscribed(world, outside.url, "request")
+        await world.ask("bench")
+        for _ in range(12):
+            await outbox.send_due(world.backend)
+            world.clock.now += timedelta(days=1)
+        (dead,) = await outbox.deliveries(world.backend, ADMIN, dead=True, limit=9)
+        assert (dead.attempts, dead.reason) == (9, "it answered 500 Internal Server Error")
+        assert len(outside.asked) == 9
+        assert len({request.headers["webhook-id"] for request in outside.asked}) == 1
+        outside.mood = "well"
+        await outbox.resend(world.backend, ADMIN, dead.id)
+        await outbox.send_due(world.backend)
+        assert await outbox.deliveries(world.backend, ADMIN, dead=True, limit=9) == []
+        with pytest.raises(InvalidError, match="delivered"):
+            await outbox.resend(world.backend, ADMIN, dead.id)
+
+
+async def test_a_file_is_kept_byte_for_byte(world: World):
+    """What was read out of it stands in the dossier; what came is what is given back."""
+    await world.landed("bench")
+    body = b'{"add": ["queue"], "change": [], "destroy": []}'
+    report = await evidence.upload(
+        world.backend,
+        ACTORS["noor"],
+        "taps-portal",
+        "1.2.0",
+        name="plan",
+        form="plan",
+        file=evidence.File(name="plan.json", media_type="text/html", body=body),
+        produced_at=None,
+        by="",
+    )
+    assert report.content["to_add"] == 1
+    assert (await evidence.raw(world.backend, ADMIN, "taps-portal", "1.2.0", "plan")).body == body
+    row = await world.ask("rehearsal")
+    assert [one.name for one in (await world.dossier(row.number)).evidence] == ["plan"]
