@@ -91,7 +91,7 @@ class World:
                 clock=clock,
                 keyring=Keyring.read(new_key_line()),
             )
-            await make_landscape(database)
+            await make_landscape(backend, timetables=False)
             await set_sources(backend, "http://tracker", "http://metrics")
             world = cls(backend, clock, tickets, unavailable, urls, folder, builds)
             await world.adopt("bench", TICKETS)

@@ -98,6 +98,15 @@ class Dogana:
         """One promotion as it stands."""
         return self._object("GET", f"/api/promotions/{number}")
 
+    def desk(self) -> list[dict[str, Any]]:
+        """All that is under way."""
+        rows: list[dict[str, Any]] = self._object("GET", "/api/desk")["rows"]
+        return rows
+
+    def keys(self) -> dict[str, Any]:
+        """The public keys of clearances, a JWK Set."""
+        return self._object("GET", "/.well-known/jwks.json")
+
     def wait(
         self,
         number: int,

@@ -118,6 +118,7 @@ class Instance:
         self._wait_until_up(url)
         seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
         pipeline = ["dogana.standins.pipeline", "--url", url, "--token", tokens["deploy"]]
+        pipeline += ["--secret", tokens["hook"]]
         self._run("pipeline", _python(*pipeline, "--takes", json.dumps(seconds), "--by-hand", _BY_HAND))
         running = Running(
             url=url,
@@ -179,7 +180,6 @@ class Instance:
         self._say("making repositories and tickets")
         seed.make_outside(self._files, now)
         database = Database(urls.application)
-        await seed.make_landscape(database)
         key = new_key(self.key_file)
         add_sealing_key(self.sealing_file)
         keyring = Keyring.read(self.sealing_file.read_text())
@@ -196,6 +196,7 @@ class Instance:
             await seed.set_sources(backend, tracker, metrics)
             if not kept.exists():
                 made = {
+                    "hook": await seed.make_sender(backend),
                     "deploy": await seed.make_token(backend, "pipeline", "stand-in pipeline", ["deploy"]),
                     "request": await seed.make_token(backend, "pipeline", "tour", ["request"]),
                 }

@@ -9,10 +9,10 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from dogana.core.rollout import Plan
-from dogana.demo.landscape import LEGS, SERVICES, Service
+from dogana.demo.landscape import LEGS, PREVIEW, SERVICES, URGENT, Service
 from dogana.demo.repositories import Build
 
-_APPROVERS = {
+APPROVERS = {
     "bench": (),
     "rehearsal": ("henrik", "ilse"),
     "pilot-valley": ("ilse", "adaeze"),
@@ -38,6 +38,8 @@ class Leg:
     """The deployer reports other bytes than were cleared."""
     hasty: bool = False
     """Asked for with a plan that goes faster than the policy lets."""
+    route: str | None = None
+    """The route it takes, if not the standard one."""
     waiver: tuple[str, str, str] | None = None
     """A waiver asked for: by whom, of which rule, why."""
 
@@ -70,7 +72,7 @@ class Journey:
 
 def journeys(now: datetime, *, past: bool = True) -> list[Journey]:
     """The scenario's releases, each service's oldest first; without the past, the last days alone."""
-    return [*(_past(now) if past else ()), *_present(now)]
+    return [*((*_past(now), _urgent_fix(now)) if past else ()), *_present(now)]
 
 
 def _past(now: datetime) -> list[Journey]:
@@ -86,8 +88,18 @@ def _past(now: datetime) -> list[Journey]:
     return out
 
 
+def _urgent_fix(now: datetime) -> Journey:
+    """The alarm that rang for every hydrant test, put right on a Sunday; it skipped bench and rehearsal."""
+    at = now - timedelta(days=11, hours=5)
+    legs = tuple(
+        Leg(environment=leg, at=at + timedelta(hours=n), approvers=APPROVERS[leg], route=URGENT[0])
+        for n, leg in enumerate(("pilot-valley", "live-north", "live-south"))
+    )
+    return Journey(build=_build(_BY_ID["leak-watch"], "4.2.1", at, tickets=1), legs=legs)
+
+
 def _approvers(service: Service, leg: str, n: int) -> tuple[str, ...]:
-    people = _APPROVERS[leg]
+    people = APPROVERS[leg]
     return tuple(random.Random(f"{service.id} {leg} {n}").sample(people, len(people)))
 
 
@@ -133,7 +145,7 @@ def _present(now: datetime) -> list[Journey]:
     def so_far(until: str, *times: datetime, other_bytes: bool = False) -> list[Leg]:
         done = LEGS[: LEGS.index(until) + 1]
         return [
-            Leg(environment=name, at=at, approvers=_APPROVERS[name], other_bytes=other_bytes)
+            Leg(environment=name, at=at, approvers=APPROVERS[name], other_bytes=other_bytes)
             for name, at in zip(done, times, strict=True)
         ]
 
@@ -223,6 +235,11 @@ def _present(now: datetime) -> list[Journey]:
             leg("rehearsal", ago(minutes=50)),
             project=SEALED_PROJECT,
             tickets=1,
+        ),
+        journey(
+            "taps-portal",
+            "12.4.0-banner.1",
+            Leg(environment=f"{PREVIEW[0]}/outage-banner", at=ago(hours=7), requester="lena"),
         ),
         journey("taps-portal", "12.3.0", leg("bench", ago(minutes=42), requester="lena"), tickets=0),
         journey(

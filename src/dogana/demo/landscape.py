@@ -15,11 +15,15 @@ class Environment:
     departs: str
     takes: int
     """Seconds the stand-in pipeline takes to bring a release in."""
+    at: tuple[str, ...] = ()
+    """Its set times on working days, where it has them."""
 
 
 ENVIRONMENTS = (
     Environment(id="bench", title="Bench", leg=0, departs="at once", takes=4),
-    Environment(id="rehearsal", title="Rehearsal", leg=1, departs="at once", takes=6),
+    Environment(
+        id="rehearsal", title="Rehearsal", leg=1, departs="by timetable", takes=6, at=("07:00", "12:00")
+    ),
     Environment(id="pilot-valley", title="Pilot valley", leg=2, departs="by deployer", takes=900),
     Environment(id="live-north", title="Live north", leg=3, departs="by deployer", takes=1200),
     Environment(id="live-south", title="Live south", leg=3, departs="by deployer", takes=1200),
@@ -28,6 +32,10 @@ LEGS = tuple(environment.id for environment in ENVIRONMENTS)
 LIVE = ("live", "Live, north and south")
 """The class of environments whose policy both live ones inherit."""
 ROUTE = ("standard", "Standard route")
+URGENT = ("urgent", "Urgent route")
+URGENT_LEGS = (("pilot-valley",), ("live-north", "live-south"))
+PREVIEW = ("preview", "Preview")
+"""What previews of branches are made from."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from dogana.core.facts import Artifact, Report
+from dogana.core.facts import Artifact
 from dogana.demo.cast import CAST, ENGINEERS
 from dogana.demo.landscape import Service
+from dogana.demo.reports import Made, reports
 
 _NAMES = {member.id: member for member in CAST}
 
@@ -28,30 +29,9 @@ class Build:
     high: int = 0
     """What its scan found."""
 
-    def evidence(self) -> tuple[Report, ...]:
-        """What its build brought along: test results and a scan."""
-        made = random.Random(f"{self.service.id} {self.version} evidence")
-        tests = {
-            "suites": made.randrange(6, 14),
-            "passed": made.randrange(300, 900),
-            "failed": 0,
-            "skipped": 2,
-        }
-        scan = {
-            "critical": 0,
-            "high": self.high,
-            "medium": made.randrange(6),
-            "components": made.randrange(60, 140),
-        }
-        return tuple(
-            Report.model_validate(
-                {"name": name, "kind": kind, "produced_at": self.built_at, "by": by, "content": content}
-            )
-            for name, kind, by, content in (
-                ("test-report", "tests", "the build", tests),
-                ("vulnerability-scan", "scan", "the nightly scanner", scan),
-            )
-        )
+    def reports(self) -> list[Made]:
+        """What its build brought along."""
+        return reports(self.service, self.version, high=self.high)
 
     @property
     def tag(self) -> str:

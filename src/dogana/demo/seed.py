@@ -11,15 +11,27 @@ from pathlib import Path
 import httpx
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
+from dogana.core.routes import LetsIn
+from dogana.core.time.timetable import Timetable
+from dogana.core.time.weekly import DAYS
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import CAST, GROUPS, PASSWORD
 from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
-from dogana.demo.landscape import ENVIRONMENTS, HOME, LIVE, ROUTE, SERVICES
+from dogana.demo.landscape import (
+    ENVIRONMENTS,
+    HOME,
+    LIVE,
+    PREVIEW,
+    ROUTE,
+    SERVICES,
+    URGENT,
+    URGENT_LEGS,
+)
 from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock, Simulation
-from dogana.service import accounts, ledger, policies, setup, sources
+from dogana.service import accounts, hooks, landscape, ledger, outbox, policies, setup, sources, vault
 from dogana.service.backend import Backend
 from dogana.service.sealing import Keyring
 from dogana.sources.git import GitRepositories
@@ -28,19 +40,12 @@ from dogana.sources.settings import Kind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database
-from dogana.store.tables import (
-    EnvironmentRow,
-    GroupRow,
-    LegRow,
-    MembershipRow,
-    PersonRow,
-    RouteRow,
-    ServiceRow,
-)
+from dogana.store.tables import GroupRow, MembershipRow, PersonRow
 
 Progress = Callable[[str], None]
 LEDGER_NAME = "corvale-water"
 _DAYS_BACK = 36
+WORKING_DAYS = DAYS[:5]
 _KINDS = ("change", "fault", "task")
 TRACKER: dict[str, object] = {"kind": "/kind"}
 """How the stand-in tracker answers, as far as it differs from what is usual."""
@@ -91,29 +96,45 @@ def _tickets(plan: list[Journey]) -> dict[str, Ticket]:
     return out
 
 
-async def make_landscape(database: Database) -> None:
-    """Write people, groups, environments, the route and services."""
+async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
+    """Write people and groups, and have the administrator set up environments, routes and services.
+
+    Args:
+        backend: the outside.
+        timetables: whether environments have their set times, or let what is cleared depart at once.
+    """
     hashed = accounts.hash_password(PASSWORD)
-    async with database.transaction() as session:
+    async with backend.database.transaction() as session:
         session.add_all(GroupRow(id=key, title=title) for key, title in GROUPS.items())
         session.add_all(
             PersonRow(id=m.id, name=m.name, email=m.email, password_hash=hashed, roles=list(m.roles))
             for m in CAST
         )
-        session.add_all(
-            EnvironmentRow(id=e.id, title=e.title, zone=HOME, departs=e.departs) for e in ENVIRONMENTS
-        )
-        session.add(EnvironmentRow(id=LIVE[0], title=LIVE[1], zone=HOME, departs="never"))
-        session.add(RouteRow(id=ROUTE[0], title=ROUTE[1]))
         await session.flush()
         session.add_all(MembershipRow(person_id=m.id, group_id=group) for m in CAST for group in m.groups)
-        session.add_all(
-            LegRow(route_id=ROUTE[0], environment_id=e.id, position=e.leg, lane=lane)
-            for lane, e in enumerate(ENVIRONMENTS)
+    dario = ACTORS["dario"]
+    for place in ENVIRONMENTS:
+        at_set_times = timetables and place.at
+        wanted = landscape.Environment(
+            title=place.title,
+            zone=HOME,
+            departs=place.departs if not place.at or at_set_times else "at once",
+            timetable=Timetable(days=WORKING_DAYS, at=place.at) if at_set_times else None,
         )
-        session.add_all(
-            ServiceRow(id=s.id, title=s.title, repository=s.id, route_id=ROUTE[0]) for s in SERVICES
+        await landscape.keep_environment(backend, dario, place.id, wanted, None)
+    for (name, title), template in ((LIVE, None), (PREVIEW, landscape.Template())):
+        kept = landscape.Environment(title=title, zone=HOME, departs="never", template=template)
+        await landscape.keep_environment(backend, dario, name, kept, None)
+    legs = [[e.id for e in ENVIRONMENTS if e.leg == n] for n in range(ENVIRONMENTS[-1].leg + 1)]
+    lets_in = LetsIn(patches_only=True, branches=("main",))
+    for (name, title), on_it, rules in ((ROUTE, legs, None), (URGENT, URGENT_LEGS, lets_in)):
+        travels = landscape.Route.model_validate({"title": title, "legs": on_it, "lets_in": rules})
+        await landscape.keep_route(backend, dario, name, travels, None)
+    for service in SERVICES:
+        wanted_service = landscape.Service(
+            title=service.title, repository=service.id, route=ROUTE[0], urgent_route=URGENT[0]
         )
+        await landscape.keep_service(backend, dario, service.id, wanted_service, None)
 
 
 async def make_policies(backend: Backend, now: datetime, simulation: Simulation) -> None:
@@ -183,8 +204,12 @@ async def make_history(
             keyring=keyring,
             refresh=timedelta(days=1).total_seconds(),
         )
+        await make_landscape(backend)
         await set_sources(backend, "http://tracker", "http://metrics")
+        await set_exchange(backend)
         simulation = Simulation(backend, clock, now)
+        for day in range(_DAYS_BACK, 0, -1):
+            simulation.plan(now - timedelta(days=day), lambda: send_all(backend))
         await make_policies(backend, now, simulation)
         for journey in journeys(now, past=past):
             simulation.plan_journey(journey)
@@ -221,6 +246,42 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
                 secret=None,
                 version=None,
             )
+
+
+async def set_exchange(backend: Backend) -> None:
+    """Who is told of what happens, and what services must not be told by anybody else."""
+    dario = ACTORS["dario"]
+    await outbox.set_subscriber(
+        backend,
+        dario,
+        "status-page",
+        title="Old status page",
+        address="http://status.corvale.example/notices",
+        actions=["turn back", "roll back"],
+    )
+    for service, environment, name in (
+        ("meter-intake", None, "QUEUE_PASSWORD"),
+        ("meter-intake", "live-north", "QUEUE_PASSWORD"),
+        ("field-app", None, "MAP_KEY"),
+        ("valve-command", None, "COMMAND_KEY"),
+        ("valve-command", "live-south", "COMMAND_KEY"),
+    ):
+        made_up = f"made-up-{service}-{environment or 'any'}"
+        await vault.keep(backend, dario, service, environment, name, made_up)
+
+
+async def send_all(backend: Backend) -> None:
+    """Tell what is due."""
+    while await outbox.send_due(backend):
+        continue
+
+
+async def make_sender(backend: Backend) -> str:
+    """Let the pipeline send events; gives what signs them."""
+    _, secret = await hooks.set_sender(
+        backend, ACTORS["dario"], "pipeline", title="Delivery pipeline", person="pipeline"
+    )
+    return secret
 
 
 async def make_token(backend: Backend, person: str, title: str, scopes: list[str]) -> str:

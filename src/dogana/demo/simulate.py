@@ -13,21 +13,23 @@ from datetime import UTC, datetime, timedelta
 from dogana.core.errors import ConflictError
 from dogana.core.facts import Artifact, Reading, Series
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.time.timetable import Timetable, next_departure
 from dogana.demo.cast import CAST
-from dogana.demo.journeys import Journey, Leg
+from dogana.demo.journeys import APPROVERS, Journey, Leg
 from dogana.demo.landscape import ENVIRONMENTS
-from dogana.service import course, decisions, evidence, inspection, intake, waivers
+from dogana.service import course, decisions, evidence, inspection, intake, timetables, waivers
 from dogana.service.access import Actor, rights_of
 from dogana.service.backend import Backend
 from dogana.sources.metrics import Sample
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 from dogana.standins import fleet
 from dogana.store import promotions
-from dogana.store.tables import PENDING, PromotionRow, State
+from dogana.store.tables import PENDING, UNDER_WAY, PromotionRow, State
 
 Act = Callable[[], Awaitable[None]]
 _MOVES_FOR = timedelta(minutes=14)
 _BETWEEN_APPROVALS = timedelta(minutes=37)
+_WAITS_FOR_TIMETABLE = timedelta(hours=3)
 ACTORS = {
     member.id: Actor(
         id=member.id,
@@ -83,6 +85,7 @@ class Simulation:
         self._until = until
         self._acts: list[tuple[datetime, int, Act]] = []
         self._order = itertools.count()
+        self._backfills: set[int] = set()
 
     def plan(self, at: datetime, act: Act) -> None:
         """Have something happen; what lies beyond the end never does."""
@@ -134,13 +137,22 @@ class Simulation:
             artifacts=build.artifacts(),
             note="",
             plan=leg.plan,
+            route=leg.route,
         )
         row = await intake.request(self._backend, ACTORS[leg.requester], asking)
         at = self._clock.now
         if n == 0:
-            for report in build.evidence():
-                await evidence.attach(
-                    self._backend, ACTORS["pipeline"], build.service.id, build.version, report
+            for made in build.reports():
+                await evidence.upload(
+                    self._backend,
+                    ACTORS["pipeline"],
+                    build.service.id,
+                    build.version,
+                    name=made.name,
+                    form=made.form,
+                    file=evidence.File(name=made.file, media_type="application/octet-stream", body=made.body),
+                    produced_at=build.built_at,
+                    by=made.by,
                 )
         if leg.waiver is not None:
             self.plan(at + timedelta(hours=3), lambda: self._ask_waiver(leg, row.number))
@@ -192,16 +204,37 @@ class Simulation:
             if any(seat.open_to(who) for seat in sheet.seats()):
                 await self._approve(who, number)
         row = await self._row(number)
-        if row.state == State.CLEARED and row.environment.departs != "by timetable":
-            with contextlib.suppress(ConflictError):
-                await course.depart(self._backend, ACTORS["pipeline"], number)
+        if row.state == State.CLEARED:
+            await self._let_go(row)
             row = await self._row(number)
+        if row.state not in UNDER_WAY:
+            return
         if row.state == State.MOVING:
             self.plan(self._clock.now + _MOVES_FOR, lambda: self._report(journey, n, number))
         else:
             soon = self._clock.now + timedelta(minutes=20)
             opens = sheet.forecast.first_start or self._clock.now + timedelta(days=1)
             self.plan(max(soon, opens), lambda: self._watch(journey, n, number))
+
+    async def _let_go(self, row: PromotionRow) -> None:
+        """By its deployer; at a set time by the timetable, or by hand where that would be too late."""
+        place = row.environment
+        if place.timetable is None:
+            with contextlib.suppress(ConflictError):
+                await course.depart(self._backend, ACTORS["pipeline"], row.number)
+            return
+        at = next_departure(Timetable.model_validate(place.timetable), place.zone, self._clock.now)
+        if at - self._clock.now < _WAITS_FOR_TIMETABLE:
+            self.plan(at, self._take_in)
+        else:
+            await course.let_go(self._backend, ACTORS["ilse"], row.number)
+
+    async def _take_in(self) -> None:
+        async with self._backend.database.transaction() as session:
+            cleared = await promotions.in_state(session, (State.CLEARED,))
+        for row in cleared:
+            await inspection.refresh(self._backend, row.number)
+        await timetables.take_in_due(self._backend)
 
     async def _row(self, number: int) -> PromotionRow:
         async with self._backend.database.transaction() as session:
@@ -217,9 +250,27 @@ class Simulation:
         else:
             landed = _other_bytes(journey) if leg.other_bytes else ()
             await course.land(self._backend, actor, number, artifacts=landed, note="")
+            await timetables.follow(self._backend)
+            await self._watch_backfills(journey)
         if n + 1 < len(journey.legs):
             following = max(journey.legs[n + 1].at, self._clock.now + timedelta(minutes=20))
             self._plan_leg(journey, n + 1, following)
+
+    async def _watch_backfills(self, journey: Journey) -> None:
+        """What an urgent fix skipped is decided on like anything else."""
+        async with self._backend.database.transaction() as session:
+            pending = await promotions.in_state(session, UNDER_WAY)
+        for row in pending:
+            if row.kind == "backfill" and row.number not in self._backfills:
+                self._backfills.add(row.number)
+                leg = Leg(
+                    environment=row.environment_id,
+                    at=self._clock.now,
+                    approvers=APPROVERS[row.environment_id],
+                )
+                own = Journey(build=journey.build, legs=(leg,))
+                at = self._clock.now + _BETWEEN_APPROVALS
+                self.plan(at, lambda one=own, number=row.number: self._watch(one, 0, number))  # type: ignore[misc]
 
     async def _sheet(self, number: int) -> Sheet:
         """What somebody who looks now is shown, from facts read now."""

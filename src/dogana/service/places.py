@@ -54,12 +54,11 @@ async def where(
     service = await estate.service(session, service_id)
     if service is None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
-    routes = {one.id: one for one in (service.route, service.urgent_route) if one is not None}
-    if route is not None and route not in routes:
+    if route not in (None, service.route_id, service.urgent_route_id):
         raise UnknownNameError(
             f"{service_id} does not travel the route {route}.", fields=[("/route", "unknown")]
         )
-    taken = routes[route] if route else service.route
+    taken = await estate.route(session, route or service.route_id)
     environment = await estate.environment(session, to)
     if environment is None or environment.removed_at is not None:
         environment = await _preview(session, to, environment, now)

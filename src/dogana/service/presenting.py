@@ -233,8 +233,7 @@ def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
     """What an approval by the actor would bring about, found by inspecting as if it had been given."""
     after = with_decision(grounds, an_approval(sheet, actor)).sheet(sheet.at)
     if after.verdict is Verdict.CLEARED:
-        departs = "departs at once" if row.environment.departs == "at once" else "its deployer may take it in"
-        return f"Yours is the last word it waits for: it clears and {departs}."
+        return f"Yours is the last word it waits for: it clears and {_goes(row, sheet.at)}."
     vacant = [seat for seat in after.seats() if seat.taken_by is None]
     remains = counted(len(vacant), "seat")
     first = f"After yours {remains} {'remains' if len(vacant) == 1 else 'remain'} open"
@@ -246,6 +245,13 @@ def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
     if start == sheet.at:
         return f"{first}; time allows it now."
     return f"{first}; first start {when(start, grounds.policy.zone)}."
+
+
+def _goes(row: PromotionRow, now: datetime) -> str:
+    at = taken_in_at(row.environment, now)
+    if at is not None:
+        return f"{row.environment.title} takes it in {when(at, row.environment.zone)}"
+    return "departs at once" if row.environment.departs == "at once" else "its deployer may take it in"
 
 
 def finding_view(finding: Finding, row: PromotionRow, actor: Actor, grounds: Grounds) -> FindingView:

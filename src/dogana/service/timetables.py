@@ -125,7 +125,7 @@ async def follow(backend: Backend) -> None:
 
 async def _follow(backend: Backend, row: PromotionRow) -> None:
     async with backend.database.transaction() as session:
-        standard = row.release.service.route.legs
+        standard = (await estate.route(session, row.release.service.route_id)).legs
         landed = await estate.landings(session, row.release_id)
     if row.route.lets_in is not None:
         reached = max((leg.position for leg in standard if leg.environment_id in landed), default=-1)

@@ -1,43 +1,146 @@
-"""A delivery pipeline: takes in what is cleared, and reports landing after a while, through the public API.
+"""A delivery pipeline: takes in what is cleared, with its clearance, and reports through the public API.
 
+It verifies each clearance with the published keys before it moves anything, reads the sealed values that the
+clearance opens, and tells of the tests it runs after landing with a signed event.
 Services named `--by-hand` are left for a person to let go.
 """
 
 import argparse
 import json
 import time
+import uuid
+import warnings
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, cast
 
 import httpx
+from cloudevents.core.bindings.http import to_structured
+from cloudevents.core.formats.json import JSONFormat
+from cloudevents.core.v1.event import CloudEvent
+from joserfc import jwt
+from joserfc.errors import SecurityWarning
+from joserfc.jwk import KeySet
+from standardwebhooks.webhooks import Webhook
+
+from dogana.client import Dogana, ProblemError
 
 _PAUSE = 1.0
+_CONFLICT = 409
+
+
+class WrongClearanceError(Exception):
+    """The clearance does not let in what is to be deployed."""
 
 
 class Pipeline:
     """One pass over everything cleared or moving."""
 
-    def __init__(self, client: httpx.Client, takes: dict[str, float], by_hand: frozenset[str]) -> None:
-        self._client = client
+    def __init__(
+        self, dogana: Dogana, hook: "Hook | None", takes: dict[str, float], by_hand: frozenset[str]
+    ) -> None:
+        self._dogana = dogana
+        self._hook = hook
         self._takes = takes
         self._by_hand = by_hand
+        self._held: set[int] = set()
 
     def step(self, now: datetime) -> None:
-        """Depart what is cleared, land what has moved long enough."""
-        for row in self._client.get("/api/desk").raise_for_status().json()["rows"]:
+        """Depart what is cleared, take over what a person let go, land what has moved long enough."""
+        for row in self._dogana.desk():
             if row["state"] == "cleared" and row["service"]["id"] not in self._by_hand:
-                self._post(row, "depart", None)
-            elif row["state"] == "moving" and self._arrived(row, now):
-                self._post(row, "land", {})
+                self._deploy(row)
+            elif row["state"] == "moving":
+                self._deploy(row)
+                if self._arrived(row, now):
+                    self._land(row)
+
+    def _deploy(self, row: dict[str, Any]) -> None:
+        """Get the clearance, see that it is for this, and read the values that go with it."""
+        if row["number"] in self._held:
+            return
+        try:
+            clearance = self._dogana.depart(row["number"])["clearance"]
+            verified(clearance, self._dogana.keys(), row)
+            self._dogana.values(clearance)
+        except ProblemError as exc:
+            if exc.status != _CONFLICT:
+                raise
+        else:
+            self._held.add(row["number"])
 
     def _arrived(self, row: dict[str, Any], now: datetime) -> bool:
         departed = datetime.fromisoformat(row["departed_at"])
         return (now - departed).total_seconds() >= self._takes.get(row["target"]["id"], 5.0)
 
-    def _post(self, row: dict[str, Any], action: str, body: dict[str, Any] | None) -> None:
-        answer = self._client.post(f"/api/promotions/{row['number']}/{action}", json=body)
-        if answer.status_code not in (httpx.codes.OK, httpx.codes.CONFLICT):
-            answer.raise_for_status()
+    def _land(self, row: dict[str, Any]) -> None:
+        try:
+            self._dogana.landed(row["number"])
+        except ProblemError as exc:
+            if exc.status != _CONFLICT:
+                raise
+        else:
+            self._held.discard(row["number"])
+            if self._hook is not None:
+                self._hook.tested(row)
+
+
+class Hook:
+    """Where events are sent, signed."""
+
+    def __init__(self, client: httpx.Client, path: str, secret: str) -> None:
+        self._client, self._path, self._signs = client, path, Webhook(secret)
+
+    def tested(self, row: dict[str, Any]) -> None:
+        """Tell that the tests in an environment passed."""
+        place = row["target"]["id"].replace("/", "-")
+        name, at = str(uuid.uuid4()), datetime.now(UTC)
+        event = CloudEvent(
+            {
+                "specversion": "1.0",
+                "id": name,
+                "source": "/corvale/pipeline",
+                "type": "dev.cdevents.testsuiterun.finished.0.2.0",
+                "time": at,
+                "datacontenttype": "application/json",
+            },
+            {
+                "context": {"version": "0.4.1", "id": name, "source": "/corvale/pipeline"},
+                "subject": {"id": f"{place}-{row['number']}", "content": {"outcome": "pass"}},
+                "customData": {
+                    "service": row["service"]["id"],
+                    "version": row["version"],
+                    "name": f"smoke-tests-{place}",
+                    "passed": 12,
+                    "failed": 0,
+                },
+            },
+        )
+        made = to_structured(event, JSONFormat())
+        body = made.body.decode()
+        headers = dict(made.headers) | {
+            "webhook-id": name,
+            "webhook-timestamp": str(int(at.timestamp())),
+            "webhook-signature": self._signs.sign(name, at, body),
+        }
+        self._client.post(self._path, content=body.encode(), headers=headers).raise_for_status()
+
+
+def verified(clearance: str, keys: dict[str, Any], row: dict[str, Any]) -> dict[str, Any]:
+    """What a clearance says, once its signature is good and it is for this release and environment.
+
+    Raises:
+        WrongClearanceError: when it is for something else.
+        JoseError: when its signature is not good.
+    """
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", SecurityWarning)
+        claims: dict[str, Any] = jwt.decode(
+            clearance, KeySet.import_key_set(cast("Any", keys)), algorithms=["EdDSA"]
+        ).claims
+    wanted = (row["service"]["id"], row["version"], row["target"]["id"])
+    if (claims["service"], claims["version"], claims["environment"]) != wanted:
+        raise WrongClearanceError(f"the clearance is for {claims}")
+    return claims
 
 
 def main() -> None:
@@ -45,12 +148,16 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--url", required=True)
     parser.add_argument("--token", required=True)
+    parser.add_argument("--secret", required=True, help="what signs its events")
     parser.add_argument("--takes", type=json.loads, default={}, help="seconds by environment, JSON")
     parser.add_argument("--by-hand", action="append", default=[])
     options = parser.parse_args()
-    headers = {"Authorization": f"Bearer {options.token}"}
-    with httpx.Client(base_url=options.url, headers=headers, timeout=10) as client:
-        pipeline = Pipeline(client, options.takes, frozenset(options.by_hand))
+    with (
+        Dogana(options.url, options.token) as dogana,
+        httpx.Client(base_url=options.url, timeout=10) as client,
+    ):
+        hook = Hook(client, "/api/hooks/pipeline", options.secret)
+        pipeline = Pipeline(dogana, hook, options.takes, frozenset(options.by_hand))
         while True:
             try:
                 pipeline.step(datetime.now(UTC))

@@ -34,6 +34,11 @@ async def routes(session: AsyncSession) -> list[RouteRow]:
     return list(await session.scalars(select(RouteRow).order_by(RouteRow.id)))
 
 
+async def route(session: AsyncSession, name: str) -> RouteRow:
+    """A route that a service or a promotion refers to."""
+    return await session.get_one(RouteRow, name)
+
+
 async def release(
     session: AsyncSession, service_id: str, version: str, *, lock: bool = False
 ) -> ReleaseRow | None:

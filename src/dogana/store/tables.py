@@ -195,8 +195,6 @@ class ServiceRow(Table):
     route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"))
     urgent_route_id: Mapped[str | None] = mapped_column(ForeignKey("routes.id"))
     """The route an urgent fix may take, which enters later."""
-    route: Mapped[RouteRow] = relationship(lazy="joined", foreign_keys=route_id)
-    urgent_route: Mapped[RouteRow | None] = relationship(lazy="joined", foreign_keys=urgent_route_id)
 
 
 class ReleaseRow(Table):
