@@ -231,6 +231,11 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
     """Set up the tracker and the metrics server where they are now, unless they are already."""
     wanted: dict[str, tuple[Kind, str, dict[str, object]]] = {
         "tickets": ("tickets", "the ticket tracker", TRACKER | {"address": f"{tracker}/tickets/{{key}}"}),
+        "archive": (
+            "tickets",
+            "the archive's tracker",
+            TRACKER | {"address": f"{tracker}/tickets/{{key}}?archive", "projects": [SEALED_PROJECT]},
+        ),
         "metrics": ("metrics", "the metrics server", {"address": metrics, "prefer": True}),
     }
     known = {one.id: one.settings for one in await sources.sources(backend, ACTORS["dario"])}

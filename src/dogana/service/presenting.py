@@ -3,7 +3,7 @@
 import base64
 import json
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import cast
 
 from dogana.core.facts import Kind
@@ -12,7 +12,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Finding, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
-from dogana.core.time.timetable import Timetable, next_departure
+from dogana.core.time.timetable import Timetable, departures, next_departure
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, listed, when
 from dogana.service.access import Actor, Right
@@ -66,7 +66,7 @@ def row_view(
         waits_for=_waits_for(row, sheet, actor),
         seats=[_seat(seat, actor, names) for seat in sheet.seats()],
         closings=list(sheet.forecast.closings) if pending else [],
-        first_start=sheet.forecast.first_start if pending and sheet.verdict is not Verdict.BARRED else None,
+        first_start=_first_start(row, sheet) if pending and sheet.verdict is not Verdict.BARRED else None,
         taken_in_at=taken_in_at(row.environment, now) if pending else None,
         prepared_at=row.prepared_at,
         requested_by=Named(id=row.requester_id, name=row.requester.name),
@@ -82,6 +82,16 @@ def taken_in_at(place: EnvironmentRow, now: datetime) -> datetime | None:
     if place.timetable is None:
         return None
     return next_departure(Timetable.model_validate(place.timetable), place.zone, now)
+
+
+def _first_start(row: PromotionRow, sheet: Sheet) -> datetime | None:
+    """When time first allows it, at a set time where its environment has some."""
+    opens, place = sheet.forecast.first_start, row.environment
+    if opens is None or place.timetable is None:
+        return opens
+    table = Timetable.model_validate(place.timetable)
+    slots = departures(table, place.zone, opens - timedelta.resolution, sheet.forecast.end)
+    return next((slot for slot in slots if not sheet.forecast.closed_by(slot)), None)
 
 
 def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor, now: datetime) -> str:

@@ -2,6 +2,7 @@
 
 import json
 from datetime import timedelta
+from urllib.parse import quote
 
 from dogana.core.errors import NotFoundError
 from dogana.core.inspect.sheet import Sheet
@@ -24,6 +25,7 @@ from dogana.service.presenting import (
 from dogana.service.views import (
     Desk,
     Dossier,
+    FileView,
     LedgerFilters,
     LedgerPage,
     Named,
@@ -33,7 +35,7 @@ from dogana.service.views import (
     Row,
     StandInView,
 )
-from dogana.store import Session, accounts, estate, exceptions, ledger, policies, promotions
+from dogana.store import Session, accounts, estate, exceptions, ledger, outside, policies, promotions
 from dogana.store.ledger import Wanted
 from dogana.store.tables import (
     PENDING,
@@ -136,6 +138,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             tickets=facts.tickets,
             origin=facts.origin,
             evidence=list(facts.evidence),
+            files=await _files(session, row),
             artifacts=list(facts.artifacts),
             leg_before=list(facts.leg_before),
             authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids)],
@@ -223,6 +226,16 @@ async def _found(session: Session, number: int) -> PromotionRow:
     if row is None:
         raise NotFoundError(f"There is no promotion {number}.")
     return row
+
+
+async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:
+    release = row.release
+    found = await outside.report_files(session, release.id)
+    base = f"/api/services/{release.service_id}/releases/{quote(release.version)}/evidence"
+    return {
+        name: FileView(name=file.name, size=file.size, digest=file.digest, address=f"{base}/{name}/file")
+        for name, file in found.items()
+    }
 
 
 async def _names(session: Session) -> dict[str, str]:

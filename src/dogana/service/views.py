@@ -236,6 +236,16 @@ class StandInView(View):
     end: Instant
 
 
+class FileView(View):
+    """The file a report was read from."""
+
+    name: str
+    size: int
+    digest: str
+    address: str
+    """Where it is downloaded."""
+
+
 class Dossier(View):
     """One promotion's whole file."""
 
@@ -249,6 +259,8 @@ class Dossier(View):
     tickets: Reading[tuple[Ticket, ...]]
     origin: Reading[Origin] | None
     evidence: list[Report]
+    files: dict[str, FileView]
+    """The files of the evidence that came as files, by its name."""
     artifacts: list[Artifact]
     leg_before: list[Landing]
     authors: list[Named]

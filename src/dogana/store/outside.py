@@ -1,5 +1,6 @@
 """Sources and what was scraped from them; evidence and its files."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -59,6 +60,28 @@ async def reports(session: AsyncSession, release: int) -> list[ReportRow]:
         .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
     )
     return list(await session.scalars(query))
+
+
+@dataclass(frozen=True, kw_only=True)
+class FileName:
+    """A file without its bytes."""
+
+    name: str
+    size: int
+    digest: str
+
+
+async def report_files(session: AsyncSession, release: int) -> dict[str, FileName]:
+    """The files of a release's latest evidence, by the name of the evidence."""
+    query = (
+        select(ReportRow.name.label("of"), ReportFileRow.name, ReportFileRow.size, ReportFileRow.digest)
+        .outerjoin(ReportFileRow, ReportFileRow.report_id == ReportRow.id)
+        .where(ReportRow.release_id == release)
+        .ext(distinct_on(ReportRow.name))
+        .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
+    )
+    rows = await session.execute(query)
+    return {of: FileName(name=name, size=size, digest=made) for of, name, size, made in rows if name}
 
 
 async def report_file(session: AsyncSession, report: int) -> ReportFileRow | None:

@@ -12,12 +12,14 @@
 
 	const VIEWS = [
 		{ path: '/desk', name: 'Desk' },
-		{ path: '/ledger', name: 'Ledger' }
+		{ path: '/ledger', name: 'Ledger' },
+		{ path: '/set-up', name: 'Set-up' }
 	];
 	const outside = $derived(page.url.pathname === '/sign-in');
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
 	let lines = $state<Line[]>([]);
 	let failed = $state('');
+	const line = $derived(lines.find((one) => one.id === page.url.searchParams.get('route')) ?? lines[0]);
 
 	whenSignedOut(() => {
 		live.close();
@@ -56,10 +58,14 @@
 	}
 
 	function hrefFor(station: string | null): string {
+		return hrefWith('at', station);
+	}
+
+	function hrefWith(key: string, value: string | null): string {
 		const base = page.url.pathname.startsWith('/ledger') ? '/ledger' : '/desk';
 		const query = new URLSearchParams(base === page.url.pathname ? page.url.searchParams : undefined);
-		if (station) query.set('at', station);
-		else query.delete('at');
+		if (value) query.set(key, value);
+		else query.delete(key);
 		return query.size ? `${base}?${query}` : base;
 	}
 </script>
@@ -83,9 +89,18 @@
 			<span class="me" title={session.me.groups.map((group) => group.name).join(', ')}>{session.me.name}</span>
 			<button class="plain" onclick={signOut}>Sign out</button>
 		</div>
-		{#each lines as line (line.id)}
-			<RouteLine {line} chosen={page.url.searchParams.get('at')} href={hrefFor} />
-		{/each}
+		{#if line}
+			<div class="route">
+				<RouteLine {line} chosen={page.url.searchParams.get('at')} href={hrefFor} />
+				{#if lines.length > 1}
+					<nav class="choose" aria-label="Routes">
+						{#each lines as one (one.id)}
+							<a href={hrefWith('route', one.id === lines[0]?.id ? null : one.id)} aria-current={one.id === line.id ? 'true' : undefined}>{one.name}</a>
+						{/each}
+					</nav>
+				{/if}
+			</div>
+		{/if}
 	</header>
 	<main id="content" tabindex="-1">
 		{@render children()}
@@ -126,6 +141,25 @@
 		font-weight: 700;
 		box-shadow: 0 2px 0 var(--wax);
 	}
+	.route {
+		position: relative;
+	}
+	.choose {
+		position: absolute;
+		right: 0;
+		top: 0.5rem;
+		display: grid;
+		justify-items: end;
+		font-size: 12.5px;
+		color: var(--ink-soft);
+	}
+	.choose a[aria-current] {
+		color: var(--ink);
+		font-weight: 600;
+	}
+	.choose a:hover {
+		text-decoration: underline;
+	}
 	.live {
 		flex: 1;
 		text-align: right;
@@ -165,7 +199,8 @@
 	}
 	@media (max-width: 760px) {
 		/* On a phone somebody decides: the route gives way to the promotion. */
-		header:has(+ main :global(.decision)) :global(nav.line) {
+		header:has(+ main :global(.decision)) .route,
+		.choose {
 			display: none;
 		}
 		header,

@@ -15,6 +15,8 @@ export type Finding = Schemas['FindingView'];
 export type Entry = Schemas['EntryView'];
 export type LedgerPage = Schemas['LedgerPage'];
 export type LedgerFilters = Schemas['LedgerFilters'];
+export type Source = Schemas['SourceView'];
+export type Trial = Schemas['Trial'];
 export type Problem = Schemas['Problem'];
 
 let csrfToken = '';
@@ -46,7 +48,8 @@ api.use(guard);
 export class Refusal extends Error {
 	constructor(
 		readonly code: string,
-		detail: string
+		detail: string,
+		readonly fields: Problem['fields'] = []
 	) {
 		super(detail);
 	}
@@ -62,9 +65,15 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown }>): P
 	}
 	if (got.error !== undefined) {
 		const problem = got.error as Partial<Problem>;
-		throw new Refusal(problem.code ?? 'fault', problem.detail ?? 'Something went wrong. Nothing was decided.');
+		throw new Refusal(problem.code ?? 'fault', problem.detail ?? 'Something went wrong. Nothing was decided.', problem.fields);
 	}
 	return got.data as T;
+}
+
+/** Send a file as it is. Throws a `Refusal` as `data` does. */
+export async function sendFile(method: 'PUT', path: string, file: File, type: string): Promise<unknown> {
+	const answer = fetch(path, { method, body: file, headers: { 'Content-Type': type, 'X-CSRF-Token': csrfToken } });
+	return data(answer.then(async (got) => (got.ok ? { data: await got.json() } : { error: await got.json() })));
 }
 
 export function saying(error: unknown): string {

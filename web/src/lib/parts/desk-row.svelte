@@ -24,11 +24,11 @@
 		<span class="stamp"><Stamp says={stampOf(row)} /></span>
 		<span class="what">
 			<span class="service"><b>{row.service.name}</b> <span class="mono">{row.version}</span></span>
-			<span class="soft leg">{row.source ? `${row.source} → ` : 'into '}{row.target.name}</span>
+			<span class="soft leg">{#if row.kind !== 'ordinary'}<b class="kind" data-urgent={row.urgent}>{row.kind}</b>{/if}{row.source ? `${row.source} → ` : 'into '}{row.target.name}</span>
 		</span>
 		<span class="why">
 			<span>{row.sentence}</span>
-			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{changed ? ' · changed since you looked' : ''}</span>
+			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}</span>
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
 		<span class="time">{#if open}<TimeBar {row} {start} {span} />{/if}</span>
@@ -74,6 +74,17 @@
 	.leg,
 	.asked {
 		font-size: 12.5px;
+	}
+	.kind {
+		margin-right: 0.4rem;
+		padding: 0 0.3rem;
+		border: 1px solid currentColor;
+		color: var(--ink);
+		font-size: 11.5px;
+	}
+	.kind[data-urgent='true'] {
+		border-width: 1px 1px 1px 4px;
+		color: var(--wax);
 	}
 	.why {
 		line-height: 1.32;

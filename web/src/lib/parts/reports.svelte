@@ -1,24 +1,52 @@
-<!-- What came with the release: each report with what it says in single values. -->
+<!-- What came with the release: each report opens to what it says, before anybody decides. -->
 <script lang="ts">
 	import type { Dossier } from '$lib/api/client';
+	import { groupsOf, said } from '$lib/reports';
 	import { when } from '$lib/time';
-	import { capital } from '$lib/words';
+	import { bytes, capital } from '$lib/words';
 	let { file }: { file: Dossier } = $props();
 
-	const said = (content: Record<string, unknown>) =>
-		Object.entries(content)
-			.filter(([, value]) => ['string', 'number', 'boolean'].includes(typeof value))
-			.map(([key, value]) => `${key.replaceAll('_', ' ')} ${value}`)
-			.join(', ');
+	const now = $derived(new Date(file.at));
+	const title = (name: string) => capital(name.replaceAll('-', ' '));
 </script>
 
 <h3 class="label">Reports</h3>
 <ul>
 	{#each file.evidence as report (report.name)}
+		{@const groups = groupsOf(report)}
+		{@const raw = file.files[report.name]}
 		<li>
-			<span>{#if report.link}<a class="underline" href={report.link} rel="noreferrer" target="_blank">{capital(report.name.replaceAll('-', ' '))}</a>{:else}{capital(report.name.replaceAll('-', ' '))}{/if}</span>
-			<span class="said">{said(report.content)}</span>
-			<span class="soft">by {report.by} · {when(new Date(report.produced_at), file.row.target.zone, new Date(file.at))}</span>
+			<details>
+				<summary>
+					<b>{title(report.name)}</b>
+					<span class="said">{said(report)}</span>
+				</summary>
+				<div class="inside">
+					<p class="soft">
+						by {report.by} · {when(new Date(report.produced_at), file.row.target.zone, now)}
+						{#if raw}· <a class="underline" href={raw.address} download>{raw.name}</a>, {bytes(raw.size)}{/if}
+						{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">open where it is</a>{/if}
+					</p>
+					{#each groups as group (group.title)}
+						<h4>{group.title}</h4>
+						<ul>
+							{#each group.lines as line, n (n)}
+								<li class="line">
+									{#if line.rank}<span class="rank" data-rank={line.rank}>{line.rank}</span>{/if}
+									<span class="words">
+										<b>{line.name}</b>
+										{#if line.words}<span>{line.words}</span>{/if}
+										{#if line.where}<span class="mono soft">{line.where}</span>{/if}
+										{#if line.text}<pre>{line.text}</pre>{/if}
+									</span>
+								</li>
+							{/each}
+						</ul>
+					{:else}
+						<p class="soft">{report.kind === 'file' ? 'Kept as it came.' : 'Nothing stands out in it.'}</p>
+					{/each}
+				</div>
+			</details>
 		</li>
 	{:else}
 		<li class="soft">None came with it.</li>
@@ -30,17 +58,75 @@
 		margin: 0.9rem 0 0.15rem;
 		border-bottom: 1px solid var(--hair);
 	}
-	li {
+	h4 {
+		margin-top: 0.4rem;
+		font-weight: 600;
+		font-size: 13px;
+	}
+	summary {
 		display: grid;
+		grid-template-columns: 12px minmax(0, 1fr);
 		padding: 3px 0;
 		line-height: 1.3;
+		cursor: pointer;
+		list-style: none;
+	}
+	summary::before {
+		content: '›';
+		color: var(--ink-soft);
+	}
+	details[open] > summary::before {
+		content: '⌄';
+	}
+	summary:hover b {
+		text-decoration: underline;
+		text-underline-offset: 3px;
+	}
+	b {
+		font-weight: 600;
 	}
 	.said {
+		grid-column: 2;
 		font-size: 13px;
-		font-variant-numeric: tabular-nums;
+		color: var(--ink-soft);
 		overflow-wrap: anywhere;
 	}
-	.soft {
-		font-size: 12.5px;
+	.inside {
+		padding: 0 0 0.5rem 12px;
+		font-size: 13px;
+	}
+	.line {
+		display: grid;
+		grid-template-columns: auto minmax(0, 1fr);
+		gap: 0.5rem;
+		padding: 2px 0;
+	}
+	.words {
+		grid-column: 2;
+		display: grid;
+		overflow-wrap: anywhere;
+		line-height: 1.3;
+	}
+	.rank {
+		grid-column: 1;
+		align-self: start;
+		min-width: 54px;
+		border-bottom: 2px solid var(--hair-strong);
+		font-size: 12px;
+		text-align: center;
+	}
+	.rank[data-rank='critical'],
+	.rank[data-rank='high'] {
+		border-bottom: 4px double var(--wax);
+		font-weight: 700;
+	}
+	pre {
+		max-height: 9rem;
+		overflow: auto;
+		padding: 0.3rem 0.4rem;
+		background: var(--wash);
+		font-family: var(--mono);
+		font-size: 11.5px;
+		white-space: pre-wrap;
 	}
 </style>

@@ -4,6 +4,7 @@
 	import { day, clock } from '$lib/time';
 	let { line, chosen, href }: { line: RouteLine; chosen: string | null; href: (station: string | null) => string } = $props();
 
+	const ZONE = 'Europe/Rome';
 	const legs = $derived(
 		line.stations.reduce<Station[][]>((out, station) => {
 			(out[station.leg] ??= []).push(station);
@@ -21,9 +22,12 @@
 	function closed(station: Station): string {
 		if (!station.closed_until) return '';
 		const until = new Date(station.closed_until);
-		const zone = 'Europe/Rome';
-		const same = day(until, zone) === day(new Date(), zone);
-		return `closed until ${same ? '' : `${day(until, zone).split(' ')[0]} `}${clock(until, zone)}`;
+		return `closed until ${moment(until)}`;
+	}
+
+	function moment(at: Date): string {
+		const same = day(at, ZONE) === day(new Date(), ZONE);
+		return `${same ? '' : `${day(at, ZONE).split(' ')[0]} `}${clock(at, ZONE)}`;
 	}
 </script>
 
@@ -32,11 +36,11 @@
 		<div class="leg" class:first={n === 0} class:last={n === legs.length - 1}>
 			{#each stations as station (station.id)}
 				{@const on = chosen === station.id}
-				<a class="station" href={href(on ? null : station.id)} aria-current={on ? 'true' : undefined} title={station.closed_by ? `Closed by ${station.closed_by}` : 'Open'}>
+				<a class="station" href={href(on ? null : station.id)} aria-current={on ? 'true' : undefined} title={[station.closed_by ? `Closed by ${station.closed_by}` : 'Open', station.takes_in ? `takes in ${station.takes_in}` : ''].filter(Boolean).join('; ')}>
 					<span class="dot" class:texture-freeze={station.closed_by !== null} data-moving={station.moving > 0}></span>
 					<span class="text">
 						<span class="name">{station.name}</span>
-						<span class="soft">{counts(station)}{#if station.closed_by}{' · '}<b>{closed(station)}</b>{/if}</span>
+						<span class="soft">{counts(station)}{#if station.closed_by}{' · '}<b>{closed(station)}</b>{:else if station.next_at}{' · '}takes in {moment(new Date(station.next_at))}{/if}</span>
 					</span>
 				</a>
 			{/each}

@@ -42,9 +42,10 @@
 			<h1>{file.row.service.name} <span class="mono">{file.row.version}</span> <span class="into">{file.row.source ? `from ${file.row.source} ` : ''}into {file.row.target.name}</span></h1>
 			<p class="sentence" aria-live="polite">{file.row.sentence}</p>
 			<p class="soft">
-				{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}.</b>{/if}
+				{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}{file.row.urgent ? `, by the ${file.row.route.name.toLowerCase()}` : ''}.</b>{/if}
+				{#if file.row.bundle}<b>Crosses together with “{file.row.bundle.name}”, or not at all.</b>{/if}
 				Promotion <span class="mono">{file.row.number}</span>, asked by {file.row.requested_by.name}
-				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}
+				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}{#if file.row.prepared_at}; its deployer is ready{/if}
 			</p>
 		</div>
 		{#if open}

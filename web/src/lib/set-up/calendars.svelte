@@ -1,0 +1,88 @@
+<!-- Shared calendars: what is in them, taken in from and given out as iCalendar. -->
+<script lang="ts">
+	import { api, data, sendFile } from '$lib/api/client';
+	import { session } from '$lib/session.svelte';
+	import Field from './field.svelte';
+	import { Setting } from './setting.svelte';
+
+	const setting = new Setting(() => data(api.GET('/api/calendars')));
+	const mayImport = $derived(session.me?.rights.includes('write policy') ?? false);
+	let name = $state('');
+	let title = $state('');
+	let zone = $state('Europe/Rome');
+	let files = $state<FileList | null>(null);
+
+	$effect(() => void setting.load());
+
+	async function take() {
+		const file = files?.[0];
+		if (!file) return;
+		const query = new URLSearchParams({ title: title || name, zone });
+		const done = await setting.send(() => sendFile('PUT', `/api/calendars/${name}/ics?${query}`, file, 'text/calendar'));
+		if (done) name = title = '';
+	}
+
+	type Calendar = NonNullable<typeof setting.found>[string];
+	const day = (text: string) => new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }).format(new Date(`${text.slice(0, 10)}T00:00Z`));
+	const again = (rule: string) => ({ YEARLY: 'every year', MONTHLY: 'every month', WEEKLY: 'every week', DAILY: 'every day' })[/FREQ=(\w+)/.exec(rule)?.[1] ?? ''] ?? 'again and again';
+	const windows = (calendar: Calendar) =>
+		calendar.windows.map((one) => ({ name: one.name, says: one.every ? `${again(one.every)}, first ${day(one.starting ?? '')}` : day(one.from ?? '') }));
+</script>
+
+{#if setting.found}
+	<ul class="lines">
+		{#each Object.entries(setting.found) as [id, calendar] (id)}
+			<li class="line">
+				<span><b>{calendar.title}</b><span class="soft small">policies call it <span class="mono">{id}</span>; by the clock of {calendar.zone}</span></span>
+				<ul class="windows">
+					{#each windows(calendar) as one, n (n)}<li>{one.name} <span class="soft">{one.says}</span></li>{:else}<li class="soft">nothing in it</li>{/each}
+				</ul>
+				<a class="button quiet" href="/api/calendars/{id}/ics" download>Export</a>
+			</li>
+		{:else}
+			<li class="soft empty">There is no shared calendar. Take one in from a file here, or follow an address under Sources.</li>
+		{/each}
+	</ul>
+	{#if mayImport}
+		<form class="form" onsubmit={(event) => (event.preventDefault(), void take())}>
+			<fieldset>
+				<legend class="label">Take in an iCalendar file</legend>
+				<Field label="Name" hint="One that is there is replaced, for every policy that names it." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+				<Field label="Title" hint="When the file does not say." fault={setting.faults['/title']}>{#snippet children({ id, describedby })}<input {id} class="field" aria-describedby={describedby} bind:value={title} />{/snippet}</Field>
+				<Field label="Zone" hint="Of its days, and of times without one." fault={setting.faults['/zone']}>{#snippet children({ id, describedby })}<input {id} class="field" required aria-describedby={describedby} bind:value={zone} />{/snippet}</Field>
+				<Field label="File">{#snippet children({ id })}<input {id} type="file" accept=".ics,text/calendar" required bind:files />{/snippet}</Field>
+			</fieldset>
+			{#if setting.refused}
+				<div class="refused" role="alert"><p>{setting.refused}</p><ul>{#each Object.entries(setting.faults) as [place, why] (place)}<li>{place.slice(1)}: {why}</li>{/each}</ul></div>
+			{/if}
+			<div class="acts"><button class="button main" disabled={setting.busy}>Take it in</button></div>
+		</form>
+	{:else}<p class="soft">Policy owners change these.</p>{/if}
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+<style>
+	.line {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 1.6fr) auto;
+		gap: 1rem;
+		align-items: start;
+		padding: 0.5rem 0;
+	}
+	b {
+		font-weight: 600;
+	}
+	.small {
+		display: block;
+		font-size: 12.5px;
+	}
+	.windows {
+		columns: 2;
+		font-size: 13px;
+	}
+	@media (max-width: 900px) {
+		.line {
+			grid-template-columns: minmax(0, 1fr);
+			gap: 0.2rem;
+		}
+	}
+</style>

@@ -1,0 +1,131 @@
+<!-- Who may send us events, and what came of those that came. -->
+<script lang="ts">
+	import { api, data } from '$lib/api/client';
+	import { live } from '$lib/live.svelte';
+	import { when } from '$lib/time';
+	import Field from './field.svelte';
+	import { Setting } from './setting.svelte';
+
+	const setting = new Setting(async () => {
+		const [senders, arrivals, filters] = await Promise.all([
+			data(api.GET('/api/senders')),
+			data(api.GET('/api/arrivals')),
+			data(api.GET('/api/ledger/filters'))
+		]);
+		return { senders, arrivals, people: filters.people };
+	});
+	let name = $state('');
+	let title = $state('');
+	let person = $state('');
+	let adding = $state(false);
+	let made = $state<{ title: string; secret: string; address: string } | null>(null);
+
+	$effect(() => {
+		void live.version;
+		void setting.load();
+	});
+
+	async function add() {
+		const done = await setting.send(() => data(api.PUT('/api/senders/{name}', { params: { path: { name } }, body: { title, person } })));
+		if (!done) return;
+		made = { title, secret: done.value.secret, address: `${location.origin}/api/hooks/${name}` };
+		name = title = person = '';
+		adding = false;
+	}
+
+	async function drop(id: string, called: string) {
+		if (!confirm(`Take no more events of “${called}”? The list of what it sent goes too; what followed from it stays.`)) return;
+		await setting.send(() => data(api.DELETE('/api/senders/{name}', { params: { path: { name: id } } })));
+	}
+
+	/** `test suite run finished`, out of the type's own words. */
+	const plain = (type: string) =>
+		type
+			.replace(/^dev\.cdevents\./, '')
+			.replace(/\.\d.*$/, '')
+			.replace('testsuiterun', 'test suite run')
+			.replaceAll('.', ' ');
+</script>
+
+{#if setting.found}
+	<ul class="lines">
+		{#each setting.found.senders as one (one.id)}
+			<li class="line">
+				<span><b>{one.title}</b><span class="soft small">acts as {one.person.name}</span></span>
+				<span class="mono">/api/hooks/{one.id}</span>
+				{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>Take no more</button>{/if}
+			</li>
+		{:else}
+			<li class="soft empty">Nobody sends events yet. A builder can tell what it built and tested, a deployer what runs, a monitor what went wrong.</li>
+		{/each}
+	</ul>
+	{#if made}
+		<p class="once">“{made.title}” sends to <code class="mono">{made.address}</code>, signed with this secret, shown this once: <code class="mono">{made.secret}</code></p>
+	{/if}
+	{#if setting.mayChange}
+		<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>Let a system send events</button>
+		{#if adding}
+			<form class="form" onsubmit={(event) => (event.preventDefault(), void add())}>
+				<fieldset>
+					<Field label="Title" fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
+					<Field label="Name" hint="Small letters, figures and hyphens." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+					<Field label="Acts as" hint="It may do what this person may, and the record names them." fault={setting.faults['/person']}>
+						{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} bind:value={person}><option value="">choose</option>{#each setting.found?.people ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+					</Field>
+				</fieldset>
+				{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+				<div class="acts"><button class="button main" disabled={setting.busy}>Let it send</button></div>
+			</form>
+		{/if}
+	{/if}
+	<h2>What came</h2>
+	<ul class="lines">
+		{#each setting.found.arrivals as one (one.source + one.id)}
+			<li class="line">
+				<span><b>{plain(one.type)}</b><span class="soft small">{when(new Date(one.arrived_at), 'Europe/Rome', new Date())} from {one.source}</span></span>
+				<span>{one.says}</span>
+				<span class="state" data-state={one.state}>{one.state}</span>
+			</li>
+		{:else}
+			<li class="soft empty">No event has come yet.</li>
+		{/each}
+	</ul>
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+<style>
+	h2 {
+		margin-top: 1.4rem;
+		font-size: 20px;
+	}
+	.line {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr) auto;
+		gap: 1rem;
+		align-items: center;
+		padding: 0.5rem 0;
+	}
+	b {
+		font-weight: 600;
+	}
+	.small {
+		display: block;
+		font-size: 12.5px;
+	}
+	.state {
+		padding: 0 0.4rem;
+		border: 1px solid var(--hair-strong);
+	}
+	.state[data-state='refused'] {
+		border: 2px solid var(--wax);
+		color: var(--wax);
+	}
+	.state[data-state='waiting'] {
+		border-style: dashed;
+	}
+	@media (max-width: 900px) {
+		.line {
+			grid-template-columns: minmax(0, 1fr);
+			gap: 0.2rem;
+		}
+	}
+</style>

@@ -1,0 +1,104 @@
+<!-- Sealed values by service: set and taken away here, never shown again. -->
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { api, data } from '$lib/api/client';
+	import { when } from '$lib/time';
+	import Field from './field.svelte';
+	import { Setting } from './setting.svelte';
+
+	const asked = $derived(page.url.searchParams.get('service'));
+	const setting = new Setting(async () => {
+		const services = await data(api.GET('/api/services'));
+		const service = asked ?? Object.keys(services)[0] ?? '';
+		const [values, environments] = await Promise.all([
+			service ? data(api.GET('/api/services/{service}/values', { params: { path: { service } } })) : [],
+			data(api.GET('/api/environments'))
+		]);
+		return { services, service, values, environments };
+	});
+	let name = $state('');
+	let environment = $state('');
+	let value = $state('');
+
+	$effect(() => {
+		void asked;
+		if (setting.mayChange) void setting.load();
+	});
+
+	const place = (at: string | null) => (at ? (setting.found?.environments[at]?.title ?? at) : 'every environment without its own');
+	const enterable = $derived(Object.entries(setting.found?.environments ?? {}).filter(([, one]) => one.departs !== 'never'));
+
+	async function keep() {
+		const service = setting.found?.service ?? '';
+		const params = { path: { service, name }, query: environment ? { environment } : {} };
+		if (await setting.send(() => data(api.PUT('/api/services/{service}/values/{name}', { params, body: { value } })))) name = environment = value = '';
+	}
+
+	async function drop(one: string, at: string | null) {
+		const service = setting.found?.service ?? '';
+		if (!confirm(`Take ${one} away? Deployers of this service will read it no more.`)) return;
+		const params = { path: { service, name: one }, query: at ? { environment: at } : {} };
+		await setting.send(() => data(api.DELETE('/api/services/{service}/values/{name}', { params })));
+	}
+</script>
+
+{#if !setting.mayChange}
+	<p class="empty">Administrators set these. Deployers read them with a clearance, and every reading stands in the ledger.</p>
+{:else if setting.found}
+	{@const found = setting.found}
+	<label class="service">Service
+		<select class="field" value={found.service} onchange={(event) => goto(`?service=${event.currentTarget.value}`, { keepFocus: true })}>
+			{#each Object.entries(found.services) as [id, one] (id)}<option value={id}>{one.title}</option>{/each}
+		</select>
+	</label>
+	<ul class="lines">
+		{#each found.values as one (one.name + one.environment)}
+			<li class="line">
+				<b class="mono">{one.name}</b>
+				<span>for {place(one.environment)}</span>
+				<span class="soft">set by {one.set_by.name}, {when(new Date(one.set_at), 'Europe/Rome', new Date())}</span>
+				<button class="button quiet" onclick={() => drop(one.name, one.environment)}>Take it away</button>
+			</li>
+		{:else}
+			<li class="soft empty">Nothing is sealed for this service.</li>
+		{/each}
+	</ul>
+	<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
+		<fieldset>
+			<legend class="label">Set a value</legend>
+			<Field label="Name" hint="As the deployer gets it, such as QUEUE_PASSWORD." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[A-Za-z_][A-Za-z0-9_.\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+			<Field label="For" fault={setting.faults['/environment']}>
+				{#snippet children({ id })}<select {id} class="field" bind:value={environment}><option value="">every environment without its own</option>{#each enterable as [key, one] (key)}<option value={key}>{one.title}</option>{/each}</select>{/snippet}
+			</Field>
+			<Field label="Value" hint="Sealed as soon as it is kept; nobody sees it on a screen again." fault={setting.faults['/value']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="password" autocomplete="off" required aria-describedby={describedby} bind:value />{/snippet}</Field>
+		</fieldset>
+		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		<div class="acts"><button class="button main" disabled={setting.busy}>Seal it</button></div>
+	</form>
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+<style>
+	.service {
+		display: block;
+		max-width: 300px;
+		padding: 0.7rem 0;
+		font-weight: 600;
+	}
+	.service .field {
+		font-weight: 400;
+	}
+	.line {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1fr) auto;
+		gap: 1rem;
+		align-items: center;
+		padding: 0.45rem 0;
+	}
+	@media (max-width: 900px) {
+		.line {
+			grid-template-columns: minmax(0, 1fr);
+			gap: 0.2rem;
+		}
+	}
+</style>
