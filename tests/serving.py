@@ -3,6 +3,7 @@
 import asyncio
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from typing import Any
 
 import uvicorn
 from starlette.requests import Request
@@ -48,14 +49,14 @@ class Outside:
 
 
 @asynccontextmanager
-async def served(outside: Outside) -> AsyncIterator[Outside]:
-    """Listening while the block lasts, on the same port each time."""
+async def served(outside: Outside, app: Any = None) -> AsyncIterator[Outside]:
+    """Listening while the block lasts, on the same port each time; or another application there."""
     config = uvicorn.Config(
-        outside,
+        app or outside,
         host="127.0.0.1",
         port=outside.port,
         log_level="critical",
-        lifespan="off",
+        lifespan="off" if app is None else "on",
         timeout_graceful_shutdown=1,
     )
     server = uvicorn.Server(config)

@@ -43,7 +43,7 @@ def test_the_tour_comes_out_as_it_must(live: Live):
     said = console.export_text()
     for words in (
         "Refused: You asked for this promotion, so you may not decide on it.",
-        "Yours is the last word it waits for: it clears and departs at once.",
+        "Yours is the last word it waits for: it clears and Rehearsal takes it in",
         "into Rehearsal landed.",
         "Verified: ",
     ):

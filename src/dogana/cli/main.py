@@ -253,6 +253,29 @@ def bench_core(
     raise typer.Exit(0 if all(one.kept for one in measured) else 1)
 
 
+@bench_commands.command("intake")
+def bench_intake(
+    *,
+    as_json: AsJson = False,
+    seconds: Annotated[float, typer.Option(min=1, help="How long each is measured.")] = 10.0,
+) -> None:
+    """Measure how fast promotions are taken in beside a bare insert; exits 1 when a limit is not kept."""
+    from dataclasses import asdict
+
+    from dogana.bench import intake
+
+    measured = intake.run(seconds)
+    if as_json:
+        typer.echo(json.dumps(asdict(measured), indent=2))
+    else:
+        typer.echo(
+            f"{measured.taken_in_per_second} promotions a second, "
+            f"{measured.share} of {measured.bare_inserts_per_second} bare inserts (at least {intake.SHARE}); "
+            f"on the Desk after {measured.shown_after_seconds} s (at most {intake.SHOWN_WITHIN})"
+        )
+    raise typer.Exit(0 if measured.kept else 1)
+
+
 def _settings() -> Settings:
     """The settings of a long-running process, which logs one JSON object a line."""
     structlog.configure(

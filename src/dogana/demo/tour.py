@@ -132,7 +132,9 @@ class Tour:
             answer = self._decide(client, "approve")
             self._must(answer.is_success, answer.text)
             self._say(answer.json()["sentence"])
-        self._step("It departs and lands.")
+        self._step("Ilse does not wait for its set time: she lets it depart by hand, and it lands.")
+        answer = client.post(f"/api/promotions/{self._number}/depart")
+        self._must(answer.is_success, answer.text)
         self._until(self._number, "landed")
         for entry in self._dossier(tomas)["course"]:
             self._say(f"  {entry['at'][11:19]} UTC  {entry['says']}")

@@ -106,7 +106,12 @@ async def take_in(
         if row is not None:
             session.add(row)
             await session.flush()
-        return [await _write(backend, session, actor, one, row) for one in read]
+        taken = [await _write(backend, session, actor, one, row) for one in read]
+    # In a transaction of its own: those rows are locked by inspections that wait for locks of this one.
+    async with backend.database.transaction() as session:
+        for one in taken:
+            await promotions.make_due(session, now, environment=one.environment_id, service=one.service_id)
+    return taken
 
 
 async def _read(backend: Backend, requester: str, asking: Request, now: datetime) -> _Read:
@@ -216,9 +221,6 @@ async def _write(
     await note_sources(session, read.gathered.read)
     await announce(session, kind="promotion", promotion=row.number)
     await advance(backend, session, row)
-    await promotions.make_due(
-        session, asked.requested_at, environment=stop.environment.id, service=service.id
-    )
     return row
 
 

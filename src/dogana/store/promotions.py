@@ -96,12 +96,15 @@ async def make_due(
     session: AsyncSession, at: datetime, *, environment: str | None = None, service: str | None = None
 ) -> None:
     """Have everything pending (into one environment, of one service) inspected at an instant."""
-    query = update(PromotionRow).where(PromotionRow.state.in_(PENDING))
+    meant = select(PromotionRow.number).where(PromotionRow.state.in_(PENDING))
     if environment is not None:
-        query = query.where(PromotionRow.environment_id == environment)
+        meant = meant.where(PromotionRow.environment_id == environment)
     if service is not None:
-        query = query.where(PromotionRow.service_id == service)
-    await session.execute(query.values(due_at=at))
+        meant = meant.where(PromotionRow.service_id == service)
+    # Everybody locks rows in the same order, so that nobody waits for each other.
+    locked = meant.order_by(PromotionRow.number).with_for_update().cte("locked")
+    query = update(PromotionRow).where(PromotionRow.number.in_(select(locked.c.number)))
+    await session.execute(query.values(due_at=at), execution_options={"synchronize_session": False})
 
 
 async def postpone(session: AsyncSession, number: int, at: datetime) -> None:

@@ -1,0 +1,116 @@
+"""What administrators and policy owners set up, and reports opened before deciding, in the real interface."""
+
+import re
+import signal
+
+from playwright.sync_api import Page, expect
+from tests.browser.test_deciding import row
+from tests.conftest import Live
+
+FEASTS = b"""BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nX-WR-CALNAME:Valley feasts\r\nBEGIN:VEVENT\r\nUID:1
+SUMMARY:harvest\r\nDTSTART;VALUE=DATE:20270901\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"""
+
+
+def source(page: Page, title: str):
+    return page.get_by_role("button", name=title)
+
+
+def test_a_source_is_tried_mended_and_seen_failing_and_well_again(visit, live: Live):
+    """A wrong field says where; how long an answer counts is kept; who decides sees what is unread."""
+    admin, ilse = visit("dario", "/set-up/sources"), visit("ilse")
+    portal = row(ilse, "Taps portal", "12.2.0", "Pilot valley")
+    expect(portal).to_contain_text("Held by the soak")
+    source(admin, "The ticket tracker").click()
+    admin.get_by_label("Ask it").fill("TAPS-1")
+    admin.get_by_label("Where the status stands").fill("state")
+    admin.get_by_role("button", name="Try it").click()
+    expect(admin.get_by_text("a JSON Pointer (RFC 6901) begins with a slash")).to_be_visible()
+    admin.get_by_label("Where the status stands").fill("/status")
+    admin.get_by_role("button", name="Try it").click()
+    expect(admin.get_by_text("it has no such ticket")).to_be_visible()
+    admin.get_by_label("Last answer counts for").fill("1 s")
+    admin.get_by_role("button", name="Keep the changes").click()
+    expect(admin.get_by_label("Ask it")).to_have_count(0)
+    tracker = live.instance.process("tracker")
+    tracker.send_signal(signal.SIGSTOP)
+    try:
+        expect(portal).to_contain_text("did not answer in time", timeout=40_000)
+        expect(source(admin, "The ticket tracker")).to_contain_text("failing since just now", timeout=20_000)
+        portal.click()
+        expect(ilse.locator("li[data-rule=tickets]")).to_contain_text("unknown")
+        expect(ilse.get_by_text("It is asked again by itself.")).to_be_visible()
+    finally:
+        tracker.send_signal(signal.SIGCONT)
+    expect(ilse.locator("li[data-rule=tickets]")).to_contain_text("met", timeout=40_000)
+    expect(source(admin, "The ticket tracker")).to_contain_text("read well", timeout=20_000)
+
+
+def test_a_value_is_sealed_and_never_shown_again(visit):
+    """Its name and who set it are all that is left to see; who is no administrator does not see that."""
+    admin = visit("dario", "/set-up/values")
+    admin.get_by_label("Service").select_option("taps-portal")
+    admin.get_by_label("Name").fill("COOKIE_KEY")
+    admin.get_by_label("For").select_option("live-north")
+    admin.get_by_label("Value").fill("s3cret-value")
+    admin.get_by_role("button", name="Seal it").click()
+    line = admin.locator("li").filter(has_text="COOKIE_KEY")
+    expect(line).to_contain_text("for Live north")
+    expect(line).to_contain_text("set by Dario Conti")
+    assert "s3cret-value" not in admin.content()
+    admin.on("dialog", lambda dialog: dialog.accept())
+    line.get_by_role("button", name="Take it away").click()
+    expect(line).to_have_count(0)
+    expect(visit("ilse", "/set-up/values").get_by_text("Administrators set these.")).to_be_visible()
+
+
+def test_somebody_is_told_and_what_cannot_be_told_stands_there(visit):
+    """The secret is shown once; an address that is not reached is tried again."""
+    admin = visit("dario", "/set-up/events-out")
+    admin.get_by_role("button", name="Have somebody told").click()
+    admin.get_by_label("Title").fill("Change board")
+    admin.get_by_label("Name").fill("board")
+    admin.get_by_label("Address").fill("http://127.0.0.1:9/events")
+    admin.get_by_label("set value").check()
+    admin.get_by_role("button", name="Have it told").click()
+    expect(admin.get_by_text(re.compile("shown this once: whsec_"))).to_be_visible()
+    admin.goto("/set-up/values")
+    admin.get_by_label("Name").fill("X")
+    admin.get_by_label("Value").fill("y")
+    admin.get_by_role("button", name="Seal it").click()
+    expect(admin.locator("li").filter(has_text="set by Dario Conti").first).to_be_visible()
+    admin.goto("/set-up/events-out")
+    expect(admin.get_by_role("heading", name="Still to be told")).to_be_visible()
+    expect(admin.get_by_text("it cannot be reached; again").first).to_be_visible()
+    admin.on("dialog", lambda dialog: dialog.accept())
+    admin.locator("li").filter(has_text="told of: set value").get_by_role("button").click()
+    expect(admin.locator("li").filter(has_text="told of: set value")).to_have_count(0)
+
+
+def test_a_calendar_is_taken_in_or_refused_by_event(visit):
+    """What was typed stays; what is wrong with which event is said."""
+    owner = visit("marco", "/set-up/calendars")
+    owner.get_by_label("Name").fill("feasts")
+    wrong = FEASTS.replace(b"DTSTART;VALUE=DATE:20270901", b"DTSTART:20270901T100000Z")
+    for body in (wrong, FEASTS):
+        owner.get_by_label("File").set_input_files(
+            {"name": "feasts.ics", "mimeType": "text/calendar", "buffer": body}
+        )
+        owner.get_by_role("button", name="Take it in").click()
+        if body is wrong:
+            expect(owner.get_by_text("harvest: it has no length")).to_be_visible()
+            expect(owner.get_by_label("Name")).to_have_value("feasts")
+    expect(owner.locator("li").filter(has_text="Valley feasts")).to_contain_text("harvest 1 Sept 2027")
+
+
+def test_reports_open_before_anybody_decides(visit):
+    """Findings with their place, the plan by name, and the file as it came."""
+    page = visit("ilse")
+    row(page, "Leak watch", "4.3.0", "Live north").click()
+    scan = page.locator("details").filter(has_text="Vulnerability scan")
+    scan.locator("summary").first.click()
+    expect(scan.get_by_text("by the nightly scanner")).to_be_visible()
+    with page.expect_download() as download:
+        scan.get_by_role("link", name="scan.sarif").click()
+    assert b'"2.1.0"' in download.value.path().read_bytes()
+    report = page.locator("details").filter(has_text="Test report")
+    expect(report).to_contain_text("none failed")

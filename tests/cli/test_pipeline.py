@@ -1,0 +1,158 @@
+"""The documented pipeline, run as it stands: one commit from the bench to a live environment."""
+
+import asyncio
+import os
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+
+import httpx
+import pytest
+from tests.conftest import ROOT
+from tests.serving import Outside, served
+from tests.sources.test_reports import JUNIT
+from tests.world import REVIEWERS, SAMENESS, TICKETS, World
+
+from dogana.demo.cast import PASSWORD
+from dogana.demo.simulate import ACTORS, SimulatedClock
+from dogana.service import accounts, vault
+
+DEPLOY = '''#!{python}
+"""Verifies the clearance with a library that is not Dogana's before it touches anything."""
+import hashlib, json, os, pathlib, sys, urllib.request
+import jwt
+
+environment, artifact, clearance = sys.argv[1:]
+token = pathlib.Path(clearance).read_text().strip()
+with urllib.request.urlopen(os.environ["DOGANA_URL"] + "/.well-known/jwks.json") as answer:
+    keys = jwt.PyJWKSet.from_dict(json.load(answer))
+key = keys[jwt.get_unverified_header(token)["kid"]]
+claims = jwt.decode(token, key, ["EdDSA"], audience=environment, issuer="dogana")
+digest = "sha256:" + hashlib.sha256(pathlib.Path(artifact).read_bytes()).hexdigest()
+assert claims["artifacts"] == {{pathlib.Path(artifact).name: digest}}, claims
+with open("deployed", "a") as log:
+    log.write(f"{{environment}} {{os.environ['QUEUE_PASSWORD']}}\\n")
+sys.exit(os.environ.get("FAIL_IN") == environment)
+'''
+LEGS = ("bench", "rehearsal", "pilot-valley", "live-north")
+
+
+@pytest.fixture
+async def address(world: World, monkeypatch):
+    """The world's web application over HTTP, by the real clock."""
+    monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
+    await world.adopt("bench", TICKETS)
+    for environment in LEGS[1:]:
+        await world.adopt(environment, REVIEWERS, TICKETS, SAMENESS)
+    for environment in LEGS:
+        await vault.keep(
+            world.backend, ACTORS["dario"], "taps-portal", environment, "QUEUE_PASSWORD", f"of {environment}"
+        )
+    outside = Outside()
+    async with served(outside, world.app()):
+        yield outside.url
+
+
+async def approving(address: str, who: str) -> None:
+    """Approve whatever waits for somebody, by the API, as long as it runs."""
+    async with httpx.AsyncClient(base_url=address, timeout=10) as client:
+        credentials = {"email": f"{who}@corvale.example", "password": PASSWORD}
+        me = (await client.post("/api/session", json=credentials)).json()
+        client.headers["X-CSRF-Token"] = me["csrf_token"]
+        while True:
+            rows = (await client.get("/api/desk")).json()["rows"]
+            for number in [row["number"] for row in rows if row["waits_for"] == "you"]:
+                file = (await client.get(f"/api/promotions/{number}/dossier")).json()
+                body = {"shown": file["mine"]["shown"]}
+                await client.post(f"/api/promotions/{number}/approve", json=body)
+            await asyncio.sleep(0.1)
+
+
+async def run(folder: Path, address: str, token: str, environment: str, **more: str) -> tuple[int, str]:
+    variables = {
+        **os.environ,
+        "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}",
+        "DOGANA_URL": address,
+        "DOGANA_TOKEN": token,
+        "SERVICE": "taps-portal",
+        "VERSION": "1.2.0",
+        "REVISION": "v1.2.0",
+        "ARTIFACT": "portal.tar.gz",
+        "REPORTS": str(folder / "reports"),
+        "PATIENCE": "60",
+        "EVERY": "0.2",
+        **more,
+    }
+    process = await asyncio.create_subprocess_exec(
+        ROOT / "docs" / "examples" / "pipeline.sh",
+        environment,
+        cwd=folder,
+        env=variables,
+        stdout=asyncio.subprocess.PIPE,
+        stderr=asyncio.subprocess.STDOUT,
+    )
+    said, _ = await asyncio.wait_for(process.communicate(), 120)
+    return process.returncode or 0, said.decode()
+
+
+@pytest.fixture
+async def token(world: World) -> str:
+    _, token = await accounts.make_token(
+        world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["request", "deploy"], days=1
+    )
+    return token
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    (tmp_path / "reports").mkdir()
+    (tmp_path / "reports" / "results.xml").write_bytes(JUNIT)
+    (tmp_path / "portal.tar.gz").write_bytes(b"a build")
+    deploy = tmp_path / "deploy"
+    deploy.write_text(DEPLOY.format(python=sys.executable))
+    deploy.chmod(0o755)
+    return tmp_path
+
+
+async def test_one_commit_goes_the_whole_way(world: World, address: str, token: str, folder: Path):
+    """Approved by two people at each leg, with a clearance another library verifies, and its sealed value."""
+    approvers = [asyncio.create_task(approving(address, who)) for who in ("ilse", "henrik")]
+    try:
+        for environment in LEGS:
+            code, said = await run(folder, address, token, environment)
+            assert code == 0, said
+    finally:
+        for task in approvers:
+            task.cancel()
+    assert (folder / "deployed").read_text().splitlines() == [f"{leg} of {leg}" for leg in LEGS]
+    async with httpx.AsyncClient(base_url=address, headers={"Authorization": f"Bearer {token}"}) as client:
+        row = (await client.get("/api/promotions", params={"environment": "live-north"})).json()["rows"][0]
+        file = (await client.get(f"/api/promotions/{row['number']}/dossier")).json()
+    assert row["state"] == "landed"
+    assert [entry["action"] for entry in file["course"]] == [
+        "request",
+        "approve",
+        "approve",
+        "clear",
+        "depart",
+        "issue clearance",
+        "read values",
+        "land",
+    ]
+    assert file["evidence"][0]["content"]["failed"] == 1
+    assert file["files"]["test-report"]["name"] == "results.xml"
+
+
+async def test_a_deployment_that_fails_is_reported_and_a_second_run_asks_for_nothing_twice(
+    world: World, address: str, token: str, folder: Path
+):
+    """What ran before runs again; the same step run twice is one promotion."""
+    code, said = await run(folder, address, token, "bench", FAIL_IN="bench")
+    assert code == 1, said
+    again, said = await run(folder, address, token, "bench")
+    assert again == 3, said
+    assert "rolled back" in said
+    async with httpx.AsyncClient(base_url=address, headers={"Authorization": f"Bearer {token}"}) as client:
+        (row,) = (await client.get("/api/promotions")).json()["rows"]
+    assert row["state"] == "rolled back"
+    assert row["sentence"].endswith("the deployment ended with an error.")

@@ -1,0 +1,69 @@
+"""Every route of the OpenAPI document, thrown at from all sides, as each role and as nobody."""
+
+import asyncio
+
+import httpx
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+from tests.serving import Outside, served
+from tests.web.test_access import WHO
+from tests.world import World
+
+from dogana.demo.cast import PASSWORD
+
+CHECKS = [
+    not_a_server_error,
+    status_code_conformance,
+    content_type_conformance,
+    response_schema_conformance,
+]
+LEFT_OUT = {("GET", "/api/events"), ("DELETE", "/api/session")}
+"""One never ends; the other would sign out who throws."""
+
+
+def thrown_at(url: str, headers: dict[str, str]) -> int:
+    """Throw at every operation; how many there were."""
+    schema = schemathesis.openapi.from_url(f"{url}/api/openapi.json")
+    many = 0
+    for found in schema.get_all_operations():
+        operation = found.ok()
+        if (operation.method.upper(), operation.path) in LEFT_OUT:
+            continue
+        many += 1
+
+        @settings(
+            max_examples=6,
+            deadline=None,
+            database=None,
+            phases=[Phase.explicit, Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        )
+        @given(case=operation.as_strategy())
+        def throw(case):
+            case.call_and_validate(headers=headers, checks=CHECKS)
+
+        throw()
+    return many
+
+
+@pytest.mark.filterwarnings("ignore")
+@pytest.mark.parametrize("role", [*WHO, "nobody"])
+async def test_no_fault_and_no_undocumented_answer(world: World, role: str):
+    """Whatever is sent, an answer is one that the document speaks of."""
+    await world.waiting()
+    async with served(Outside(), world.app()) as outside:
+        headers = {}
+        if role in WHO:
+            async with httpx.AsyncClient(base_url=outside.url) as client:
+                credentials = {"email": f"{WHO[role]}@corvale.example", "password": PASSWORD}
+                me = (await client.post("/api/session", json=credentials)).json()
+                session = client.cookies["dogana_session"]
+            headers = {"X-CSRF-Token": me["csrf_token"], "Cookie": f"dogana_session={session}"}
+        assert await asyncio.to_thread(thrown_at, outside.url, headers) > 60
