@@ -26,7 +26,7 @@ from dogana.sources.git import GitRepositories
 from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
-from dogana.store import Database
+from dogana.store import Database, promotions
 from dogana.store.tables import PromotionRow
 from dogana.web.app import make_app
 
@@ -116,7 +116,12 @@ class World:
             "note": "",
             **changes,
         }
-        return await intake.request(self.backend, ACTORS[who], intake.Request(**given))
+        row = await intake.request(self.backend, ACTORS[who], intake.Request(**given))
+        await inspection.refresh(self.backend, row.number)
+        async with self.backend.database.transaction() as session:
+            inspected = await promotions.get(session, row.number)
+        assert inspected is not None
+        return inspected
 
     async def landed(self, to: str = "bench", version: str = "1.2.0") -> PromotionRow:
         row = await self.ask(to, version)

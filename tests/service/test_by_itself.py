@@ -88,6 +88,8 @@ async def test_a_timetable_asks_for_what_landed_before_it(world: World):
     for _ in range(2):
         await timetables.follow(world.backend)
     (row,) = await rows(world, environment="rehearsal")
+    await world.refresh(row.number)
+    (row,) = await rows(world, environment="rehearsal")
     assert (row.requested_by.id, row.state) == ("noor", "cleared")
 
 
@@ -119,7 +121,7 @@ async def test_an_urgent_fix_enters_later_and_is_carried_back(world: World):
     assert [(one.target.id, one.urgent) for one in asked] == [("rehearsal", False), ("bench", False)]
     assert all(one.requested_by.id == "noor" for one in asked)
     bench = next(one for one in asked if one.target.id == "bench")
-    assert bench.state == "moving"
+    assert (await world.refresh(bench.number)).row.state == "moving"
     await world.land(bench.number)
     with pytest.raises(NotNextLegError, match="has not skipped"):
         await world.ask("bench", "1.3.0", kind="backfill", artifacts=(artifact(byte="b"),))

@@ -69,16 +69,21 @@ def run(seconds: float) -> Intake:
 async def _measure(folder: Path, urls: Urls, seconds: float) -> Intake:
     environment = _environment(folder, urls)
     token = await _prepare(folder, environment)
+    revision = _commit(folder / "repositories" / _SERVICE.id)
+
+    def asked(n: int) -> dict[str, Any]:
+        return _asked(revision, n)
+
     async with _process(environment, "bare") as bare:
-        inserts = await _rate(bare, seconds, lambda client, n: client.post("/bare", json=_asked(n)))
+        inserts = await _rate(bare, seconds, lambda client, n: client.post("/bare", json=asked(n)))
     async with _process(environment, "serve") as url, _process(environment, "work", waits=False):
         headers = {"Authorization": f"Bearer {token}"}
         taken = await _rate(
-            url, seconds, lambda client, n: client.post("/api/promotions", json=_asked(n)), headers
+            url, seconds, lambda client, n: client.post("/api/promotions", json=asked(n)), headers
         )
         async with httpx.AsyncClient(base_url=url, headers=headers, timeout=30) as client:
             await _settled(client)
-            shown = max([await _shown(client, 10**6 + n) for n in range(10)])
+            shown = max([await _shown(client, asked(10**6 + n)) for n in range(10)])
     share = taken / inserts
     return Intake(
         taken_in_per_second=round(taken, 1),
@@ -89,14 +94,14 @@ async def _measure(folder: Path, urls: Urls, seconds: float) -> Intake:
     )
 
 
-def _asked(n: int) -> dict[str, Any]:
+def _asked(revision: str, n: int) -> dict[str, Any]:
     artifact = {"name": "intake.tar.gz", "digest": "sha256:" + "a" * 64, "size": 1234}
     version = f"1.0.{n}"
     return {
         "service": _SERVICE.id,
         "version": version,
         "to": "bench",
-        "revision": "v1.0.0",
+        "revision": revision,
         "artifacts": [artifact],
     }
 
@@ -130,20 +135,26 @@ async def _settled(client: httpx.AsyncClient) -> None:
     """Wait until everything taken in so far has been inspected."""
     while True:
         rows = (await client.get("/api/promotions", params={"limit": 100})).json()["rows"]
-        if all(row["state"] != "waiting" for row in rows):
+        if not any(row["sentence"].startswith("Taken in") for row in rows):
             return
         await asyncio.sleep(0.2)
 
 
-async def _shown(client: httpx.AsyncClient, n: int) -> float:
+async def _shown(client: httpx.AsyncClient, asked: dict[str, Any]) -> float:
     """Seconds from the request of one promotion to its inspection on the Desk."""
     began = time.monotonic()
-    number = (await client.post("/api/promotions", json=_asked(n))).raise_for_status().json()["number"]
+    number = (await client.post("/api/promotions", json=asked)).raise_for_status().json()["number"]
     while True:
         rows = (await client.get("/api/promotions", params={"limit": 1})).json()["rows"]
-        if rows[0]["number"] == number and rows[0]["state"] != "waiting":
+        if rows[0]["number"] == number and not rows[0]["sentence"].startswith("Taken in"):
             return time.monotonic() - began
         await asyncio.sleep(0.01)
+
+
+def _commit(repository: Path) -> str:
+    """The id of the commit that everything is built from, as a pipeline knows it."""
+    command = ["git", "-c", f"safe.directory={repository}", "-C", str(repository), "rev-parse", "main"]
+    return subprocess.run(command, check=True, capture_output=True, text=True).stdout.strip()
 
 
 def _environment(folder: Path, urls: Urls) -> dict[str, str]:

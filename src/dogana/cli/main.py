@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
@@ -28,6 +29,8 @@ app.command()(offline.inspect)
 app.command()(offline.forecast)
 seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)
 app.add_typer(seal_commands, name="seal")
+_GIVES_WAY = 5
+"""People and pipelines that ask come before what is done for them in the background."""
 key_commands = typer.Typer(help="The key that signs checkpoints.", no_args_is_help=True)
 app.add_typer(key_commands, name="key")
 policy_commands = typer.Typer(help="Policy documents.", no_args_is_help=True)
@@ -63,6 +66,8 @@ def work() -> None:
     """Run one worker process: inspects what is due, gives ledger entries their places."""
     from dogana.jobs.worker import Worker
     from dogana.wiring import backend_for, read_key
+
+    os.nice(_GIVES_WAY)
 
     async def main(settings: Settings) -> None:
         key = read_key(settings.signing_key)

@@ -140,6 +140,7 @@ class Simulation:
             route=leg.route,
         )
         row = await intake.request(self._backend, ACTORS[leg.requester], asking)
+        await inspection.refresh(self._backend, row.number)
         at = self._clock.now
         if n == 0:
             for made in build.reports():

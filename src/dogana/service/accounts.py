@@ -105,11 +105,11 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
         SignedOutError: when it is revoked, has ended or never was.
     """
     async with backend.database.transaction() as session:
-        row = await accounts.live_token(session, secret_digest(token), backend.clock())
-        person = await accounts.person(session, row.person_id) if row else None
-    if row is None or person is None:
+        found = await accounts.owner_of_token(session, secret_digest(token), backend.clock())
+    if found is None:
         raise SignedOutError("The token is unknown, revoked or has ended.")
-    allowed = frozenset(right for scope in row.scopes for right in SCOPES[scope])
+    person, scopes = found
+    allowed = frozenset(right for scope in scopes for right in SCOPES[scope])
     return Actor(id=person.id, name=person.name, rights=rights_of(person.roles) & allowed, way="API")
 
 

@@ -9,7 +9,7 @@ from dogana.service import clearances
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.gathering import artifacts_of
-from dogana.service.inspection import advance, grounds_of, record_on, what
+from dogana.service.inspection import advance, grounds_of, record_on, see_inspected, what
 from dogana.service.record import record
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.database import announce
@@ -47,6 +47,7 @@ async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
 async def let_go(backend: Backend, actor: Actor, number: int) -> None:
     """Let a cleared promotion go, and all of its bundle; issue no clearance yet."""
     held: str | None = None
+    await see_inspected(backend, number)
     async with backend.database.transaction() as session:
         row = await _locked(session, number)
         if row.state not in PENDING:

@@ -20,7 +20,16 @@ from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import listed, sentence
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import Grounds, advance, close, grounds_of, record_on, what, with_decision
+from dogana.service.inspection import (
+    Grounds,
+    advance,
+    close,
+    grounds_of,
+    record_on,
+    see_inspected,
+    what,
+    with_decision,
+)
 from dogana.store import Session, promotions
 from dogana.store.tables import PENDING, DecisionRow, PromotionRow, State
 
@@ -174,7 +183,8 @@ def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:
 
 @asynccontextmanager
 async def pending(backend: Backend, number: int) -> AsyncIterator[tuple[Session, PromotionRow]]:
-    """A transaction that holds one pending promotion alone."""
+    """A transaction that holds one pending promotion alone, once it has been inspected."""
+    await see_inspected(backend, number)
     async with backend.database.transaction() as session:
         row = await promotions.get(session, number, lock=True)
         if row is None:

@@ -54,6 +54,7 @@ def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
 async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
     """Load what a pending promotion is inspected from."""
     policy_row = await policy_in_force(session, promotion.environment, at)
+    assert promotion.facts_digest is not None
     body = await promotions.document(session, promotion.facts_digest)
     assert body is not None
     made = [
@@ -93,9 +94,8 @@ async def refresh(backend: Backend, number: int) -> None:
         row = await promotions.get(session, number)
         if row is None or row.state not in PENDING:
             return
-        body = await promotions.document(session, row.facts_digest)
-        assert body is not None
-        known = Facts.model_validate_json(body)
+        body = await promotions.document(session, row.facts_digest) if row.facts_digest else None
+        known = Facts.model_validate_json(body) if body else None
         asked = await _ask_for(backend, session, row, backend.clock())
     gathered = await gather(backend, asked, known)
     facts = gathered.facts
@@ -106,7 +106,25 @@ async def refresh(backend: Backend, number: int) -> None:
         row.facts_digest = await keep_document(session, "facts", facts)
         row.facts_read_at = backend.clock()
         await note_sources(session, gathered.read)
-        await advance(backend, session, row)
+        first = row.sheet is None
+        sheet = await advance(backend, session, row)
+        beside = first and any(finding.kind == "pace" for finding in sheet.findings)
+    if beside:
+        # In a transaction of its own: those rows are locked by inspections that wait for locks of this one.
+        async with backend.database.transaction() as session:
+            await promotions.make_due(
+                session, backend.clock(), environment=row.environment_id, service=row.service_id
+            )
+
+
+async def see_inspected(backend: Backend, number: int) -> None:
+    """Inspect a promotion and its bundle now if they were taken in a moment ago, so that one can decide."""
+    async with backend.database.transaction() as session:
+        row = await promotions.get(session, number)
+        together = await promotions.bundled(session, row.bundle_id) if row and row.bundle_id else [row]
+    for one in together:
+        if one is not None and one.facts_digest is None:
+            await refresh(backend, one.number)
 
 
 async def advance(backend: Backend, session: Session, row: PromotionRow) -> Sheet:
@@ -120,7 +138,7 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
     sheet = grounds.sheet(now)
     if await _superseded(session, row, grounds, sheet):
         return sheet
-    before = Sheet.model_validate(row.sheet)
+    before = Sheet.model_validate(row.sheet) if row.sheet else None
     row.sheet = sheet.plain()
     row.policy_id = grounds.policy_row.id
     soonest = row.facts_read_at + timedelta(seconds=backend.refresh)
@@ -129,10 +147,10 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
     cleared = sheet.verdict is Verdict.CLEARED
     if row.bundle_id is not None:
         others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
-        if cleared != (before.verdict is Verdict.CLEARED):
+        if before is None or cleared != (before.verdict is Verdict.CLEARED):
             for other in others:
                 await promotions.postpone(session, other.number, now)
-        cleared = cleared and all(one.sheet["verdict"] == Verdict.CLEARED for one in others)
+        cleared = cleared and all(_cleared_by_itself(one) for one in others)
     if state == State.WAITING and cleared:
         row.state = State.CLEARED
         await record_on(session, ENGINE, "clear", f"Cleared {what(row)}.", row, grounds, sheet)
@@ -146,11 +164,15 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
         if occupied is None:
             row.state, row.departed_at = State.MOVING, now
             await record_on(session, ENGINE, "depart", f"{what(row)} departed.", row, grounds, sheet)
-    if row.state != state or _differs(before, sheet):
+    if before is None or row.state != state or _differs(before, sheet):
         row.changed_at = now
         await announce(session, kind="promotion", promotion=row.number)
     await session.flush()
     return sheet
+
+
+def _cleared_by_itself(row: PromotionRow) -> bool:
+    return row.sheet is not None and row.sheet["verdict"] == Verdict.CLEARED
 
 
 async def _with_present_estate(

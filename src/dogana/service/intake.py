@@ -1,10 +1,9 @@
 """Taking in promotions, one or a bundle of them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
-from dogana.core.decisions import Decisions
 from dogana.core.errors import (
     DigestMismatchError,
     InvalidError,
@@ -17,23 +16,22 @@ from dogana.core.routes import LetsIn
 from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import (
-    Asked,
-    Gathered,
-    artifacts_of,
-    ask,
-    effective,
-    gather,
-    policy_in_force,
-)
-from dogana.service.inspection import Grounds, advance, keep_document, record_on, what
+from dogana.service.gathering import artifacts_of, policy_in_force
+from dogana.service.inspection import what
 from dogana.service.places import Stop, may_enter_next, where
+from dogana.service.record import record
 from dogana.service.sources import load
-from dogana.service.sources import note as note_sources
 from dogana.sources.settings import RepositoryAt
-from dogana.store import Session, estate, promotions
-from dogana.store.database import announce
-from dogana.store.tables import ArtifactRow, BundleRow, PromotionRow, ReleaseRow, ServiceRow, State
+from dogana.store import Session, estate
+from dogana.store.tables import (
+    ArtifactRow,
+    BundleRow,
+    PersonRow,
+    PromotionRow,
+    ReleaseRow,
+    ServiceRow,
+    State,
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,17 +51,8 @@ class Request:
     """The route it takes; the service's standard one where None."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Read:
-    """A request whose facts have been read."""
-
-    asked: Asked
-    stop: Stop
-    gathered: Gathered
-
-
 async def request(backend: Backend, actor: Actor, asking: Request) -> PromotionRow:
-    """Take in a promotion: check it, read its facts, inspect it, record it.
+    """Take in a promotion: check it against what is on record, and record it; it is inspected right after.
 
     Raises:
         UnknownNameError: for a service, environment, route or version that is not known.
@@ -98,98 +87,89 @@ async def request_bundle(
 async def take_in(
     backend: Backend, actor: Actor, requester: str, askings: Sequence[Request], bundle: str | None
 ) -> list[PromotionRow]:
-    """Take in some promotions, all of them or none; `requester` is who counts as having asked."""
+    """Take in some promotions, all of them or none; `requester` is who counts as having asked.
+
+    They are inspected right after, by whoever looks first: a worker, or a reader.
+    """
+    try:
+        return await _take_in(backend, actor, requester, askings, bundle, {})
+    except _UnreadError:
+        revisions = {n: await _revision(backend, asking) for n, asking in enumerate(askings)}
+        return await _take_in(backend, actor, requester, askings, bundle, revisions)
+
+
+class _UnreadError(Exception):
+    """Something has to be read from the repository first, outside of the transaction."""
+
+
+async def _take_in(
+    backend: Backend,
+    actor: Actor,
+    requester: str,
+    askings: Sequence[Request],
+    bundle: str | None,
+    revisions: dict[int, str | None],
+) -> list[PromotionRow]:
     now = backend.clock()
-    read = [await _read(backend, requester, asking, now) for asking in askings]
     async with backend.database.transaction() as session:
         row = BundleRow(title=bundle) if bundle is not None else None
         if row is not None:
             session.add(row)
             await session.flush()
-        taken = [await _write(backend, session, actor, one, row) for one in read]
-    # In a transaction of its own: those rows are locked by inspections that wait for locks of this one.
-    async with backend.database.transaction() as session:
-        for one in taken:
-            await promotions.make_due(session, now, environment=one.environment_id, service=one.service_id)
+        taken = []
+        for n, asking in enumerate(askings):
+            service, stop = await where(session, asking.service, asking.to, asking.route, now)
+            revision = revisions.get(n)
+            if n not in revisions and (asking.revision or stop.route.lets_in is not None):
+                revision = backend.repositories.known(service.repository, asking.revision or "")
+                if revision is None or stop.route.lets_in is not None:
+                    raise _UnreadError
+            taken.append(await _write(session, actor, requester, asking, service, stop, revision, row, now))
     return taken
 
 
-async def _read(backend: Backend, requester: str, asking: Request, now: datetime) -> _Read:
-    """Check a request and read its facts."""
-    async with backend.database.transaction() as session:
-        service, stop = await where(session, asking.service, asking.to, asking.route, now)
-        known = await estate.release(session, service.id, asking.version)
-        sources = await load(backend, session)
-        ends = max((leg.position for leg in stop.route.legs), default=0)
-        last = [leg.environment for leg in stop.route.legs if leg.position == ends]
-        runs = [await estate.running_everywhere(session, one.id) for one in last]
-    repository = sources.repository(service.repository)
-    revision = await _revision(backend, repository, asking, service, known)
-    if stop.route.lets_in is not None:
-        origin = await backend.repositories.origin(repository, revision)
-        here = [one[service.id] for one in runs if service.id in one]
-        _must_be_let_in(stop, asking, sorted(set(here)), origin.value.branches if origin.value else ())
-        asking = replace(asking, kind="urgent")
-    async with backend.database.transaction() as session:
-        service, stop = await where(session, asking.service, asking.to, asking.route, now)
-        known = await estate.release(session, service.id, asking.version)
-        await may_enter_next(session, service, asking.version, known, stop, asking.kind)
-        asked = await ask(
-            backend,
-            session,
-            service,
-            known,
-            version=asking.version,
-            revision=revision,
-            artifacts=_artifacts(asking, known),
-            stop=stop,
-            kind=asking.kind,
-            plan=asking.plan,
-            requester=requester,
-            requested_at=now,
-            note=asking.note,
-            asked_revision=asking.revision or "",
-            at=now,
-        )
-    return _Read(asked=asked, stop=stop, gathered=await gather(backend, asked))
-
-
-def _must_be_let_in(stop: Stop, asking: Request, runs: list[str], branches: tuple[str, ...]) -> None:
-    against = LetsIn.model_validate(stop.route.lets_in).against(asking.version, runs, branches)
-    if against is not None:
-        raise NotNextLegError(
-            f"{asking.service} {asking.version} may not take the {lower_first(stop.route.title)}: {against}.",
-            fields=[("/route", against)],
-        )
-
-
 async def _write(
-    backend: Backend, session: Session, actor: Actor, read: _Read, bundle: BundleRow | None
+    session: Session,
+    actor: Actor,
+    requester: str,
+    asking: Request,
+    service: ServiceRow,
+    stop: Stop,
+    revision: str | None,
+    bundle: BundleRow | None,
+    now: datetime,
 ) -> PromotionRow:
-    """Write release, promotion and entry; whatever changed while the facts were read is checked again."""
-    asked, facts = read.asked, read.gathered.facts
-    service, stop = await where(session, asked.service.id, asked.target.id, asked.route, asked.requested_at)
-    release = await estate.release(session, service.id, asked.version)
-    if release is not None and artifacts_of(release) != asked.artifacts:
-        raise DigestMismatchError
-    source = await may_enter_next(session, service, asked.version, release, stop, asked.kind)
+    """Check a request against what is on record, and write release, promotion and entry."""
+    if asking.repository is not None and asking.repository != service.repository:
+        raise InvalidError(
+            f"{service.id} is kept in {service.repository}, not in {asking.repository}.",
+            fields=[("/repository", "not this service's repository")],
+        )
+    release = await estate.release(session, service.id, asking.version)
+    if release is not None and revision not in (None, release.revision):
+        raise DigestMismatchError(
+            f"{service.id} {asking.version} is on record as {release.revision[:10]}, not {revision[:10]}.",
+            fields=[("/revision", "differs from the record")],
+        )
+    if revision is None and release is None:
+        raise UnknownNameError(
+            f"{service.id} {asking.version} is not known; name its revision to take it in.",
+            fields=[("/version", "unknown"), ("/revision", "needed for a new version")],
+        )
+    artifacts = _artifacts(asking, release)
+    kind: Kind = "urgent" if stop.route.lets_in is not None else asking.kind
+    source = await may_enter_next(session, service, asking.version, release, stop, kind)
+    policy = await policy_in_force(session, stop.environment, now)
     if release is None:
+        assert revision is not None
         release = ReleaseRow(
             service=service,
-            version=asked.version,
-            revision=asked.revision,
-            created_at=asked.requested_at,
-            artifacts=[ArtifactRow(name=a.name, digest=a.digest, size=a.size) for a in asked.artifacts],
+            version=asking.version,
+            revision=revision,
+            created_at=now,
+            artifacts=[ArtifactRow(name=a.name, digest=a.digest, size=a.size) for a in artifacts],
         )
         session.add(release)
-    policy_row = await policy_in_force(session, stop.environment, asked.requested_at)
-    grounds = Grounds(
-        policy_row=policy_row,
-        policy=await effective(session, policy_row, asked.requested_at),
-        facts=facts,
-        decisions=Decisions(),
-    )
-    sheet = grounds.sheet(asked.requested_at)
     row = PromotionRow(
         service_id=service.id,
         release=release,
@@ -198,55 +178,60 @@ async def _write(
         bundle=bundle,
         source=source,
         state=State.WAITING,
-        requester_id=asked.requester,
-        requested_at=asked.requested_at,
-        note=asked.note,
-        asked_revision=asked.asked_revision,
-        kind=asked.kind,
-        plan=asked.plan.plain() if asked.plan else None,
-        facts_digest=await keep_document(session, "facts", facts),
-        facts_read_at=asked.requested_at,
-        policy_id=policy_row.id,
-        sheet=sheet.plain(),
-        due_at=asked.requested_at,
-        changed_at=asked.requested_at,
+        requester=await session.get_one(PersonRow, requester),
+        requested_at=now,
+        note=asking.note,
+        asked_revision=asking.revision or "",
+        kind=kind,
+        plan=asking.plan.plain() if asking.plan else None,
+        facts_read_at=now,
+        policy_id=policy.id,
+        due_at=now,
+        changed_at=now,
     )
     session.add(row)
     await session.flush()
-    await session.refresh(row)
-    by = f"{actor.name} asked" if actor.id == asked.requester else f"{actor.name} asked, as it follows,"
+    by = f"{actor.name} asked" if actor.id == requester else f"{actor.name} asked, as it follows,"
     way = f" by the {lower_first(row.route.title)}" if row.route.lets_in is not None else ""
     says = f"{by} for {what(row)}{way}."
-    await record_on(session, actor, "request", says, row, grounds, sheet, reason=asked.note)
-    await note_sources(session, read.gathered.read)
-    await announce(session, kind="promotion", promotion=row.number)
-    await advance(backend, session, row)
+    details = {f"artifact {one.name}": one.digest for one in artifacts} | {"revision": release.revision}
+    await record(session, actor, "request", says, now, promotion=row, reason=asking.note, details=details)
     return row
 
 
-async def _revision(
-    backend: Backend, at: RepositoryAt, asking: Request, service: ServiceRow, known: ReleaseRow | None
-) -> str:
-    """The full commit id asked for, checked against the repository and the version's record."""
-    if asking.repository is not None and asking.repository != service.repository:
-        raise InvalidError(
-            f"{service.id} is kept in {service.repository}, not in {asking.repository}.",
-            fields=[("/repository", "not this service's repository")],
-        )
-    if asking.revision is None:
-        if known is None:
-            raise UnknownNameError(
-                f"{service.id} {asking.version} is not known; name its revision to take it in.",
-                fields=[("/version", "unknown"), ("/revision", "needed for a new version")],
-            )
-        return known.revision
-    revision = await backend.repositories.resolve(at, asking.revision)
-    if known is not None and known.revision != revision:
-        raise DigestMismatchError(
-            f"{service.id} {asking.version} is on record as {known.revision[:10]}, not {revision[:10]}.",
-            fields=[("/revision", "differs from the record")],
-        )
+async def _revision(backend: Backend, asking: Request) -> str | None:
+    """The full commit id of the revision asked for, read from the repository; None where none is named.
+
+    Raises:
+        RepositoryError: when the repository has no such commit.
+        NotNextLegError: when an urgent route does not let the release in.
+    """
+    async with backend.database.transaction() as session:
+        service, stop = await where(session, asking.service, asking.to, asking.route, backend.clock())
+        known = await estate.release(session, service.id, asking.version)
+        at = (await load(backend, session)).repository(service.repository)
+    revision = await backend.repositories.resolve(at, asking.revision) if asking.revision else None
+    if stop.route.lets_in is not None:
+        await _must_be_let_in(backend, stop, asking, at, revision or (known.revision if known else ""))
     return revision
+
+
+async def _must_be_let_in(
+    backend: Backend, stop: Stop, asking: Request, at: RepositoryAt, revision: str
+) -> None:
+    origin = await backend.repositories.origin(at, revision)
+    ends = max(leg.position for leg in stop.route.legs)
+    async with backend.database.transaction() as session:
+        last = [leg.environment_id for leg in stop.route.legs if leg.position == ends]
+        there = [await estate.running_everywhere(session, one) for one in last]
+    runs = sorted({one[asking.service] for one in there if asking.service in one})
+    branches = origin.value.branches if origin.value else ()
+    against = LetsIn.model_validate(stop.route.lets_in).against(asking.version, runs, branches)
+    if against is not None:
+        raise NotNextLegError(
+            f"{asking.service} {asking.version} may not take the {lower_first(stop.route.title)}: {against}.",
+            fields=[("/route", against)],
+        )
 
 
 def _artifacts(asking: Request, known: ReleaseRow | None) -> tuple[Artifact, ...]:

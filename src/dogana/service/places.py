@@ -51,15 +51,17 @@ async def where(
         UnknownNameError: for a service, environment or route that is not known.
         NotNextLegError: for an environment that is not on the route.
     """
-    service = await estate.service(session, service_id)
+    found = await estate.service_on_route(session, service_id, route)
+    service = found[0] if found else await estate.service(session, service_id)
     if service is None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
     if route not in (None, service.route_id, service.urgent_route_id):
         raise UnknownNameError(
             f"{service_id} does not travel the route {route}.", fields=[("/route", "unknown")]
         )
-    taken = await estate.route(session, route or service.route_id)
-    environment = await estate.environment(session, to)
+    taken = found[1] if found else await estate.route(session, route or service.route_id)
+    on_it = (leg.environment for leg in taken.legs if leg.environment_id == to)
+    environment = next(on_it, None) or await estate.environment(session, to)
     if environment is None or environment.removed_at is not None:
         environment = await _preview(session, to, environment, now)
     if environment is None:
@@ -112,7 +114,7 @@ async def may_enter_next(
     """
     legs, here = stop.route.legs, stop.environment
     landed = await estate.landings(session, release.id) if release else {}
-    running = await estate.running(session, service.id, here)
+    running = await estate.running(session, service.id, here) if release else None
     if running is not None and release is not None and running.release_id == release.id:
         raise AlreadyRunsError(
             f"{service.id} {version} already runs in {here.title}.", fields=[("/to", "already runs there")]

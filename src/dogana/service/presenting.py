@@ -47,7 +47,8 @@ def row_view(
     row: PromotionRow, actor: Actor, names: dict[str, str], now: datetime, sheet: Sheet | None = None
 ) -> Row:
     """One row of the desk, as somebody sees it."""
-    sheet = sheet or Sheet.model_validate(row.sheet)
+    if sheet is None and row.sheet is not None:
+        sheet = Sheet.model_validate(row.sheet)
     service = row.release.service
     pending = row.state in PENDING
     return Row(
@@ -61,12 +62,14 @@ def row_view(
         source=row.source,
         target=Target(id=row.environment_id, name=row.environment.title, zone=row.environment.zone),
         state=row.state,
-        verdict=sheet.verdict,
-        sentence=_sentence(row, sheet, actor, now),
-        waits_for=_waits_for(row, sheet, actor),
-        seats=[_seat(seat, actor, names) for seat in sheet.seats()],
-        closings=list(sheet.forecast.closings) if pending else [],
-        first_start=_first_start(row, sheet) if pending and sheet.verdict is not Verdict.BARRED else None,
+        verdict=sheet.verdict if sheet else Verdict.HELD,
+        sentence=_sentence(row, sheet, actor, now) if sheet else "Taken in; it is being inspected.",
+        waits_for=_waits_for(row, sheet, actor) if sheet else "facts",
+        seats=[_seat(seat, actor, names) for seat in sheet.seats()] if sheet else [],
+        closings=list(sheet.forecast.closings) if sheet and pending else [],
+        first_start=_first_start(row, sheet)
+        if sheet and pending and sheet.verdict is not Verdict.BARRED
+        else None,
         taken_in_at=taken_in_at(row.environment, now) if pending else None,
         prepared_at=row.prepared_at,
         requested_by=Named(id=row.requester_id, name=row.requester.name),

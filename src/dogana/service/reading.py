@@ -12,7 +12,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.gathering import effective
-from dogana.service.inspection import Grounds, grounds_of
+from dogana.service.inspection import Grounds, grounds_of, see_inspected
 from dogana.service.presenting import (
     checkpoint_view,
     entry_view,
@@ -89,6 +89,11 @@ async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
         return row_view(await _found(session, number), actor, await _names(session), backend.clock())
 
 
+def taken_in(backend: Backend, actor: Actor, row: PromotionRow) -> Row:
+    """The row of a promotion that was taken in just now."""
+    return row_view(row, actor, {}, backend.clock())
+
+
 async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
     """Every route with how many wait, move, and whether a freeze is on."""
     actor.must(Right.READ)
@@ -120,6 +125,7 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
 async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
     """One promotion's whole file; what still waits is inspected as it is read."""
     actor.must(Right.READ)
+    await see_inspected(backend, number)
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _found(session, number)

@@ -13,7 +13,7 @@ from dogana.core.words import when
 from dogana.service import course
 from dogana.service.access import ENGINE, TIMETABLE, Actor
 from dogana.service.backend import Backend
-from dogana.service.inspection import close, grounds_of, what
+from dogana.service.inspection import close, grounds_of, see_inspected, what
 from dogana.service.intake import Request, take_in
 from dogana.service.places import stop_of
 from dogana.service.record import record
@@ -156,6 +156,12 @@ async def _ask(
 async def end_previews(backend: Backend) -> None:
     """Remove the previews whose end has come; their history stays."""
     now = backend.clock()
+    async with backend.database.transaction() as session:
+        over = {place.id for place in await estate.previews_over(session, now)}
+        waiting = await promotions.in_state(session, PENDING) if over else []
+    for row in waiting:
+        if row.environment_id in over:
+            await see_inspected(backend, row.number)
     async with backend.database.transaction() as session:
         for place in await estate.previews_over(session, now):
             place.removed_at = now

@@ -29,6 +29,9 @@ class Repositories(Protocol):
     async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
         """Whether a branch or tag still holds a revision; unknown when the repository cannot be read."""
 
+    def known(self, address: str, revision: str) -> str | None:
+        """A full commit id that a repository is known to have had; None where it has to be asked."""
+
     async def resolve(self, at: RepositoryAt, revision: str) -> str:
         """The full commit id of a revision.
 

@@ -12,6 +12,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
+from typing import TypeVar
 from urllib.parse import urlsplit
 
 import httpcore
@@ -35,12 +36,17 @@ _MOST_REFS = 200
 _FIELDS = 6
 _BINARY = "-"
 _FRESH_SECONDS = 10.0
+_MOST_KEPT = 200
 _REMOTE = re.compile(r"^https?://")
 
 
 def ticket_keys(text: str) -> frozenset[str]:
     """The ticket keys a text names, such as `CW-1204`."""
     return frozenset(_TICKET.findall(text))
+
+
+K = TypeVar("K")
+V = TypeVar("V")
 
 
 class GitRepositories:
@@ -52,6 +58,8 @@ class GitRepositories:
         self._mirrors = mirrors
         self._reachable = reachable
         self._fetched: dict[str, float] = {}
+        self._seen: dict[tuple[str, str], None] = {}
+        self._read: dict[tuple[str, str | None, str], Change] = {}
         self._fetching: defaultdict[str, asyncio.Lock] = defaultdict(asyncio.Lock)
 
     async def resolve(self, at: RepositoryAt, revision: str) -> str:
@@ -67,7 +75,12 @@ class GitRepositories:
             found = await self._git(folder, "rev-parse", "--verify", "--quiet", f"{revision}^{{commit}}")
         except _SaidNothingError as exc:
             raise RepositoryError(f"{at.address} has no commit {revision}") from exc
+        _keep(self._seen, (at.address, found.strip()), None)
         return found.strip()
+
+    def known(self, address: str, revision: str) -> str | None:
+        """A full commit id that a repository is known to have had; None where it has to be asked."""
+        return revision if (address, revision) in self._seen else None
 
     async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
         """Whether a branch or tag still holds a revision; unknown when the repository cannot be read."""
@@ -111,6 +124,8 @@ class GitRepositories:
                 lost = f"{base[:10]}, which runs in the target, is not in the repository any more"
             if lost is not None:
                 return Reading(source=source, read_at=read_at, unknown=lost)
+            if known := self._read.get((at.address, base, revision)):
+                return Reading(source=source, read_at=read_at, value=known)
             log = await self._git(
                 folder,
                 "log",
@@ -132,6 +147,7 @@ class GitRepositories:
             files=_files(files),
             ticket_keys=tuple(sorted(keys)),
         )
+        _keep(self._read, (at.address, base, revision), value)
         return Reading(source=source, read_at=read_at, value=value)
 
     async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
@@ -241,6 +257,13 @@ class GitRepositories:
             said = err.decode(errors="replace").strip().splitlines()
             raise RepositoryError(said[-1]) if said else _SaidNothingError("git failed")
         return (out + err if both else out).decode(errors="replace")
+
+
+def _keep(kept: dict[K, V], key: K, value: V) -> None:
+    """Keep what a commit id names, which never changes; the oldest goes when there is too much."""
+    kept[key] = value
+    if len(kept) > _MOST_KEPT:
+        del kept[next(iter(kept))]
 
 
 class _SaidNothingError(RepositoryError):

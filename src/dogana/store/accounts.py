@@ -17,6 +17,19 @@ async def person(session: AsyncSession, person_id: str) -> PersonRow | None:
     return await session.scalar(query)
 
 
+async def owner_of_token(
+    session: AsyncSession, digest: str, at: datetime
+) -> tuple[PersonRow, list[str]] | None:
+    """Whose token is under a digest, and its scopes, unless it is revoked or ended."""
+    query = (
+        select(PersonRow, TokenRow.scopes)
+        .join(TokenRow, TokenRow.person_id == PersonRow.id)
+        .where(TokenRow.token_digest == digest, TokenRow.revoked_at.is_(None), TokenRow.expires_at > at)
+    )
+    row = (await session.execute(query)).first()
+    return (row[0], row[1]) if row else None
+
+
 async def person_by_email(session: AsyncSession, email: str) -> PersonRow | None:
     """Somebody by mail address, whatever its case."""
     query = select(PersonRow).where(func.lower(PersonRow.email) == email.casefold()).options(_WITH_GROUPS)
@@ -43,14 +56,6 @@ async def end_session(session: AsyncSession, digest: str, at: datetime) -> None:
     """End one session, and clear away those that ended by themselves."""
     query = delete(SessionRow).where((SessionRow.token_digest == digest) | (SessionRow.expires_at <= at))
     await session.execute(query)
-
-
-async def live_token(session: AsyncSession, digest: str, at: datetime) -> TokenRow | None:
-    """The token under a digest, unless revoked or ended."""
-    query = select(TokenRow).where(
-        TokenRow.token_digest == digest, TokenRow.revoked_at.is_(None), TokenRow.expires_at > at
-    )
-    return await session.scalar(query)
 
 
 async def tokens(session: AsyncSession) -> list[TokenRow]:

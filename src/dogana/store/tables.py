@@ -343,11 +343,12 @@ class PromotionRow(Table):
     """What it is for: ordinary, urgent, rollback or backfill."""
     plan: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """The rollout plan asked for; None for all at once."""
-    facts_digest: Mapped[str] = mapped_column(ForeignKey("documents.digest"))
+    facts_digest: Mapped[str | None] = mapped_column(ForeignKey("documents.digest"))
+    """None until it has been inspected for the first time."""
     facts_read_at: Mapped[datetime]
     policy_id: Mapped[int] = mapped_column(ForeignKey("policies.id"))
-    sheet: Mapped[dict[str, Any]]
-    """The last inspection."""
+    sheet: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """The last inspection; None until there was one."""
     due_at: Mapped[datetime]
     """When it must be inspected again."""
     changed_at: Mapped[datetime]

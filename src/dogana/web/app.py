@@ -1,12 +1,14 @@
 """The application, put together from its settings and its backend."""
 
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI, Request, Response
+from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
+from starlette.datastructures import MutableHeaders
 from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dogana import __version__
 from dogana.service.backend import Backend
@@ -56,7 +58,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.state.backend = backend
     app.state.fanout = events.Fanout()
     problems.install(app)
-    app.middleware("http")(_headers)
+    app.add_middleware(Headers)
     for part in (
         sessions,
         promotions,
@@ -74,15 +76,27 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     return app
 
 
-async def _headers(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-    response = await call_next(request)
-    for name, value in _HEADERS.items():
-        response.headers.setdefault(name, value)
-    if request.url.path.startswith("/api"):
-        response.headers.setdefault("Cache-Control", "no-store")
-    elif "/immutable/" in request.url.path:
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-    return response
+class Headers:
+    """Adds to every response what browsers are to keep to."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, and the response back with its headers."""
+
+        async def sending(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in _HEADERS.items():
+                    headers.setdefault(name, value)
+                if scope["path"].startswith("/api"):
+                    headers.setdefault("Cache-Control", "no-store")
+                elif "/immutable/" in scope["path"]:
+                    headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            await send(message)
+
+        await self._app(scope, receive, sending if scope["type"] == "http" else send)
 
 
 def _describe_problems(app: FastAPI) -> None:

@@ -153,9 +153,9 @@ async def page(
     dependencies=REPEATABLE,
 )
 async def request(new: NewPromotion, actor: UsesActor, backend: UsesBackend) -> Row:
-    """Ask for a promotion."""
+    """Ask for a promotion; it is inspected within the second."""
     row = await intake.request(backend, actor, new.asking())
-    return await reading.promotion(backend, actor, row.number)
+    return reading.taken_in(backend, actor, row)
 
 
 @router.post(
@@ -168,7 +168,7 @@ async def request_bundle(new: NewBundle, actor: UsesActor, backend: UsesBackend)
     """Ask for several promotions that cross together or not at all; all of them are taken in, or none."""
     askings = [one.asking() for one in new.promotions]
     rows = await intake.request_bundle(backend, actor, askings, new.title)
-    return [await reading.promotion(backend, actor, row.number) for row in rows]
+    return [reading.taken_in(backend, actor, row) for row in rows]
 
 
 @router.get("/promotions/{number}", responses=documented(HTTPStatus.NOT_FOUND))

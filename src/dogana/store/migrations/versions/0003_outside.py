@@ -214,6 +214,7 @@ def upgrade() -> None:
         op.f("fk_environments_made_from_id"), "environments", "environments", ["made_from_id"], ["id"]
     )
     op.add_column("promotions", sa.Column("asked_revision", sa.TEXT(), nullable=False, server_default=""))
+    op.alter_column("promotions", "asked_revision", server_default=None)
     op.add_column("promotions", sa.Column("route_id", sa.TEXT(), nullable=True))
     op.execute(
         "UPDATE promotions SET route_id = services.route_id FROM services "
@@ -223,9 +224,13 @@ def upgrade() -> None:
     op.add_column("promotions", sa.Column("bundle_id", sa.BigInteger(), nullable=True))
     op.add_column("promotions", sa.Column("prepared_at", sa.DateTime(timezone=True), nullable=True))
     op.add_column("promotions", sa.Column("followed_at", sa.DateTime(timezone=True), nullable=True))
+    op.alter_column("promotions", "facts_digest", existing_type=sa.TEXT(), nullable=True)
+    op.alter_column(
+        "promotions", "sheet", existing_type=postgresql.JSONB(astext_type=sa.Text()), nullable=True
+    )
     op.create_index(op.f("ix_promotions_bundle_id"), "promotions", ["bundle_id"], unique=False)
-    op.create_foreign_key(op.f("fk_promotions_bundle_id"), "promotions", "bundles", ["bundle_id"], ["id"])
     op.create_foreign_key(op.f("fk_promotions_route_id"), "promotions", "routes", ["route_id"], ["id"])
+    op.create_foreign_key(op.f("fk_promotions_bundle_id"), "promotions", "bundles", ["bundle_id"], ["id"])
     op.add_column(
         "routes",
         sa.Column("lets_in", postgresql.JSONB(none_as_null=True, astext_type=sa.Text()), nullable=True),
