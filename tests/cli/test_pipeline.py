@@ -15,7 +15,9 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World
 
 from dogana.demo.cast import PASSWORD
 from dogana.demo.simulate import ACTORS, SimulatedClock
+from dogana.jobs.worker import Worker
 from dogana.service import accounts, vault
+from dogana.tasks import end
 
 DEPLOY = '''#!{python}
 """Verifies the clearance with a library that is not Dogana's before it touches anything."""
@@ -39,7 +41,7 @@ LEGS = ("bench", "rehearsal", "pilot-valley", "live-north")
 
 @pytest.fixture
 async def address(world: World, monkeypatch):
-    """The world's web application over HTTP, by the real clock."""
+    """The world's web application over HTTP with a worker beside it, by the real clock."""
     monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
     await world.adopt("bench", TICKETS)
     for environment in LEGS[1:]:
@@ -50,7 +52,11 @@ async def address(world: World, monkeypatch):
         )
     outside = Outside()
     async with served(outside, world.app()):
-        yield outside.url
+        worker = asyncio.create_task(Worker(world.backend, world.key, "test").run())
+        try:
+            yield outside.url
+        finally:
+            await end([worker])
 
 
 async def approving(address: str, who: str) -> None:

@@ -266,7 +266,8 @@ async def test_a_token_does_what_its_scopes_say_until_revoked(world: World):
         "artifacts": [{"name": "a", "digest": "sha256:" + "a" * 64, "size": 1}],
     }
     answer = await client.post("/api/promotions", json=asked)
-    assert (answer.status_code, answer.json()["state"]) == (201, "moving")
+    assert (answer.status_code, answer.json()["state"]) == (201, "waiting")
+    assert (await world.refresh(answer.json()["number"])).row.state == "moving"
     assert (await client.post(f"/api/promotions/{answer.json()['number']}/land", json={})).status_code == 403
     await accounts.revoke_token(world.backend, ACTORS["dario"], row.id)
     assert (await client.get("/api/desk")).status_code == 401

@@ -15,6 +15,7 @@ from dogana.core.record.verify import verify
 from dogana.demo.cast import PASSWORD
 from dogana.demo.cluster import free_port
 from dogana.service import ledger
+from dogana.service.sealing import new_key_line
 
 
 @asynccontextmanager
@@ -26,6 +27,8 @@ async def server(world: World):
         "DOGANA_DATABASE_URL": world.urls.application,
         "DOGANA_PORT": str(port),
         "DOGANA_REPOSITORY_ROOT": str(world.folder / "repositories"),
+        "DOGANA_SEALING_KEYS": new_key_line(),
+        "DOGANA_REACHABLE": "",
     }
     process = subprocess.Popen([sys.executable, "-m", "dogana", "serve"], env=environment)
     async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:

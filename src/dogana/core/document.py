@@ -28,6 +28,11 @@ class Document(BaseModel):
         return copied
 
 
+def with_examples(*examples: dict[str, Any]) -> ConfigDict:
+    """The settings of a document whose schema shows some examples."""
+    return ConfigDict(json_schema_extra={"examples": list(examples)})
+
+
 def schema_of(document: type[Document]) -> dict[str, Any]:
     """The published JSON Schema (2020-12) of a document that has a format."""
     schema = document.model_json_schema(by_alias=True)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import Field
 
-from dogana.core.document import Document, Slug
+from dogana.core.document import Document, Slug, with_examples
 from dogana.core.errors import ChangedError, InvalidError, NotFoundError
 from dogana.core.record.canonical import digest
 from dogana.core.routes import LetsIn
@@ -32,6 +32,22 @@ class Template(Document):
 class Environment(Document):
     """A guarded environment."""
 
+    model_config = with_examples(
+        {"title": "Live north", "zone": "Europe/Rome", "departs": "by deployer"},
+        {
+            "title": "Rehearsal",
+            "zone": "Europe/Rome",
+            "departs": "by timetable",
+            "timetable": {"days": ["MO", "TU", "WE", "TH", "FR"], "at": ["07:00", "12:00"]},
+        },
+        {
+            "title": "Preview",
+            "zone": "Europe/Rome",
+            "departs": "never",
+            "template": {"departs": "at once", "lasts": "P3D"},
+        },
+    )
+
     title: Title
     zone: Zone
     departs: Literal["at once", "by deployer", "by timetable", "never"]
@@ -43,6 +59,15 @@ class Environment(Document):
 class Route(Document):
     """The order in which releases travel; environments of one leg stand side by side."""
 
+    model_config = with_examples(
+        {"title": "Standard route", "legs": [["bench"], ["rehearsal"], ["live-north", "live-south"]]},
+        {
+            "title": "Urgent route",
+            "legs": [["live-north", "live-south"]],
+            "lets_in": {"patches_only": True, "branches": ["main"]},
+        },
+    )
+
     title: Title
     legs: tuple[Annotated[tuple[Slug, ...], Field(min_length=1)], ...] = Field(min_length=1, max_length=30)
     lets_in: LetsIn | None = None
@@ -51,6 +76,10 @@ class Route(Document):
 
 class Service(Document):
     """A piece of software that is released."""
+
+    model_config = with_examples(
+        {"title": "Taps portal", "repository": "taps-portal", "route": "standard", "urgent_route": "urgent"}
+    )
 
     title: Title
     repository: str = Field(min_length=1, max_length=500)

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field, StringConstraints
 
-from dogana.core.document import Slug
+from dogana.core.document import Slug, with_examples
 from dogana.core.time.windows import Calendar, Zone
 from dogana.service import accounts, calendars, hooks, outbox, sources, trials
 from dogana.service.access import Right
@@ -44,6 +44,19 @@ Limit = Annotated[int, Query(ge=1, le=200)]
 class SourceSetting(Body):
     """A source as it is to be."""
 
+    model_config = with_examples(
+        {
+            "kind": "tickets",
+            "title": "the ticket tracker",
+            "settings": {
+                "address": "https://tickets.example/rest/issue/{key}",
+                "status": "/fields/status/name",
+                "title": "/fields/summary",
+            },
+            "secret": "Bearer ...",
+        }
+    )
+
     kind: Kind
     title: Title
     settings: dict[str, Any]
@@ -73,6 +86,10 @@ class NewSender(Body):
 
 class NewSubscriber(Body):
     """A system that is told of what happens."""
+
+    model_config = with_examples(
+        {"title": "Change board", "address": "https://board.example/events", "actions": ["clear", "land"]}
+    )
 
     title: Title
     address: Address
