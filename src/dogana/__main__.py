@@ -1,5 +1,5 @@
 """`python -m dogana`."""
 
-from dogana.cli.main import app
+from dogana.cli.entry import main
 
-app()
+main()

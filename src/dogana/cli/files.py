@@ -1,21 +1,13 @@
-"""What several commands do alike: read a file, and refuse what cannot be used with exit 64."""
+"""What several commands do alike: read a text or a policy from a file."""
 
 from pathlib import Path
 from typing import NoReturn
 
-import typer
-
+from dogana.cli.refusal import refuse
 from dogana.core.policy.document import Policy, PolicyError, read_policy
 from dogana.core.policy.inheritance import inherited, loosened
 
-UNUSABLE = 64
 _LARGEST = 16 << 20
-
-
-def refuse(message: str) -> NoReturn:
-    """Say why the input cannot be used, and end."""
-    typer.echo(message, err=True)
-    raise typer.Exit(UNUSABLE)
 
 
 def text_of(path: Path) -> str:

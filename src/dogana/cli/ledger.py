@@ -8,7 +8,7 @@ from typing import Annotated, TextIO
 
 import typer
 
-from dogana.cli.files import refuse
+from dogana.cli.refusal import refuse
 from dogana.core.errors import InvalidError
 from dogana.core.record.checkpoint import CheckpointError, public_key_from
 from dogana.core.record.verify import Verification, verify

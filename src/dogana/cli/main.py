@@ -11,20 +11,16 @@ import structlog
 import typer
 
 from dogana.cli import ledger, offline, pipeline
-from dogana.cli.files import policy_of, refuse
+from dogana.cli.files import policy_of
 from dogana.cli.offline import AsJson, Baseline
+from dogana.cli.refusal import refuse
 from dogana.settings import Settings
 
 app = typer.Typer(
     help="Dogana: may this release enter?", no_args_is_help=True, pretty_exceptions_enable=False
 )
 app.add_typer(ledger.app, name="ledger")
-app.command()(pipeline.request)
-app.command()(pipeline.attach)
-app.command()(pipeline.wait)
-app.command()(pipeline.depart)
-app.command()(pipeline.values)
-app.command()(pipeline.report)
+app.add_typer(pipeline.app)
 app.command()(offline.inspect)
 app.command()(offline.forecast)
 seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)

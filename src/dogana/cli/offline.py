@@ -8,7 +8,8 @@ from typing import Annotated, Any, NoReturn, TypeVar
 import typer
 from pydantic import TypeAdapter, ValidationError
 
-from dogana.cli.files import policy_of, refuse, text_of
+from dogana.cli.files import policy_of, text_of
+from dogana.cli.refusal import refuse
 from dogana.core.decisions import Decisions
 from dogana.core.document import Document, Instant
 from dogana.core.facts import Facts

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 import httpx
 import typer
 
-from dogana.cli.files import refuse
+from dogana.cli.refusal import refuse
 from dogana.client import GONE, Dogana, ProblemError
 
 CLEARED, REFUSED, TIMED_OUT = 0, 3, 4
@@ -25,8 +25,10 @@ Held = Annotated[
     Path, typer.Option("--clearance", help="File with the clearance, as `dogana depart` wrote it.")
 ]
 HERE = "http://127.0.0.1:8620"
+app = typer.Typer(pretty_exceptions_enable=False)
 
 
+@app.command("request")
 def request(
     service: Annotated[str, typer.Option(help="The service.")],
     version: Annotated[str, typer.Option(help="The release's version.")],
@@ -59,6 +61,7 @@ def request(
     typer.echo(row["number"])
 
 
+@app.command("attach")
 def attach(
     service: Annotated[str, typer.Argument(help="The service.")],
     version: Annotated[str, typer.Argument(help="The release's version; it must be on record.")],
@@ -79,6 +82,7 @@ def attach(
     typer.echo(f"{name}: " + ", ".join(f"{key} {value}" for key, value in plain.items()))
 
 
+@app.command("wait")
 def wait(
     promotion: Number,
     timeout: Annotated[float, typer.Option(help="Seconds to wait at most.")] = 3600.0,
@@ -99,6 +103,7 @@ def wait(
     raise typer.Exit(REFUSED if row["state"] in GONE else CLEARED)
 
 
+@app.command("depart")
 def depart(
     promotion: Number,
     clearance: Annotated[
@@ -121,6 +126,7 @@ def depart(
     clearance.write_text(departure["clearance"] + "\n")
 
 
+@app.command("values")
 def values(
     clearance: Held,
     *,
@@ -137,6 +143,7 @@ def values(
         typer.echo(f"{name}={shlex.quote(value)}")
 
 
+@app.command("report")
 def report(
     promotion: Number,
     what: Annotated[
