@@ -273,6 +273,18 @@ async def test_a_token_does_what_its_scopes_say_until_revoked(world: World):
     assert (await client.get("/api/desk")).status_code == 401
 
 
+NUL = {"name": "note", "kind": "attestation", "produced_at": "2026-01-01T00:00Z", "by": "x"}
+
+
+async def test_what_the_database_cannot_keep_is_refused_not_a_fault(world: World):
+    """A NUL in text or in JSON, wherever it comes in."""
+    await world.landed()
+    client = await signed_in(world, "noor")
+    for report in (NUL | {"content": {"a": "b\x00"}}, NUL | {"by": "x\x00", "content": {}}):
+        answer = await client.post("/api/services/taps-portal/releases/1.2.0/evidence", json=report)
+        assert answer.status_code == 422, answer.text
+
+
 BAD = {
     "no JSON": ("POST", "/api/promotions", "{", 422, ""),
     "a missing field": ("POST", "/api/promotions", '{"service": "a"}', 422, "/version"),

@@ -28,6 +28,7 @@ from dogana.tasks import end
 
 _log = structlog.get_logger("dogana.worker")
 _IDLE_SECONDS = 1.0
+_NOW_AND_THEN = 10.0
 _TAKEN = 20
 _AT_ONCE = 8
 
@@ -59,6 +60,7 @@ class Worker:
             asyncio.create_task(self._again(self._tell, self.tell)),
             asyncio.create_task(self._again(self._follow, self.follow)),
             asyncio.create_task(self._again(asyncio.Event(), self.look_outside)),
+            asyncio.create_task(self._again(asyncio.Event(), self.look_again)),
         ]
         try:
             done, _ = await asyncio.wait(loops, return_when=asyncio.FIRST_COMPLETED)
@@ -110,8 +112,13 @@ class Worker:
         await timetables.depart_bundles(self._backend)
         await timetables.follow(self._backend)
         await timetables.end_previews(self._backend)
+
+    async def look_again(self) -> None:
+        """Try events that came too early, now and then; and let go of what is long done with."""
         await hooks.retry(self._backend)
         await answers.forget_old(self._backend)
+        await outbox.forget_old(self._backend)
+        await asyncio.sleep(_NOW_AND_THEN)
 
     async def look_outside(self) -> None:
         """Read the pages and calendars that are kept up by looking at them again and again."""

@@ -113,9 +113,14 @@ async def send_due(backend: Backend) -> bool:
     now = backend.clock()
     async with backend.database.transaction() as session:
         rows = await events.claim(session, now, _LEASE, _AT_ONCE)
-        await events.forget_delivered(session, now - _KEPT)
     await asyncio.gather(*(_send(backend, row) for row in rows))
     return len(rows) == _AT_ONCE
+
+
+async def forget_old(backend: Backend) -> None:
+    """Let go of what was delivered a week ago."""
+    async with backend.database.transaction() as session:
+        await events.forget_delivered(session, backend.clock() - _KEPT)
 
 
 async def _send(backend: Backend, claimed: DeliveryRow) -> None:

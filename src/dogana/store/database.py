@@ -7,10 +7,10 @@ from typing import Any
 
 import psycopg
 from sqlalchemy import make_url, text
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
 
-from dogana.core.errors import CONSTRAINTS, AwayError, DoganaError
+from dogana.core.errors import CONSTRAINTS, AwayError, DoganaError, InvalidError
 
 CHANNEL = "dogana"
 
@@ -29,6 +29,7 @@ class Database:
 
         Raises:
             DoganaError: the domain's error for a named constraint that was violated.
+            InvalidError: for a value that PostgreSQL does not take, such as a NUL in text.
             AwayError: when the connection cannot be made or is lost.
         """
         try:
@@ -36,6 +37,8 @@ class Database:
                 yield session
         except IntegrityError as exc:
             raise _domain_error(exc) from exc
+        except DataError as exc:
+            raise InvalidError("It holds a character that cannot be kept, or a number out of range.") from exc
         except OperationalError as exc:
             raise AwayError from exc
 

@@ -40,11 +40,15 @@ function kindOf(schema: Record<string, unknown>): Property['kind'] {
 	return 'text';
 }
 
+function labelOf(name: string): string {
+	return LABELS[name] ?? name.charAt(0).toUpperCase() + name.slice(1).replaceAll('_', ' ');
+}
+
 export function properties(schema: Schema): Property[] {
 	const all = Object.entries(schema.properties ?? {}).map(([name, one]) => ({
 		name,
-		label: LABELS[name] ?? name.charAt(0).toUpperCase() + name.slice(1).replaceAll('_', ' '),
-		hint: typeof one.description === 'string' ? one.description : '',
+		label: labelOf(name),
+		hint: typeof one.description === 'string' && one.description !== `${labelOf(name)}.` ? one.description : '',
 		kind: kindOf(one),
 		needed: schema.required?.includes(name) ?? false,
 		initial: shown(one.default)
