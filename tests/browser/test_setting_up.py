@@ -18,8 +18,8 @@ def source(page: Page, title: str):
 def test_a_source_is_tried_mended_and_seen_failing_and_well_again(visit, live: Live):
     """A wrong field says where; how long an answer counts is kept; who decides sees what is unread."""
     admin, ilse = visit("dario", "/set-up/sources"), visit("ilse")
-    portal = row(ilse, "Taps portal", "12.2.0", "Pilot valley")
-    expect(portal).to_contain_text("Held by the soak")
+    alarms = row(ilse, "Leak watch", "4.5.0", "Bench")
+    expect(alarms).to_contain_text("is planned")
     source(admin, "The ticket tracker").click()
     admin.get_by_label("Ask it").fill("TAPS-1")
     admin.get_by_label("Where the status stands").fill("state")
@@ -34,14 +34,14 @@ def test_a_source_is_tried_mended_and_seen_failing_and_well_again(visit, live: L
     tracker = live.instance.process("tracker")
     tracker.send_signal(signal.SIGSTOP)
     try:
-        expect(portal).to_contain_text("did not answer in time", timeout=40_000)
+        expect(alarms).to_contain_text("did not answer in time", timeout=40_000)
         expect(source(admin, "The ticket tracker")).to_contain_text("failing since just now", timeout=20_000)
-        portal.click()
+        alarms.click()
         expect(ilse.locator("li[data-rule=tickets]")).to_contain_text("unknown")
         expect(ilse.get_by_text("It is asked again by itself.")).to_be_visible()
     finally:
         tracker.send_signal(signal.SIGCONT)
-    expect(ilse.locator("li[data-rule=tickets]")).to_contain_text("met", timeout=40_000)
+    expect(ilse.locator("li[data-rule=tickets]")).to_contain_text("is planned", timeout=40_000)
     expect(source(admin, "The ticket tracker")).to_contain_text("read well", timeout=20_000)
 
 

@@ -36,7 +36,7 @@ def thrown_at(url: str, headers: dict[str, str]) -> int:
         many += 1
 
         @settings(
-            max_examples=4,
+            max_examples=3,
             deadline=None,
             database=None,
             phases=[Phase.explicit, Phase.generate],
