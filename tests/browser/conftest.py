@@ -3,12 +3,14 @@
 from collections.abc import Callable, Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.conftest import Live
 
 from dogana.demo.cast import PASSWORD
 
 Visit = Callable[..., Page]
+expect.set_options(timeout=15_000)
+"""A busy machine is no fault of the page."""
 _FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 
 

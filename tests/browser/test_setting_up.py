@@ -49,6 +49,7 @@ def test_a_value_is_sealed_and_never_shown_again(visit):
     """Its name and who set it are all that is left to see; who is no administrator does not see that."""
     admin = visit("dario", "/set-up/values")
     admin.get_by_label("Service").select_option("taps-portal")
+    expect(admin.get_by_text("Nothing is sealed for this service.")).to_be_visible()
     admin.get_by_label("Name").fill("COOKIE_KEY")
     admin.get_by_label("For").select_option("live-north")
     admin.get_by_label("Value").fill("s3cret-value")

@@ -17,6 +17,9 @@
 		]);
 		return { services, service, values, environments };
 	});
+	/** What was chosen a moment ago, before its list has come. */
+	let picked = $state<string | null>(null);
+	const chosen = $derived(picked ?? asked ?? setting.found?.service ?? '');
 	let name = $state('');
 	let environment = $state('');
 	let value = $state('');
@@ -29,14 +32,19 @@
 	const place = (at: string | null) => (at ? (setting.found?.environments[at]?.title ?? at) : 'every environment without its own');
 	const enterable = $derived(Object.entries(setting.found?.environments ?? {}).filter(([, one]) => one.departs !== 'never'));
 
+	function pick(service: string) {
+		picked = service;
+		void goto(`?service=${service}`, { keepFocus: true });
+	}
+
 	async function keep() {
-		const service = setting.found?.service ?? '';
+		const service = chosen;
 		const params = { path: { service, name }, query: environment ? { environment } : {} };
 		if (await setting.send(() => data(api.PUT('/api/services/{service}/values/{name}', { params, body: { value } })))) name = environment = value = '';
 	}
 
 	async function drop(one: string, at: string | null) {
-		const service = setting.found?.service ?? '';
+		const service = chosen;
 		if (!confirm(`Take ${one} away? Deployers of this service will read it no more.`)) return;
 		const params = { path: { service, name: one }, query: at ? { environment: at } : {} };
 		await setting.send(() => data(api.DELETE('/api/services/{service}/values/{name}', { params })));
@@ -48,12 +56,12 @@
 {:else if setting.found}
 	{@const found = setting.found}
 	<label class="service">Service
-		<select class="field" value={found.service} onchange={(event) => goto(`?service=${event.currentTarget.value}`, { keepFocus: true })}>
+		<select class="field" value={chosen} onchange={(event) => pick(event.currentTarget.value)}>
 			{#each Object.entries(found.services) as [id, one] (id)}<option value={id}>{one.title}</option>{/each}
 		</select>
 	</label>
-	<ul class="lines">
-		{#each found.values as one (one.name + one.environment)}
+	<ul class="lines" aria-busy={found.service !== chosen}>
+		{#each found.service === chosen ? found.values : [] as one (one.name + one.environment)}
 			<li class="line">
 				<b class="mono">{one.name}</b>
 				<span>for {place(one.environment)}</span>
