@@ -78,10 +78,9 @@ async def follow_addresses(backend: Backend) -> None:
     async with backend.database.transaction() as session:
         rows = [row for row in await outside.sources(session) if row.kind == "calendar"]
     for row in rows:
-        made = configured(backend, row)
-        assert isinstance(made.settings, CalendarSettings)
+        made = configured(backend, row).of(CalendarSettings)
         if row.tried_at is None or now - row.tried_at >= made.settings.every:
-            await _follow(backend, Configured(made.id, made.title, made.settings, made.secret))
+            await _follow(backend, made)
 
 
 async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:

@@ -3,13 +3,13 @@
 from dogana.core.errors import MovedOnError, NotClearedError, NotFoundError, NotYetError, OccupiedError
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet, Verdict
-from dogana.core.time.timetable import Timetable, next_departure
 from dogana.core.words import sentence, when
 from dogana.service import clearances
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.gathering import artifacts_of
 from dogana.service.inspection import advance, grounds_of, record_on, see_inspected, what
+from dogana.service.places import taken_in_at
 from dogana.service.record import record
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.database import announce
@@ -64,9 +64,8 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
 
 
 def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:
-    place = row.environment
-    if place.departs == "by timetable" and place.timetable and actor.way == "API":
-        at = next_departure(Timetable.model_validate(place.timetable), place.zone, backend.clock())
+    place, at = row.environment, taken_in_at(row.environment, backend.clock())
+    if at is not None and actor.way == "API":
         raise NotYetError(f"Cleared. {place.title} takes it in {when(at, place.zone)}.")
 
 

@@ -33,7 +33,7 @@ from dogana.service.places import Stop
 from dogana.service.scraping import scraped
 from dogana.service.sources import Read, Sources, load
 from dogana.sources.git import ticket_keys
-from dogana.sources.settings import Configured, RepositoryAt, ScrapeSettings
+from dogana.sources.settings import MetricsSettings, RepositoryAt, ScrapeSettings
 from dogana.store import Session, accounts, estate, exceptions, outside, policies, promotions
 from dogana.store.tables import EnvironmentRow, PolicyRow, ReleaseRow, ServiceRow
 
@@ -351,10 +351,10 @@ async def _monitor(backend: Backend, asked: Asked, watched: Watched, read: list[
             source="the metrics source", read_at=backend.clock(), unknown=f"{called} is set up"
         )
     elif isinstance(meter.settings, ScrapeSettings):
-        page = Configured(meter.id, meter.title, meter.settings, meter.secret)
+        page = meter.of(ScrapeSettings)
         reading = await scraped(backend, page, watched.query, watched.environment, watched.window)
     else:
-        server = Configured(meter.id, meter.title, meter.settings, meter.secret)
+        server = meter.of(MetricsSettings)
         reading = await backend.metrics.series(server, watched.query, watched.environment, watched.window)
         read.append(Read(source=meter.id, at=reading.read_at, reason=reading.unknown))
     return Monitor(

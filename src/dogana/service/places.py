@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 
 from dogana.core.errors import AlreadyRunsError, NotNextLegError, UnknownNameError
 from dogana.core.facts import Kind
+from dogana.core.time.timetable import Timetable, next_departure
 from dogana.core.words import listed, when
 from dogana.service.access import ENGINE
 from dogana.service.record import record
@@ -40,6 +41,13 @@ def stop_of(row: PromotionRow) -> Stop:
 def _stop(route: RouteRow, environment: EnvironmentRow) -> Stop:
     leg = next((leg for leg in route.legs if leg.environment_id == environment.id), None)
     return Stop(environment=environment, route=route, position=leg.position if leg else 0)
+
+
+def taken_in_at(place: EnvironmentRow, now: datetime) -> datetime | None:
+    """When an environment next takes in what is cleared; None where it has no set times."""
+    if place.timetable is None:
+        return None
+    return next_departure(Timetable.model_validate(place.timetable), place.zone, now)
 
 
 async def where(

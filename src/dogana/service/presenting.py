@@ -12,12 +12,13 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Finding, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
-from dogana.core.time.timetable import Timetable, departures, next_departure
+from dogana.core.time.timetable import Timetable, departures
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, listed, when
 from dogana.service.access import Actor, Right
 from dogana.service.decisions import an_approval, may_sit, why_no_seat
 from dogana.service.inspection import Grounds, with_decision
+from dogana.service.places import taken_in_at
 from dogana.service.views import (
     CheckpointView,
     EntryView,
@@ -36,7 +37,6 @@ from dogana.store.tables import (
     PENDING,
     CheckpointRow,
     EntryRow,
-    EnvironmentRow,
     LegRow,
     PromotionRow,
     State,
@@ -78,13 +78,6 @@ def row_view(
         departed_at=row.departed_at,
         closed_at=row.closed_at,
     )
-
-
-def taken_in_at(place: EnvironmentRow, now: datetime) -> datetime | None:
-    """When an environment next takes in what is cleared; None where it has no set times."""
-    if place.timetable is None:
-        return None
-    return next_departure(Timetable.model_validate(place.timetable), place.zone, now)
 
 
 def _first_start(row: PromotionRow, sheet: Sheet) -> datetime | None:

@@ -19,11 +19,10 @@ async def scrape_due(backend: Backend) -> None:
     async with backend.database.transaction() as session:
         rows = [row for row in await outside.sources(session) if row.kind == "scrape"]
     for row in rows:
-        page = configured(backend, row)
-        assert isinstance(page.settings, ScrapeSettings)
+        page = configured(backend, row).of(ScrapeSettings)
         tried = max(filter(None, (row.read_at, row.tried_at)), default=None)
         if tried is None or now - tried >= page.settings.every:
-            await scrape(backend, Configured(page.id, page.title, page.settings, page.secret))
+            await scrape(backend, page)
 
 
 async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Annotated, Generic, Literal, TypeVar
+from typing import Annotated, Generic, Literal, TypeVar, cast
 
 import jsonpointer
 from pydantic import AfterValidator, Field, StringConstraints
@@ -111,6 +111,7 @@ class GitSettings(SourceSettings):
     """How the addresses of its repositories begin."""
 
 
+K = TypeVar("K", bound=SourceSettings)
 S_co = TypeVar("S_co", bound=SourceSettings, covariant=True)
 
 
@@ -126,6 +127,11 @@ class Configured(Generic[S_co]):
     def headers(self) -> dict[str, str]:
         """What authenticates us to it."""
         return {self.settings.header: self.secret} if self.secret else {}
+
+    def of(self, kind: type[K]) -> "Configured[K]":
+        """The same source, known to be of a kind."""
+        assert isinstance(self.settings, kind)
+        return cast("Configured[K]", self)
 
 
 @dataclass(frozen=True)
