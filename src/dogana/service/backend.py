@@ -1,12 +1,14 @@
 """What every use case is given: a database, the sources, a clock."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
 import httpx
 
 from dogana.clock import Clock
 from dogana.core.errors import SealingError
 from dogana.service.sealing import Keyring
+from dogana.service.together import Together
 from dogana.sources import Metrics, Repositories, Tracker
 from dogana.store import Database
 
@@ -23,6 +25,8 @@ class Backend:
     """For every other system that is asked or told over HTTP."""
     clock: Clock
     keyring: Keyring | None = None
+    intake: Together[Any, Any] = field(default_factory=Together)
+    """Promotions asked for at the same time are taken in together."""
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
 

@@ -80,7 +80,7 @@ async def _go(session: Session, actor: Actor, row: PromotionRow, sheet: Sheet) -
     row.state, row.departed_at, row.changed_at = State.MOVING, sheet.at, sheet.at
     grounds = await grounds_of(session, row, sheet.at)
     await record_on(session, actor, "depart", f"{what(row)} departed.", row, grounds, sheet)
-    await announce(session, kind="promotion", promotion=row.number)
+    await announce(session, "promotion", [row.number])
 
 
 async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) -> PromotionRow:
@@ -98,7 +98,7 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
         row.prepared_at = row.changed_at = now
         says = f"{actor.name} has prepared {what(row)}."
         await record(session, actor, "prepare", says, now, promotion=row, reason=note)
-        await announce(session, kind="promotion", promotion=number)
+        await announce(session, "promotion", [number])
     return row
 
 
@@ -154,7 +154,7 @@ async def _report(
         await record(session, actor, action, says, now, promotion=row, reason=note, details=details)
         await promotions.make_due(session, now, service=row.service_id)
         await promotions.make_due(session, now, environment=row.environment_id)
-        await announce(session, kind="promotion", promotion=number)
+        await announce(session, "promotion", [number])
     return row
 
 

@@ -166,7 +166,7 @@ async def advance(backend: Backend, session: Session, row: PromotionRow) -> Shee
             await record_on(session, ENGINE, "depart", f"{what(row)} departed.", row, grounds, sheet)
     if before is None or row.state != state or _differs(before, sheet):
         row.changed_at = now
-        await announce(session, kind="promotion", promotion=row.number)
+        await announce(session, "promotion", [row.number])
     await session.flush()
     return sheet
 
@@ -250,7 +250,7 @@ async def close(
     row.ended = sentence(ended)
     row.state, row.closed_at, row.changed_at, row.sheet = state, sheet.at, sheet.at, sheet.plain()
     await record_on(session, actor, action, says, row, grounds, sheet, reason=reason)
-    await announce(session, kind="promotion", promotion=row.number)
+    await announce(session, "promotion", [row.number])
     await session.flush()
     if row.bundle_id is None:
         return

@@ -1,8 +1,9 @@
 """Taking in promotions, one or a bundle of them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import partial
 
 from dogana.core.errors import (
     DigestMismatchError,
@@ -19,14 +20,18 @@ from dogana.service.backend import Backend
 from dogana.service.gathering import artifacts_of, policy_in_force
 from dogana.service.inspection import what
 from dogana.service.places import Stop, may_enter_next, where
-from dogana.service.record import record
+from dogana.service.record import append, entry
 from dogana.service.sources import load
+from dogana.service.together import Together
 from dogana.sources.settings import RepositoryAt
 from dogana.store import Session, estate
 from dogana.store.tables import (
     ArtifactRow,
     BundleRow,
+    EntryRow,
+    EnvironmentRow,
     PersonRow,
+    PolicyRow,
     PromotionRow,
     ReleaseRow,
     ServiceRow,
@@ -91,112 +96,199 @@ async def take_in(
 
     They are inspected right after, by whoever looks first: a worker, or a reader.
     """
+    asked = _Asked(actor=actor, requester=requester, askings=askings, bundle=bundle)
+    together: Together[_Asked, list[PromotionRow]] = backend.intake
     try:
-        return await _take_in(backend, actor, requester, askings, bundle, {})
+        return await together.ask(asked, partial(_take_in, backend))
     except _UnreadError:
         revisions = {n: await _revision(backend, asking) for n, asking in enumerate(askings)}
-        return await _take_in(backend, actor, requester, askings, bundle, revisions)
+        return await together.ask(replace(asked, revisions=revisions), partial(_take_in, backend))
 
 
 class _UnreadError(Exception):
     """Something has to be read from the repository first, outside of the transaction."""
 
 
-async def _take_in(
-    backend: Backend,
-    actor: Actor,
-    requester: str,
-    askings: Sequence[Request],
-    bundle: str | None,
-    revisions: dict[int, str | None],
-) -> list[PromotionRow]:
+@dataclass(frozen=True, kw_only=True)
+class _Asked:
+    """What is taken in whole or not at all."""
+
+    actor: Actor
+    requester: str
+    askings: Sequence[Request]
+    bundle: str | None
+    revisions: dict[int, str | None] = field(default_factory=dict)
+    """What had to be read from the repositories, by the asking's place."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Checked:
+    """An asking that may be taken in."""
+
+    asked: _Asked
+    asking: Request
+    stop: Stop
+    release: ReleaseRow
+    source: str | None
+    kind: Kind
+    policy: PolicyRow
+
+
+async def _take_in(backend: Backend, together: Sequence[_Asked]) -> list[list[PromotionRow]]:
+    """Check all against what is on record before anything is written, then write all at once."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = BundleRow(title=bundle) if bundle is not None else None
-        if row is not None:
-            session.add(row)
-            await session.flush()
-        taken = []
-        for n, asking in enumerate(askings):
-            service, stop = await where(session, asking.service, asking.to, asking.route, now)
-            revision = revisions.get(n)
-            if n not in revisions and (asking.revision or stop.route.lets_in is not None):
-                revision = backend.repositories.known(service.repository, asking.revision or "")
-                if revision is None or stop.route.lets_in is not None:
-                    raise _UnreadError
-            taken.append(await _write(session, actor, requester, asking, service, stop, revision, row, now))
-    return taken
+        named = {(asking.service, asking.version) for asked in together for asking in asked.askings}
+        check = _Check(backend, session, now, await estate.releases_named(session, named))
+        checked = [
+            [await check.one(asked, n, asking) for n, asking in enumerate(asked.askings)]
+            for asked in together
+        ]
+        rows = [
+            await _write(session, asked, ones, now) for asked, ones in zip(together, checked, strict=True)
+        ]
+        await session.flush()
+        await append(
+            session,
+            [
+                _entry(one, row, now)
+                for ones, own in zip(checked, rows, strict=True)
+                for one, row in zip(ones, own, strict=True)
+            ],
+        )
+    return rows
 
 
-async def _write(
-    session: Session,
-    actor: Actor,
-    requester: str,
-    asking: Request,
-    service: ServiceRow,
-    stop: Stop,
-    revision: str | None,
-    bundle: BundleRow | None,
-    now: datetime,
-) -> PromotionRow:
-    """Check a request against what is on record, and write release, promotion and entry."""
-    if asking.repository is not None and asking.repository != service.repository:
-        raise InvalidError(
-            f"{service.id} is kept in {service.repository}, not in {asking.repository}.",
-            fields=[("/repository", "not this service's repository")],
+class _Check:
+    """Checks askings against what is on record; what several have in common is looked up once."""
+
+    def __init__(
+        self, backend: Backend, session: Session, now: datetime, known: dict[tuple[str, str], ReleaseRow]
+    ) -> None:
+        self._backend = backend
+        self._session = session
+        self._now = now
+        self._known = known
+        self._policies: dict[str, PolicyRow] = {}
+
+    async def one(self, asked: _Asked, n: int, asking: Request) -> _Checked:
+        """Check one."""
+        service, stop = await where(self._session, asking.service, asking.to, asking.route, self._now)
+        if asking.repository is not None and asking.repository != service.repository:
+            raise InvalidError(
+                f"{service.id} is kept in {service.repository}, not in {asking.repository}.",
+                fields=[("/repository", "not this service's repository")],
+            )
+        revision = self._revision(asked, n, service, stop)
+        known = self._known.get((service.id, asking.version))
+        artifacts = _artifacts(asking, known)
+        kind: Kind = "urgent" if stop.route.lets_in is not None else asking.kind
+        return _Checked(
+            asked=asked,
+            asking=asking,
+            stop=stop,
+            release=self._release(asking, service, known, revision, artifacts),
+            source=await may_enter_next(self._session, service, asking.version, known, stop, kind),
+            kind=kind,
+            policy=await self._policy(stop.environment),
         )
-    release = await estate.release(session, service.id, asking.version)
-    if release is not None and revision not in (None, release.revision):
-        raise DigestMismatchError(
-            f"{service.id} {asking.version} is on record as {release.revision[:10]}, not {revision[:10]}.",
-            fields=[("/revision", "differs from the record")],
-        )
-    if revision is None and release is None:
-        raise UnknownNameError(
-            f"{service.id} {asking.version} is not known; name its revision to take it in.",
-            fields=[("/version", "unknown"), ("/revision", "needed for a new version")],
-        )
-    artifacts = _artifacts(asking, release)
-    kind: Kind = "urgent" if stop.route.lets_in is not None else asking.kind
-    source = await may_enter_next(session, service, asking.version, release, stop, kind)
-    policy = await policy_in_force(session, stop.environment, now)
-    if release is None:
-        assert revision is not None
+
+    def _revision(self, asked: _Asked, n: int, service: ServiceRow, stop: Stop) -> str | None:
+        asking = asked.askings[n]
+        if n in asked.revisions:
+            return asked.revisions[n]
+        if stop.route.lets_in is not None:
+            raise _UnreadError
+        if not asking.revision:
+            return None
+        revision = self._backend.repositories.known(service.repository, asking.revision)
+        if revision is None:
+            raise _UnreadError
+        return revision
+
+    def _release(
+        self,
+        asking: Request,
+        service: ServiceRow,
+        known: ReleaseRow | None,
+        revision: str | None,
+        artifacts: tuple[Artifact, ...],
+    ) -> ReleaseRow:
+        if known is not None:
+            if revision not in (None, known.revision):
+                raise DigestMismatchError(
+                    f"{service.id} {asking.version} is on record as {known.revision[:10]}, "
+                    f"not {revision[:10]}.",
+                    fields=[("/revision", "differs from the record")],
+                )
+            return known
+        if revision is None:
+            raise UnknownNameError(
+                f"{service.id} {asking.version} is not known; name its revision to take it in.",
+                fields=[("/version", "unknown"), ("/revision", "needed for a new version")],
+            )
         release = ReleaseRow(
             service=service,
             version=asking.version,
             revision=revision,
-            created_at=now,
+            created_at=self._now,
             artifacts=[ArtifactRow(name=a.name, digest=a.digest, size=a.size) for a in artifacts],
         )
-        session.add(release)
-    row = PromotionRow(
-        service_id=service.id,
-        release=release,
-        environment=stop.environment,
-        route=stop.route,
-        bundle=bundle,
-        source=source,
-        state=State.WAITING,
-        requester=await session.get_one(PersonRow, requester),
-        requested_at=now,
-        note=asking.note,
-        asked_revision=asking.revision or "",
-        kind=kind,
-        plan=asking.plan.plain() if asking.plan else None,
-        facts_read_at=now,
-        policy_id=policy.id,
-        due_at=now,
-        changed_at=now,
-    )
-    session.add(row)
-    await session.flush()
-    by = f"{actor.name} asked" if actor.id == requester else f"{actor.name} asked, as it follows,"
+        self._known[service.id, asking.version] = release
+        return release
+
+    async def _policy(self, environment: EnvironmentRow) -> PolicyRow:
+        if environment.id not in self._policies:
+            self._policies[environment.id] = await policy_in_force(self._session, environment, self._now)
+        return self._policies[environment.id]
+
+
+async def _write(
+    session: Session, asked: _Asked, checked: Sequence[_Checked], now: datetime
+) -> list[PromotionRow]:
+    """Release and promotion of each."""
+    bundle = BundleRow(title=asked.bundle) if asked.bundle is not None else None
+    requester = await session.get_one(PersonRow, asked.requester)
+    rows = [
+        PromotionRow(
+            service_id=one.release.service.id,
+            release=one.release,
+            environment=one.stop.environment,
+            route=one.stop.route,
+            bundle=bundle,
+            source=one.source,
+            state=State.WAITING,
+            requester=requester,
+            requested_at=now,
+            note=one.asking.note,
+            asked_revision=one.asking.revision or "",
+            kind=one.kind,
+            plan=one.asking.plan.plain() if one.asking.plan else None,
+            facts_read_at=now,
+            policy_id=one.policy.id,
+            due_at=now,
+            changed_at=now,
+        )
+        for one in checked
+    ]
+    session.add_all(rows)
+    return rows
+
+
+def _entry(one: _Checked, row: PromotionRow, now: datetime) -> EntryRow:
+    actor = one.asked.actor
+    by = f"{actor.name} asked" if actor.id == row.requester_id else f"{actor.name} asked, as it follows,"
     way = f" by the {lower_first(row.route.title)}" if row.route.lets_in is not None else ""
-    says = f"{by} for {what(row)}{way}."
-    details = {f"artifact {one.name}": one.digest for one in artifacts} | {"revision": release.revision}
-    await record(session, actor, "request", says, now, promotion=row, reason=asking.note, details=details)
-    return row
+    details = {f"artifact {made.name}": made.digest for made in artifacts_of(one.release)}
+    return entry(
+        actor,
+        "request",
+        f"{by} for {what(row)}{way}.",
+        now,
+        promotion=row,
+        reason=one.asking.note,
+        details=details | {"revision": one.release.revision},
+    )
 
 
 async def _revision(backend: Backend, asking: Request) -> str | None:

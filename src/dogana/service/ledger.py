@@ -40,7 +40,7 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
         checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=backend.clock())
         note = sign(checkpoint, key)
         session.add(CheckpointRow(size=tree.size, frontier=tree.pack(), note=note))
-        await announce(session, kind="checkpoint", promotion=None)
+        await announce(session, "checkpoint")
     return len(waiting)
 
 

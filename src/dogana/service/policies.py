@@ -93,7 +93,7 @@ async def adopt(backend: Backend, actor: Actor, environment: str, version: int, 
         await record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
         concerned = None if place.departs == "never" else environment
         await promotions.make_due(session, now, environment=concerned)
-        await announce(session, kind="policy", promotion=None)
+        await announce(session, "policy")
     return row
 
 

@@ -1,5 +1,6 @@
 """Writing ledger entries, in the transaction of the decision they record."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -17,8 +18,7 @@ def instant(at: datetime) -> str:
     return at.isoformat(timespec="microseconds").replace("+00:00", "Z")
 
 
-async def record(
-    session: Session,
+def entry(
     actor: Actor,
     action: str,
     says: str,
@@ -30,10 +30,9 @@ async def record(
     on: dict[str, str] | None = None,
     details: dict[str, Any] | None = None,
 ) -> EntryRow:
-    """Append one entry.
+    """One entry, not yet written.
 
     Args:
-        session: the transaction of the decision itself.
         actor: who decided.
         action: the kind of decision, one of the words of the record.
         says: the decision as one sentence, for people.
@@ -58,7 +57,7 @@ async def record(
     for key, value in (("environment", environment), ("reason", reason), ("on", on), ("details", details)):
         if value:
             body[key] = value
-    row = EntryRow(
+    return EntryRow(
         at=at,
         action=action,
         actor_id=actor.id,
@@ -67,8 +66,20 @@ async def record(
         service_id=service,
         body=canonical(body).decode(),
     )
-    session.add(row)
+
+
+async def append(session: Session, rows: Sequence[EntryRow]) -> None:
+    """Write entries in the transaction of what they record, for all who are to be told of them."""
+    session.add_all(rows)
     await session.flush()
-    await events.enqueue(session, row.id, action, at)
-    await announce(session, kind="entry", promotion=row.promotion)
+    await events.enqueue(session, [row.id for row in rows])
+    await announce(session, "entry", [row.promotion for row in rows])
+
+
+async def record(
+    session: Session, actor: Actor, action: str, says: str, at: datetime, **more: Any
+) -> EntryRow:
+    """Write one entry; `more` is what `entry` takes."""
+    row = entry(actor, action, says, at, **more)
+    await append(session, [row])
     return row

@@ -1,7 +1,7 @@
 """Connections, transactions, and notices between processes over LISTEN/NOTIFY."""
 
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from typing import Any
 
@@ -67,11 +67,12 @@ class Database:
         await self._engine.dispose()
 
 
-async def announce(session: AsyncSession, **notice: Any) -> None:
-    """Tell every listening process, once the transaction has committed."""
-    payload = json.dumps(notice, sort_keys=True)
+async def announce(session: AsyncSession, kind: str, promotions: Sequence[int | None] = (None,)) -> None:
+    """Tell every listening process what happened, once the transaction has committed."""
+    payloads = [json.dumps({"kind": kind, "promotion": number}) for number in promotions]
     await session.execute(
-        text("SELECT pg_notify(:channel, :payload)"), {"channel": CHANNEL, "payload": payload}
+        text("SELECT pg_notify(:channel, payload) FROM unnest(CAST(:payloads AS text[])) AS payload"),
+        {"channel": CHANNEL, "payloads": payloads},
     )
 
 

@@ -1,10 +1,11 @@
 """Services, environments, routes, releases; and what runs where."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, tuple_
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -58,6 +59,14 @@ async def release(
     """A release by service and version."""
     query = select(ReleaseRow).where(ReleaseRow.service_id == service_id, ReleaseRow.version == version)
     return await session.scalar(query.with_for_update(of=ReleaseRow) if lock else query)
+
+
+async def releases_named(
+    session: AsyncSession, named: Collection[tuple[str, str]]
+) -> dict[tuple[str, str], ReleaseRow]:
+    """The releases on record of these services and versions."""
+    query = select(ReleaseRow).where(tuple_(ReleaseRow.service_id, ReleaseRow.version).in_(named))
+    return {(row.service_id, row.version): row for row in await session.scalars(query)}
 
 
 async def releases(

@@ -1,5 +1,6 @@
 """Events from other systems and to them."""
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -16,6 +17,7 @@ from dogana.store.exchange import (
     SenderRow,
     SubscriberRow,
 )
+from dogana.store.tables import EntryRow
 
 
 async def sender(session: AsyncSession, name: str) -> SenderRow | None:
@@ -66,10 +68,11 @@ async def subscribers(session: AsyncSession) -> list[SubscriberRow]:
     return list(await session.scalars(select(SubscriberRow).order_by(SubscriberRow.id)))
 
 
-async def enqueue(session: AsyncSession, entry: int, action: str, at: datetime) -> None:
-    """Have an entry told to every subscriber that wants its kind."""
-    wanted = select(literal(entry), SubscriberRow.id, literal(0), literal(at)).where(
-        or_(func.cardinality(SubscriberRow.actions) == 0, literal(action) == any_(SubscriberRow.actions))
+async def enqueue(session: AsyncSession, entries: Sequence[int]) -> None:
+    """Have entries told to every subscriber that wants their kind."""
+    wants = or_(func.cardinality(SubscriberRow.actions) == 0, EntryRow.action == any_(SubscriberRow.actions))
+    wanted = select(EntryRow.id, SubscriberRow.id, literal(0), EntryRow.at).where(
+        EntryRow.id.in_(entries), wants
     )
     columns = ["entry_id", "subscriber_id", "attempts", "due_at"]
     await session.execute(plain_insert(DeliveryRow).from_select(columns, wanted))
