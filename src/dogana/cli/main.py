@@ -25,7 +25,7 @@ app.command()(offline.inspect)
 app.command()(offline.forecast)
 seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)
 app.add_typer(seal_commands, name="seal")
-_GIVES_WAY = 5
+_GIVES_WAY = 10
 """People and pipelines that ask come before what is done for them in the background."""
 key_commands = typer.Typer(help="The key that signs checkpoints.", no_args_is_help=True)
 app.add_typer(key_commands, name="key")

@@ -219,6 +219,7 @@ class Facts(Document):
     calendars: dict[Slug, Calendar] = Field(default_factory=dict)
     """The shared calendars by name."""
     waiting: tuple[Queued, ...] = ()
+    """Of many, only those asked for first and last."""
     """What else of the same service waits for the target, by the time of request."""
     leg_before: tuple[Landing, ...] = ()
     """Empty at the first leg."""

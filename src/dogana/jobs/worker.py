@@ -29,7 +29,6 @@ from dogana.tasks import end
 _log = structlog.get_logger("dogana.worker")
 _IDLE_SECONDS = 1.0
 _NOW_AND_THEN = 10.0
-_TAKEN = 20
 _AT_ONCE = 8
 
 
@@ -40,7 +39,6 @@ class Worker:
         self._backend = backend
         self._key = key
         self._name = ledger_name
-        self._gate = asyncio.Semaphore(_AT_ONCE)
         self._inspect = asyncio.Event()
         self._sequence = asyncio.Event()
         self._tell = asyncio.Event()
@@ -73,23 +71,22 @@ class Worker:
         """Inspect everything that is due."""
         while True:
             async with self._backend.database.transaction() as session:
-                numbers = await promotions.due(session, self._backend.clock(), _TAKEN)
+                numbers = await promotions.due(session, self._backend.clock(), _AT_ONCE)
             async with asyncio.TaskGroup() as group:
                 for number in numbers:
                     group.create_task(self._refresh(number))
-            if len(numbers) < _TAKEN:
+            if len(numbers) < _AT_ONCE:
                 return
 
     async def _refresh(self, number: int) -> None:
         """One inspection; a slow source holds up no other one."""
-        async with self._gate:
-            try:
-                await inspection.refresh(self._backend, number)
-            except AwayError:
-                _log.warning("database away", promotion=number)
-            except DoganaError as exc:
-                await self._postpone(number)
-                _log.warning("not inspected", promotion=number, code=exc.code, detail=exc.detail)
+        try:
+            await inspection.refresh(self._backend, number)
+        except AwayError:
+            _log.warning("database away", promotion=number)
+        except DoganaError as exc:
+            await self._postpone(number)
+            _log.warning("not inspected", promotion=number, code=exc.code, detail=exc.detail)
 
     async def _postpone(self, number: int) -> None:
         async with self._backend.database.transaction() as session:

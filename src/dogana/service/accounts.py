@@ -2,9 +2,10 @@
 
 import hashlib
 import secrets
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
-from functools import lru_cache
+from functools import lru_cache, partial
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
@@ -13,6 +14,7 @@ from dogana.core.errors import InvalidError, NotFoundError, SignedOutError, Unkn
 from dogana.service.access import SCOPES, Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.record import record
+from dogana.service.together import Together
 from dogana.store import accounts
 from dogana.store.tables import PersonRow, SessionRow, TokenRow
 
@@ -104,13 +106,18 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
     Raises:
         SignedOutError: when it is revoked, has ended or never was.
     """
-    async with backend.database.transaction() as session:
-        found = await accounts.owner_of_token(session, secret_digest(token), backend.clock())
-    if found is None:
+    together: Together[str, accounts.Owner | None] = backend.tokens
+    owner = await together.ask(secret_digest(token), partial(_owners, backend))
+    if owner is None:
         raise SignedOutError("The token is unknown, revoked or has ended.")
-    person, scopes = found
-    allowed = frozenset(right for scope in scopes for right in SCOPES[scope])
-    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles) & allowed, way="API")
+    allowed = frozenset(right for scope in owner.scopes for right in SCOPES[scope])
+    return Actor(id=owner.id, name=owner.name, rights=rights_of(owner.roles) & allowed, way="API")
+
+
+async def _owners(backend: Backend, digests: Sequence[str]) -> list[accounts.Owner | None]:
+    async with backend.database.transaction() as session:
+        found = await accounts.owners_of_tokens(session, digests, backend.clock())
+    return [found.get(digest) for digest in digests]
 
 
 async def make_token(

@@ -27,6 +27,8 @@ class Backend:
     keyring: Keyring | None = None
     intake: Together[Any, Any] = field(default_factory=Together)
     """Promotions asked for at the same time are taken in together."""
+    tokens: Together[Any, Any] = field(default_factory=Together)
+    """Tokens shown at the same time are looked up together."""
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
 

@@ -59,15 +59,14 @@ async def where(
         UnknownNameError: for a service, environment or route that is not known.
         NotNextLegError: for an environment that is not on the route.
     """
-    found = await estate.service_on_route(session, service_id, route)
-    service = found[0] if found else await estate.service(session, service_id)
+    service = await estate.service(session, service_id)
     if service is None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
     if route not in (None, service.route_id, service.urgent_route_id):
         raise UnknownNameError(
             f"{service_id} does not travel the route {route}.", fields=[("/route", "unknown")]
         )
-    taken = found[1] if found else await estate.route(session, route or service.route_id)
+    taken = await estate.route(session, route or service.route_id)
     on_it = (leg.environment for leg in taken.legs if leg.environment_id == to)
     environment = next(on_it, None) or await estate.environment(session, to)
     if environment is None or environment.removed_at is not None:

@@ -8,6 +8,8 @@ Asked = TypeVar("Asked")
 Given = TypeVar("Given")
 
 _MOST = 16
+_PAUSE = 0.008
+"""Seconds in which others may still come."""
 
 
 class Together(Generic[Asked, Given]):
@@ -37,6 +39,7 @@ class Together(Generic[Asked, Given]):
 
     async def _serve_all(self, serve: Callable[[Sequence[Asked]], Awaitable[Sequence[Given]]]) -> None:
         while self._waiting:
+            await asyncio.sleep(_PAUSE)
             some, self._waiting = self._waiting[:_MOST], self._waiting[_MOST:]
             await _serve([one for one in some if not one[1].done()], serve)
 

@@ -1,5 +1,7 @@
 """People, groups, sessions and tokens."""
 
+from collections.abc import Collection
+from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import delete, func, select, update
@@ -17,17 +19,29 @@ async def person(session: AsyncSession, person_id: str) -> PersonRow | None:
     return await session.scalar(query)
 
 
-async def owner_of_token(
-    session: AsyncSession, digest: str, at: datetime
-) -> tuple[PersonRow, list[str]] | None:
-    """Whose token is under a digest, and its scopes, unless it is revoked or ended."""
+@dataclass(frozen=True, kw_only=True)
+class Owner:
+    """Whose token it is, and what it is for."""
+
+    id: str
+    name: str
+    roles: list[str]
+    scopes: list[str]
+
+
+async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: datetime) -> dict[str, Owner]:
+    """Whose tokens are under these digests; those that are revoked or ended are left out."""
     query = (
-        select(PersonRow, TokenRow.scopes)
+        select(TokenRow.token_digest, PersonRow.id, PersonRow.name, PersonRow.roles, TokenRow.scopes)
         .join(TokenRow, TokenRow.person_id == PersonRow.id)
-        .where(TokenRow.token_digest == digest, TokenRow.revoked_at.is_(None), TokenRow.expires_at > at)
+        .where(
+            TokenRow.token_digest.in_(digests),
+            TokenRow.revoked_at.is_(None),
+            TokenRow.expires_at > at,
+        )
     )
-    row = (await session.execute(query)).first()
-    return (row[0], row[1]) if row else None
+    rows = await session.execute(query)
+    return {row[0]: Owner(id=row[1], name=row[2], roles=row[3], scopes=row[4]) for row in rows}
 
 
 async def person_by_email(session: AsyncSession, email: str) -> PersonRow | None:

@@ -18,19 +18,6 @@ async def service(session: AsyncSession, service_id: str) -> ServiceRow | None:
     return await session.get(ServiceRow, service_id)
 
 
-async def service_on_route(
-    session: AsyncSession, service_id: str, route_id: str | None
-) -> tuple[ServiceRow, RouteRow] | None:
-    """A service with one of its routes, the standard one where none is named; None where it has none such."""
-    taken = ServiceRow.route_id if route_id is None else ServiceRow.urgent_route_id
-    query = select(ServiceRow, RouteRow).join(RouteRow, RouteRow.id == taken)
-    query = query.where(ServiceRow.id == service_id)
-    if route_id is not None:
-        query = query.where(RouteRow.id == route_id)
-    row = (await session.execute(query)).first()
-    return (row[0], row[1]) if row else None
-
-
 async def services(session: AsyncSession) -> list[ServiceRow]:
     """Every service, by id."""
     return list(await session.scalars(select(ServiceRow).order_by(ServiceRow.id)))

@@ -19,6 +19,8 @@ from dogana.store.tables import (
     State,
 )
 
+_QUEUE_ENDS = 10
+
 
 async def get(session: AsyncSession, number: int, *, lock: bool = False) -> PromotionRow | None:
     """One promotion; locked against everybody else until the transaction ends, if asked.
@@ -76,11 +78,11 @@ async def in_state(session: AsyncSession, states: tuple[State, ...]) -> list[Pro
 
 
 async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
-    """Numbers of those that must be inspected again, longest due first."""
+    """Numbers of those that must be inspected: what never was comes first, then what is longest due."""
     query = (
         select(PromotionRow.number)
         .where(PromotionRow.state.in_(PENDING), PromotionRow.due_at <= at)
-        .order_by(PromotionRow.due_at)
+        .order_by(PromotionRow.facts_digest.is_not(None), PromotionRow.due_at)
         .limit(limit)
     )
     return list(await session.scalars(query))
@@ -138,7 +140,7 @@ class Waits:
 
 
 async def waiting(session: AsyncSession, service: str, environment: str) -> list[Waits]:
-    """What of a service is pending for an environment, the earliest asked for first."""
+    """What of a service is pending for an environment: those asked for first and last, in that order."""
     query = (
         select(PromotionRow.number, ReleaseRow.version, PromotionRow.requested_at)
         .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
@@ -147,9 +149,12 @@ async def waiting(session: AsyncSession, service: str, environment: str) -> list
             PromotionRow.environment_id == environment,
             PromotionRow.state.in_(PENDING),
         )
-        .order_by(PromotionRow.requested_at, PromotionRow.number)
     )
-    return [Waits(**row) for row in (await session.execute(query)).mappings()]
+    by = (PromotionRow.requested_at, PromotionRow.number)
+    first = query.order_by(*by).limit(_QUEUE_ENDS)
+    last = query.order_by(*(column.desc() for column in by)).limit(_QUEUE_ENDS)
+    rows = [Waits(**row) for part in (first, last) for row in (await session.execute(part)).mappings()]
+    return sorted(set(rows), key=lambda one: (one.requested_at, one.number))
 
 
 async def bundled(session: AsyncSession, bundle: int) -> list[PromotionRow]:

@@ -1,0 +1,41 @@
+"""What is asked for at the same time is done together, and nobody pays for what another one asked."""
+
+import asyncio
+from collections.abc import Sequence
+
+import pytest
+
+from dogana.service.together import Together
+
+
+class _RefusedError(Exception):
+    """What the tests refuse with."""
+
+
+async def test_a_refused_one_is_refused_alone() -> None:
+    served: list[list[int]] = []
+
+    async def serve(asked: Sequence[int]) -> list[int]:
+        served.append(list(asked))
+        await asyncio.sleep(0)
+        if 3 in asked:
+            raise _RefusedError
+        return [one * 10 for one in asked]
+
+    together: Together[int, int] = Together()
+    given = await asyncio.gather(*(together.ask(n, serve) for n in range(6)), return_exceptions=True)
+
+    assert [one for n, one in enumerate(given) if n != 3] == [0, 10, 20, 40, 50]
+    assert isinstance(given[3], _RefusedError)
+    assert served[0] == [0, 1, 2, 3, 4, 5]
+
+
+async def test_who_no_longer_waits_keeps_nobody_waiting() -> None:
+    async def serve(asked: Sequence[int]) -> list[int]:
+        await asyncio.sleep(0.05)
+        return list(asked)
+
+    together: Together[int, int] = Together()
+    with pytest.raises(TimeoutError):
+        await asyncio.wait_for(together.ask(1, serve), 0.01)
+    assert await asyncio.wait_for(together.ask(2, serve), 5) == 2
