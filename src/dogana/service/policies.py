@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any
 
 from dogana.core.errors import (
+    InvalidError,
     InvalidPolicyError,
     MovedOnError,
     NotFoundError,
@@ -14,12 +15,13 @@ from dogana.core.policy.document import Policy, PolicyError, policy_from, read_p
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
 from dogana.core.rules.reviewers import Reviewers
+from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
 from dogana.store import Session, accounts, estate, exceptions, policies, promotions
 from dogana.store.database import announce
-from dogana.store.tables import PolicyRow
+from dogana.store.tables import EnvironmentRow, PolicyRow
 
 
 async def draft(
@@ -39,16 +41,8 @@ async def draft(
     """
     actor.must(Right.WRITE_POLICY)
     now = backend.clock()
-    try:
-        policy = read_policy(document) if isinstance(document, str) else policy_from(document)
-    except PolicyError as exc:
-        raise InvalidPolicyError(fields=exc.faults) from exc
     async with backend.database.transaction() as session:
-        place = await estate.environment(session, environment)
-        if place is None:
-            raise UnknownNameError(f"There is no environment {environment}.")
-        await _names_known(session, policy)
-        await _keeps_to_baseline(session, policy, now)
+        place, policy = await checked(session, environment, document, now)
         number = await policies.next_version(session, environment)
         row = PolicyRow(
             environment_id=environment,
@@ -65,16 +59,51 @@ async def draft(
     return row
 
 
-async def adopt(backend: Backend, actor: Actor, environment: str, version: int, *, reason: str) -> PolicyRow:
-    """Put a draft in force from now on, by a second person.
+async def checked(
+    session: Session, environment: str, document: str | dict[str, Any], now: datetime
+) -> tuple[EnvironmentRow, Policy]:
+    """The environment, and a document that could be its policy.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault.
+        UnknownNameError: for an unknown environment.
+    """
+    try:
+        policy = read_policy(document) if isinstance(document, str) else policy_from(document)
+    except PolicyError as exc:
+        raise InvalidPolicyError(fields=exc.faults) from exc
+    place = await estate.environment(session, environment)
+    if place is None:
+        raise UnknownNameError(f"There is no environment {environment}.")
+    await _names_known(session, policy)
+    await _keeps_to_baseline(session, policy, now)
+    return place, policy
+
+
+async def adopt(
+    backend: Backend,
+    actor: Actor,
+    environment: str,
+    version: int,
+    *,
+    reason: str,
+    in_force_from: datetime | None = None,
+) -> PolicyRow:
+    """Put a draft in force, by a second person: from now on, or from a later instant.
 
     Raises:
         NotFoundError: when there is no such version.
+        InvalidError: for an instant that has passed.
         MovedOnError: when it is in force or was, or a later one is.
         OwnDraftError: for its author.
     """
     actor.must(Right.ADOPT_POLICY)
     now = backend.clock()
+    start = now if in_force_from is None else in_force_from
+    if start < now:
+        raise InvalidError(
+            "A policy comes into force now or later.", fields=[("/in_force_from", "has passed")]
+        )
     async with backend.database.transaction() as session:
         row = await policies.version(session, environment, version, lock=True)
         place = await estate.environment(session, environment)
@@ -87,8 +116,9 @@ async def adopt(backend: Backend, actor: Actor, environment: str, version: int, 
         policy = Policy.model_validate_json(row.document)
         await _keeps_to_baseline(session, policy, now)
         await _heirs_keep_to(session, environment, policy, now)
-        row.adopter_id, row.in_force_from = actor.id, now
-        says = f"{actor.name} adopted version {version} of the policy of {place.title}."
+        row.adopter_id, row.in_force_from = actor.id, start
+        later = "" if start == now else f", in force from {when(start, place.zone)}"
+        says = f"{actor.name} adopted version {version} of the policy of {place.title}{later}."
         on = {"policy": row.digest}
         await record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
         concerned = None if place.departs == "never" else environment

@@ -30,6 +30,12 @@ async def environment(
     return await session.get(EnvironmentRow, environment_id, with_for_update=lock or None)
 
 
+async def classes(session: AsyncSession) -> list[EnvironmentRow]:
+    """Classes of environments, which nothing enters: they have policies for others to inherit."""
+    query = select(EnvironmentRow).where(EnvironmentRow.departs == "never").order_by(EnvironmentRow.id)
+    return list(await session.scalars(query))
+
+
 async def routes(session: AsyncSession) -> list[RouteRow]:
     """Every route with its legs in order."""
     return list(await session.scalars(select(RouteRow).order_by(RouteRow.id)))

@@ -2,11 +2,13 @@
 
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
+from datetime import datetime
 
-from sqlalchemy import func, select, text
+from sqlalchemy import cast, func, select, text
+from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.tables import CheckpointRow, EntryPlaceRow, EntryRow
+from dogana.store.tables import PENDING, CheckpointRow, EntryPlaceRow, EntryRow, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
 _PAGE = 2000
@@ -91,6 +93,48 @@ async def page(session: AsyncSession, wanted: Wanted, limit: int) -> list[tuple[
         query = query.where(EntryRow.body.icontains(wanted.words, autoescape=True))
     rows = await session.execute(query.order_by(EntryRow.id.desc()).limit(limit))
     return [(row[0], row[1]) for row in rows]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Settled:
+    """The last inspection of a promotion that is over, and what became of it."""
+
+    number: int
+    state: str
+    departed: bool
+    facts: str
+    decisions: str
+    at: datetime
+
+
+async def settled(session: AsyncSession, environment: str, since: datetime) -> list[Settled]:
+    """What departed for an environment, or ended without, since an instant; the latest first.
+
+    Facts and decisions are those it was let go on, by their digests; of what never departed, those of its
+    last inspection on record.
+    """
+    on = cast(EntryRow.body, JSONB)["on"]
+    departed = (EntryRow.action == "depart").desc()
+    query = (
+        select(
+            PromotionRow.number,
+            PromotionRow.state,
+            PromotionRow.departed_at.is_not(None).label("departed"),
+            on["facts"].astext.label("facts"),
+            on["decisions"].astext.label("decisions"),
+            EntryRow.at,
+        )
+        .join(PromotionRow, PromotionRow.number == EntryRow.promotion)
+        .where(
+            EntryRow.environment_id == environment,
+            EntryRow.at >= since,
+            on["facts"].astext.is_not(None),
+            PromotionRow.state.not_in(PENDING),
+        )
+        .ext(distinct_on(PromotionRow.number))
+        .order_by(PromotionRow.number.desc(), departed, EntryRow.id.desc())
+    )
+    return [Settled(**row) for row in (await session.execute(query)).mappings()]
 
 
 async def course(session: AsyncSession, promotion: int) -> list[tuple[EntryRow, int | None]]:

@@ -1,5 +1,6 @@
 """Promotions, the decisions on them, and the documents they were inspected from."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -16,6 +17,7 @@ from dogana.store.tables import (
     EnvironmentRow,
     PromotionRow,
     ReleaseRow,
+    ServiceRow,
     State,
 )
 
@@ -209,6 +211,37 @@ async def keep(session: AsyncSession, digest: str, kind: str, body: str) -> None
     """Store a document under its digest, once."""
     row: dict[str, Any] = {"digest": digest, "kind": kind, "body": body}
     await session.execute(insert(DocumentRow).values(row).on_conflict_do_nothing())
+
+
+async def pending_into(session: AsyncSession, environment: str) -> list[PromotionRow]:
+    """What is pending for an environment and has been inspected, the earliest asked for first."""
+    query = (
+        select(PromotionRow)
+        .where(
+            PromotionRow.environment_id == environment,
+            PromotionRow.state.in_(PENDING),
+            PromotionRow.facts_digest.is_not(None),
+        )
+        .order_by(PromotionRow.requested_at, PromotionRow.number)
+    )
+    return list(await session.scalars(query))
+
+
+async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
+    """Service and version of promotions, in words."""
+    query = (
+        select(PromotionRow.number, ServiceRow.title, ReleaseRow.version)
+        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+        .join(ServiceRow, ServiceRow.id == PromotionRow.service_id)
+        .where(PromotionRow.number.in_(numbers))
+    )
+    return {row.number: f"{row.title} {row.version}" for row in await session.execute(query)}
+
+
+async def documents(session: AsyncSession, digests: Collection[str]) -> dict[str, str]:
+    """Stored documents' canonical texts by their digests."""
+    query = select(DocumentRow.digest, DocumentRow.body).where(DocumentRow.digest.in_(digests))
+    return {row.digest: row.body for row in await session.execute(query)}
 
 
 async def document(session: AsyncSession, digest: str) -> str | None:

@@ -3,12 +3,14 @@
 from http import HTTPStatus
 from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
+from fastapi.responses import StreamingResponse
 from pydantic import Field
 
-from dogana.core.document import Slug
+from dogana.core.document import Instant, Slug
 from dogana.core.policy.document import policy_schema
-from dogana.service import policies, reading
+from dogana.service import board, policies, reading, rehearsing
+from dogana.service.board import Board, Changes, Preview
 from dogana.service.views import PolicyView
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
@@ -33,6 +35,8 @@ class Adoption(Body):
     """Why a draft is put in force."""
 
     reason: Text = ""
+    in_force_from: Instant | None = None
+    """From when on; at once when left out."""
 
 
 @router.get("/policy-schema")
@@ -53,6 +57,51 @@ async def draft(environment: Slug, new: Draft, actor: UsesActor, backend: UsesBa
     return reading.policy_view(await policies.draft(backend, actor, environment, new.document))
 
 
+@router.get("/policy-board")
+async def policy_board(actor: UsesActor, backend: UsesBackend) -> Board:
+    """Every policy in force, rules down and environments across."""
+    return await board.board(backend, actor)
+
+
+@router.get("/environments/{environment}/policies/{version}/changes")
+async def changes(
+    environment: Slug,
+    version: Annotated[int, Field(ge=1, lt=2**31)],
+    actor: UsesActor,
+    backend: UsesBackend,
+    since: Annotated[int | None, Query(ge=1, lt=2**31)] = None,
+) -> Changes:
+    """What a version changed against an earlier one, or the one before it."""
+    return await board.changes(backend, actor, environment, version, since)
+
+
+@router.post("/environments/{environment}/policies/preview")
+async def preview(environment: Slug, new: Draft, actor: UsesActor, backend: UsesBackend) -> Preview:
+    """What a document would change if it were adopted now; nothing is kept."""
+    return await board.preview(backend, actor, environment, new.document)
+
+
+@router.post(
+    "/environments/{environment}/policies/rehearsal",
+    response_class=StreamingResponse,
+    responses={HTTPStatus.OK: {"content": {"application/jsonl": {}}, "description": "`Progress` by line"}},
+)
+async def rehearse(
+    environment: Slug,
+    new: Draft,
+    actor: UsesActor,
+    backend: UsesBackend,
+    days: Annotated[int, Query(ge=1, le=3650)] = 90,
+) -> StreamingResponse:
+    """Hold the past against a document: JSON Lines, each says how far it is, the last one the outcome.
+
+    It ends when the connection does.
+    """
+    steps = await rehearsing.rehearse(backend, actor, environment, new.document, days)
+    lines = (step.model_dump_json() + "\n" async for step in steps)
+    return StreamingResponse(lines, media_type="application/jsonl")
+
+
 @router.post(
     "/environments/{environment}/policies/{version}/adopt", responses=documented(HTTPStatus.CONFLICT)
 )
@@ -64,5 +113,7 @@ async def adopt(
     backend: UsesBackend,
 ) -> PolicyView:
     """Put a draft in force, by a second person."""
-    row = await policies.adopt(backend, actor, environment, version, reason=adoption.reason)
+    row = await policies.adopt(
+        backend, actor, environment, version, reason=adoption.reason, in_force_from=adoption.in_force_from
+    )
     return reading.policy_view(row)

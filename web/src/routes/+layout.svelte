@@ -12,6 +12,7 @@
 
 	const VIEWS = [
 		{ path: '/desk', name: 'Desk' },
+		{ path: '/policies', name: 'Policies' },
 		{ path: '/ledger', name: 'Ledger' },
 		{ path: '/set-up', name: 'Set-up' }
 	];
@@ -62,7 +63,7 @@
 	}
 
 	function hrefWith(key: string, value: string | null): string {
-		const base = page.url.pathname.startsWith('/ledger') ? '/ledger' : '/desk';
+		const base = ['/ledger', '/policies'].find((one) => page.url.pathname.startsWith(one)) ?? '/desk';
 		const query = new URLSearchParams(base === page.url.pathname ? page.url.searchParams : undefined);
 		if (value) query.set(key, value);
 		else query.delete(key);

@@ -18,6 +18,23 @@ export type LedgerFilters = Schemas['LedgerFilters'];
 export type Source = Schemas['SourceView'];
 export type Trial = Schemas['Trial'];
 export type Problem = Schemas['Problem'];
+export type Board = Schemas['Board'];
+export type Preview = Schemas['Preview'];
+export type PolicyVersion = Schemas['PolicyView'];
+export type Changes = Schemas['Changes'];
+/** What a rehearsal says line by line; not in the document, which knows no lines. */
+export interface Progress {
+	done: number;
+	of: number;
+	outcome: Rehearsal | null;
+	names: Record<string, string> | null;
+}
+export interface Rehearsal {
+	of: number;
+	departed: number;
+	badly: number;
+	turned: { number: number; at: string; turn: string; badly: boolean; because: string; delay: string | null }[];
+}
 
 let csrfToken = '';
 let onSignedOut: () => void = () => undefined;
@@ -74,6 +91,25 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown }>): P
 export async function sendFile(method: 'PUT', path: string, file: File, type: string): Promise<unknown> {
 	const answer = fetch(path, { method, body: file, headers: { 'Content-Type': type, 'X-CSRF-Token': csrfToken } });
 	return data(answer.then(async (got) => (got.ok ? { data: await got.json() } : { error: await got.json() })));
+}
+
+/** The lines of an answer as they come. Throws a `Refusal` as `data` does. */
+export async function* lines<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
+	const headers = { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken };
+	const got = await fetch(path, { method: 'POST', body: JSON.stringify(body), headers, signal });
+	if (!got.ok || !got.body) {
+		await data(got.json().then((error) => ({ error })));
+		return;
+	}
+	const reader = got.body.pipeThrough(new TextDecoderStream()).getReader();
+	let rest = '';
+	for (;;) {
+		const { done, value } = await reader.read();
+		if (done) return;
+		const parts = (rest + value).split('\n');
+		rest = parts.pop() ?? '';
+		for (const part of parts) yield JSON.parse(part) as T;
+	}
 }
 
 export function saying(error: unknown): string {

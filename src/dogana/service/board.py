@@ -1,0 +1,281 @@
+"""The policy board: every rule of every environment beside each other, drafts, and what they would change."""
+
+from datetime import datetime
+from typing import Any
+
+import yaml
+
+from dogana.core.document import Instant
+from dogana.core.errors import NotFoundError
+from dogana.core.inspect.engine import inspect
+from dogana.core.inspect.sheet import Verdict
+from dogana.core.policy.briefly import KINDS, briefly
+from dogana.core.policy.comparison import compared
+from dogana.core.policy.difference import differences
+from dogana.core.policy.document import Policy
+from dogana.core.policy.inheritance import inherited
+from dogana.core.rules.strictness import Order
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.gathering import effective
+from dogana.service.inspection import grounds_of
+from dogana.service.policies import checked
+from dogana.service.views import Named, View
+from dogana.store import Session, accounts, estate, policies, promotions
+from dogana.store.tables import EnvironmentRow, PolicyRow, RouteRow
+
+
+class CellRule(View):
+    """One rule in a cell."""
+
+    id: str
+    title: str
+    setting: str
+    baseline: bool
+    """Whether it comes from the baseline."""
+
+
+class Cell(View):
+    """What one environment asks for in rules of one kind."""
+
+    environment: str
+    rules: list[CellRule]
+    laxer: list[str]
+    """Where it asks for less than the leg before, in words."""
+
+
+class BoardRow(View):
+    """One kind of rule across the environments."""
+
+    kind: str
+    name: str
+    cells: list[Cell]
+
+
+class BoardColumn(View):
+    """One environment, or a class of them."""
+
+    environment: Named
+    version: int | None
+    adopted_by: str | None
+    in_force_from: Instant | None
+    baseline: str | None
+    draft: int | None
+    """A later version that waits to be adopted."""
+    draft_by: Named | None
+    coming: int | None
+    """A later version that is adopted already, and comes into force by itself."""
+    coming_at: Instant | None
+    source: str
+    """The document as YAML, to write a new version from."""
+    draft_source: str | None
+
+
+class Board(View):
+    """Rules down, environments across in the order of the route, classes of environments last."""
+
+    columns: list[BoardColumn]
+    rows: list[BoardRow]
+
+
+class Flip(View):
+    """A pending promotion that a policy would decide otherwise."""
+
+    number: int
+    service: str
+    version: str
+    was: Verdict
+    would_be: Verdict
+    because: str
+
+
+class Preview(View):
+    """What a document would change if it were adopted now."""
+
+    order: Order
+    """Whether it asks for more or less than what is in force."""
+    differences: list[str]
+    pending: int
+    approvals: int
+    """How many approvals would lapse, as each is bound to the policy it was given under."""
+    flips: list[Flip]
+
+
+async def board(backend: Backend, actor: Actor) -> Board:
+    """Every policy in force, beside each other."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        names = {person.id: person.name for person in await accounts.people(session)}
+        in_force = await policies.in_force_everywhere(session, now)
+        held = {name: await effective(session, row, now) for name, row in in_force.items()}
+        places, before = _in_order(await estate.routes(session))
+        classes = [one for one in await estate.classes(session) if one.id not in before]
+        columns = [await _column(session, one, in_force.get(one.id), names) for one in [*places, *classes]]
+    policies_in_order = [(one.id, held.get(one.id)) for one in [*places, *classes]]
+    own = {name: Policy.model_validate_json(row.document) for name, row in in_force.items()}
+    rows = []
+    for kind, title in KINDS.items():
+        cells = [
+            Cell(
+                environment=name,
+                rules=[
+                    CellRule(
+                        id=rule.id,
+                        title=rule.title,
+                        setting=briefly(rule),
+                        baseline=all(rule.id != mine.id for mine in own[name].rules),
+                    )
+                    for rule in (policy.rules if policy else ())
+                    if rule.kind == kind
+                ],
+                laxer=_laxer(held.get(before.get(name) or ""), policy, kind),
+            )
+            for name, policy in policies_in_order
+        ]
+        if any(cell.rules for cell in cells):
+            rows.append(BoardRow(kind=kind, name=title, cells=cells))
+    return Board(columns=columns, rows=rows)
+
+
+async def preview(
+    backend: Backend, actor: Actor, environment: str, document: str | dict[str, Any]
+) -> Preview:
+    """What a document would change, without keeping it.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault.
+        UnknownNameError: for an unknown environment.
+    """
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        _, policy = await checked(session, environment, document, now)
+        in_force = await policies.in_force(session, environment, now)
+        new = await in_full(session, policy, now)
+        old = await effective(session, in_force, now) if in_force else None
+        waiting = await promotions.pending_into(session, environment)
+        flips, lapsing = [], 0
+        for row in waiting:
+            grounds = await grounds_of(session, row, now)
+            was = grounds.sheet(now)
+            sheet = inspect(new, grounds.facts, grounds.decisions, now)
+            if new.digest != grounds.policy.digest:
+                lapsing += sum(seat.taken_by is not None for seat in was.seats())
+            if sheet.verdict is not was.verdict:
+                flips.append(
+                    Flip(
+                        number=row.number,
+                        service=row.release.service.title,
+                        version=row.release.version,
+                        was=was.verdict,
+                        would_be=sheet.verdict,
+                        because=sheet.sentence,
+                    )
+                )
+    return Preview(
+        order=compared(old, new).order if old else Order.STRICTER,
+        differences=differences(old, new) if old else ["It is the first policy of this environment."],
+        pending=len(waiting),
+        approvals=lapsing,
+        flips=flips,
+    )
+
+
+async def in_full(session: Session, policy: Policy, now: datetime) -> Policy:
+    """A document with what its baseline in force asks for."""
+    if policy.inherits is None:
+        return policy
+    baseline = await policies.in_force(session, policy.inherits, now)
+    return inherited(Policy.model_validate_json(baseline.document), policy) if baseline else policy
+
+
+def _in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, str | None]]:
+    """Environments in the order of the standard routes, and for each the one it is held against."""
+    places: list[EnvironmentRow] = []
+    before: dict[str, str | None] = {}
+    for route in sorted(routes, key=lambda one: (one.lets_in is not None, one.id)):
+        for leg in route.legs:
+            if leg.environment_id in before:
+                continue
+            earlier = [one for one in route.legs if one.position == leg.position - 1]
+            before[leg.environment_id] = earlier[0].environment_id if earlier else None
+            places.append(leg.environment)
+    return places, before
+
+
+def _laxer(before: Policy | None, policy: Policy | None, kind: str) -> list[str]:
+    if before is None or policy is None:
+        return []
+    lines = compared(before, policy).rules
+    return [line.says for line in lines if line.kind == kind and line.order is Order.LAXER]
+
+
+async def _column(
+    session: Session, place: EnvironmentRow, row: PolicyRow | None, names: dict[str, str]
+) -> BoardColumn:
+    latest = next(iter(await policies.versions(session, place.id)), None)
+    draft = latest if latest is not None and latest.in_force_from is None else None
+    coming_at = latest.in_force_from if latest is not None and latest is not row else None
+    document = Policy.model_validate_json(row.document) if row else None
+    baseline = (
+        await estate.environment(session, document.inherits) if document and document.inherits else None
+    )
+    return BoardColumn(
+        environment=Named(id=place.id, name=place.title),
+        version=row.version if row else None,
+        adopted_by=names.get(row.adopter_id or "") if row else None,
+        in_force_from=row.in_force_from if row else None,
+        baseline=baseline.title if baseline else None,
+        draft=draft.version if draft else None,
+        coming=latest.version if latest is not None and coming_at is not None else None,
+        coming_at=coming_at,
+        draft_by=Named(id=draft.author_id, name=names[draft.author_id]) if draft else None,
+        source=source_of(document) if document else "",
+        draft_source=source_of(Policy.model_validate_json(draft.document)) if draft else None,
+    )
+
+
+def source_of(policy: Policy) -> str:
+    """A policy as people write it: YAML, without what is left at its default."""
+    plain = policy.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    plain = {key: plain[key] for key in ("format", "title", "zone", "inherits", "rules") if key in plain}
+    first = ("id", "kind", "title")
+    plain["rules"] = [
+        {key: rule[key] for key in sorted(rule, key=lambda k: first.index(k) if k in first else 9)}
+        for rule in plain.get("rules", [])
+    ]
+    return yaml.safe_dump(plain, sort_keys=False, allow_unicode=True, width=100)
+
+
+class Changes(View):
+    """What one version of a policy changed against another."""
+
+    version: int
+    since: int | None
+    order: Order
+    differences: list[str]
+
+
+async def changes(
+    backend: Backend, actor: Actor, environment: str, version: int, since: int | None
+) -> Changes:
+    """What a version changed against an earlier one; against the one before it where none is named.
+
+    Raises:
+        NotFoundError: when there is no such version.
+    """
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        row = await policies.version(session, environment, version)
+        before = since if since is not None else version - 1
+        old = await policies.version(session, environment, before)
+    if row is None or (old is None and before > 0):
+        raise NotFoundError(f"There is no version {version if row is None else before} of that policy.")
+    new = Policy.model_validate_json(row.document)
+    if old is None:
+        return Changes(version=version, since=None, order=Order.STRICTER, differences=["The first version."])
+    was = Policy.model_validate_json(old.document)
+    return Changes(
+        version=version, since=before, order=compared(was, new).order, differences=differences(was, new)
+    )

@@ -1,0 +1,170 @@
+<!-- One environment's policy, opened: its source, what a change would bring about, its versions. -->
+<script lang="ts">
+	import { api, data, saying, type Board } from '$lib/api/client';
+	import { session } from '$lib/session.svelte';
+	import Changes from './changes.svelte';
+	import type { keysFor } from './places';
+	import Versions from './versions.svelte';
+	import { Writing } from './writing.svelte';
+
+	let { column, rule, back, onkept }: { column: Board['columns'][number]; rule: string | null; back: string; onkept: () => Promise<void> } = $props();
+
+	// svelte-ignore state_referenced_locally
+	const writing = new Writing(column.environment.id, column.source, column.draft_source ?? column.source);
+	// svelte-ignore state_referenced_locally
+	let shown = $state<'changes' | 'versions'>('changes');
+	let reason = $state('');
+	let from = $state('');
+	let refused = $state('');
+	let done = $state('');
+	let busy = $state(false);
+	const rights = $derived(session.me?.rights ?? []);
+	const own = $derived(column.draft_by?.id === session.me?.id);
+	const drafted = $derived(column.draft !== null && writing.source === column.draft_source);
+	const tools = Promise.all([import('./editor.svelte'), data(api.GET('/api/policy-schema'))]);
+
+	async function draft() {
+		const version = await writing.draft();
+		if (version === null) return;
+		done = `Version ${version} is drafted. Somebody else has to adopt it.`;
+		await onkept();
+	}
+
+	async function adopt() {
+		if (column.draft === null) return;
+		busy = true;
+		try {
+			await data(
+				api.POST('/api/environments/{environment}/policies/{version}/adopt', {
+					params: { path: { environment: column.environment.id, version: column.draft } },
+					body: { reason, in_force_from: from ? new Date(from).toISOString() : null }
+				})
+			);
+			done = from ? `Version ${column.draft} is adopted, in force from the time you chose.` : `Version ${column.draft} is in force.`;
+			refused = '';
+			await onkept();
+		} catch (error) {
+			refused = saying(error);
+		} finally {
+			busy = false;
+		}
+	}
+</script>
+
+<div class="sheet">
+	<div class="bar">
+		<a href={back} class="underline">All environments</a>
+		<h2>{column.environment.name}</h2>
+		<span class="soft">{column.version === null ? 'No policy yet' : `version ${column.version} in force`}{column.baseline ? `, adds to the baseline ${column.baseline}` : ''}{column.draft === null ? '' : `; version ${column.draft} drafted by ${column.draft_by?.name}`}</span>
+		<span class="tabs" role="tablist">
+			<button role="tab" aria-selected={shown === 'changes'} onclick={() => (shown = 'changes')}>Changes</button>
+			<button role="tab" aria-selected={shown === 'versions'} onclick={() => (shown = 'versions')}>Versions</button>
+		</span>
+	</div>
+	<div class="halves">
+		<div class="source">
+			{#await tools}
+				<p class="soft">Opening the source…</p>
+			{:then [editor, schema]}
+				<editor.default source={writing.source} faults={writing.faults} {rule} {schema} readonly={!rights.includes('write policy')} onwrite={(text) => writing.write(text)} />
+			{:catch error}
+				<p role="alert">{saying(error)}</p>
+			{/await}
+		</div>
+		<div class="side">
+			{#if done}<p class="done" role="status">{done}</p>{/if}
+			{#if shown === 'versions'}
+				<Versions environment={column.environment.id} zone="Europe/Rome" version={column.version} />
+			{:else}
+				<Changes {writing} />
+				{#if drafted && rights.includes('adopt policy') && !writing.refused}
+					<section class="act" aria-label="Adopt">
+						<h3>Adopt version {column.draft}</h3>
+						{#if own}
+							<p class="soft">You wrote it; somebody else has to adopt it.</p>
+						{:else}
+							<label class="reason">Reason<textarea class="field" rows="2" bind:value={reason}></textarea></label>
+							<label>In force from <input class="field" type="datetime-local" bind:value={from} /></label>
+							<span class="soft">{from ? '' : 'at once'}</span>
+							{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
+							<button class="button" disabled={busy} onclick={adopt}>Adopt version {column.draft}</button>
+						{/if}
+					</section>
+				{:else if writing.changed && !drafted && rights.includes('write policy')}
+					<button class="button" disabled={writing.busy || writing.refused !== ''} onclick={draft}>Keep as a draft</button>
+					<span class="soft">A second person adopts it.</span>
+				{/if}
+			{/if}
+		</div>
+	</div>
+</div>
+
+<style>
+	.bar {
+		display: flex;
+		align-items: baseline;
+		gap: 1rem;
+		border-bottom: 1.5px solid var(--ink);
+		padding-bottom: 3px;
+	}
+	h2 {
+		font-size: 20px;
+	}
+	.tabs {
+		margin-left: auto;
+		display: flex;
+		gap: 1rem;
+		font-family: var(--serif);
+		font-size: 16px;
+	}
+	.tabs button {
+		cursor: pointer;
+	}
+	.tabs [aria-selected='true'] {
+		font-weight: 700;
+		box-shadow: 0 2px 0 var(--wax);
+	}
+	.halves {
+		display: grid;
+		grid-template-columns: minmax(0, 1.25fr) minmax(0, 1fr);
+		gap: 24px;
+		padding-top: 0.8rem;
+	}
+	.source {
+		height: calc(100vh - 250px);
+		min-height: 380px;
+	}
+	.side {
+		max-height: calc(100vh - 250px);
+		min-height: 380px;
+		overflow-y: auto;
+	}
+	.done {
+		border-left: 4px solid var(--verdigris);
+		padding-left: 0.7rem;
+		margin-bottom: 0.6rem;
+	}
+	.act {
+		border-top: 1.5px solid var(--ink);
+		padding-top: 0.5rem;
+	}
+	.act h3 {
+		font-size: 17px;
+	}
+	.reason {
+		display: grid;
+	}
+	.refused {
+		color: var(--wax);
+		font-weight: 600;
+	}
+	.act .button {
+		display: flex;
+		margin-top: 0.5rem;
+	}
+	@media (max-width: 900px) {
+		.halves {
+			grid-template-columns: 1fr;
+		}
+	}
+</style>

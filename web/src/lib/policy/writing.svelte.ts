@@ -1,0 +1,117 @@
+// A policy being written: what it would change, and what the past says of it.
+import { api, data, lines, Refusal, saying, type Preview, type Progress, type Rehearsal } from '$lib/api/client';
+
+const TYPING_MS = 350;
+
+export interface Fault {
+	place: string;
+	reason: string;
+}
+
+export class Writing {
+	source = $state('');
+	preview = $state<Preview | null>(null);
+	faults = $state<Fault[]>([]);
+	refused = $state('');
+	busy = $state(false);
+	progress = $state<Progress | null>(null);
+	outcome = $state<Rehearsal | null>(null);
+	names = $state<Record<string, string>>({});
+	#timer: ReturnType<typeof setTimeout> | undefined;
+	#stop: AbortController | null = null;
+	#asked = 0;
+
+	constructor(
+		readonly environment: string,
+		readonly before: string,
+		source: string
+	) {
+		this.source = source;
+		if (this.changed) void this.look();
+	}
+
+	get changed(): boolean {
+		return this.source.trim() !== this.before.trim();
+	}
+
+	readonly rehearsing = $derived(this.progress !== null && this.outcome === null);
+
+	write(source: string): void {
+		this.source = source;
+		this.stop();
+		this.outcome = null;
+		clearTimeout(this.#timer);
+		this.#timer = setTimeout(() => void this.look(), TYPING_MS);
+	}
+
+	/** What it would change now; faults stand beside their places. */
+	async look(): Promise<void> {
+		const asked = ++this.#asked;
+		await this.#try(async () => {
+			const preview = await data(
+				api.POST('/api/environments/{environment}/policies/preview', {
+					params: { path: { environment: this.environment } },
+					body: { document: this.source }
+				})
+			);
+			if (asked === this.#asked) this.preview = preview;
+		}, asked);
+	}
+
+	/** Keep it as a draft; its version, or null when it was refused. */
+	async draft(): Promise<number | null> {
+		this.busy = true;
+		try {
+			return await this.#try(async () => {
+				const kept = await data(
+					api.POST('/api/environments/{environment}/policies', {
+						params: { path: { environment: this.environment } },
+						body: { document: this.source }
+					})
+				);
+				return kept.version;
+			});
+		} finally {
+			this.busy = false;
+		}
+	}
+
+	/** Hold the past against it; what was found so far goes when it is stopped. */
+	async rehearse(days: number): Promise<void> {
+		this.stop();
+		this.outcome = null;
+		const stop = new AbortController();
+		this.#stop = stop;
+		await this.#try(async () => {
+			const path = `/api/environments/${encodeURIComponent(this.environment)}/policies/rehearsal?days=${days}`;
+			for await (const step of lines<Progress>(path, { document: this.source }, stop.signal)) {
+				this.progress = step;
+				this.names = step.names ?? {};
+				this.outcome = step.outcome;
+			}
+		});
+		if (this.#stop === stop) this.#stop = null;
+	}
+
+	stop(): void {
+		this.#stop?.abort();
+		this.#stop = null;
+		this.progress = null;
+	}
+
+	async #try<T>(act: () => Promise<T>, asked?: number): Promise<T | null> {
+		try {
+			const value = await act();
+			if (asked === undefined || asked === this.#asked) {
+				this.faults = [];
+				this.refused = '';
+			}
+			return value;
+		} catch (error) {
+			if (error instanceof DOMException || (asked !== undefined && asked !== this.#asked)) return null;
+			this.faults = error instanceof Refusal ? (error.fields ?? []) : [];
+			this.refused = saying(error);
+			return null;
+		}
+	}
+}
