@@ -208,7 +208,11 @@ def _laxer(before: Policy | None, policy: Policy | None, kind: str) -> list[str]
     if before is None or policy is None:
         return []
     lines = compared(before, policy).rules
-    return [line.says for line in lines if line.kind == kind and line.order is Order.LAXER]
+    return [
+        line.says.replace(f" ({Order.LAXER})", "")
+        for line in lines
+        if line.kind == kind and line.order is Order.LAXER
+    ]
 
 
 async def _column(
@@ -245,7 +249,19 @@ def source_of(policy: Policy) -> str:
         {key: rule[key] for key in sorted(rule, key=lambda k: first.index(k) if k in first else 9)}
         for rule in plain.get("rules", [])
     ]
-    return yaml.safe_dump(plain, sort_keys=False, allow_unicode=True, width=100)
+    return yaml.dump(plain, Dumper=_Lines, sort_keys=False, allow_unicode=True, width=100)
+
+
+class _Lines(yaml.SafeDumper):
+    """YAML by the line, with short lists of words in one."""
+
+
+def _list(dumper: _Lines, items: list[Any]) -> yaml.Node:
+    flat = not any(isinstance(one, list | dict) for one in items)
+    return dumper.represent_sequence("tag:yaml.org,2002:seq", items, flow_style=flat)
+
+
+_Lines.add_representer(list, _list)
 
 
 class Changes(View):

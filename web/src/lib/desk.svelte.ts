@@ -2,6 +2,10 @@
 import { api, data, saying, type Row } from './api/client';
 import { GROUPS } from './words';
 
+function text(row: Row): string {
+	return [row.service.name, row.version, row.source, row.target.name, row.requested_by.name, row.sentence, row.kind, row.bundle?.name].join(' ').toLowerCase();
+}
+
 export class DeskState {
 	rows = $state<Row[]>([]);
 	start = $state(Date.now());
@@ -11,9 +15,15 @@ export class DeskState {
 	changed = $state<ReadonlySet<number>>(new Set());
 	#seen = new Map<number, string>();
 
-	constructor(private readonly station: () => string | null) {}
+	constructor(
+		private readonly station: () => string | null,
+		private readonly words: () => string = () => ''
+	) {}
 
-	shown = $derived.by(() => this.rows.filter((row) => !this.station() || row.target.id === this.station()));
+	shown = $derived.by(() => {
+		const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
+		return this.rows.filter((row) => (!this.station() || row.target.id === this.station()) && words.every((word) => text(row).includes(word)));
+	});
 	groups = $derived(
 		GROUPS.map((group) => ({ ...group, rows: this.shown.filter((row) => row.waits_for === group.id) })).filter(
 			(group) => group.rows.length > 0 || (group.empty && this.loaded)
@@ -34,6 +44,37 @@ export class DeskState {
 		} catch (error) {
 			this.failed = saying(error);
 		}
+	}
+
+	/** What is marked to be approved together: only what waits for oneself, and for the same seat. */
+	marked = $state<readonly number[]>([]);
+	together = $derived(this.rows.filter((row) => this.marked.includes(row.number) && row.waits_for === 'you'));
+	seat = $derived.by(() => {
+		const labels = new Set(this.together.map((row) => row.seats.find((seat) => seat.yours && seat.taken_by === null)?.label));
+		return labels.size === 1 ? ([...labels][0] ?? null) : null;
+	});
+
+	mark(number: number | null): void {
+		const row = this.rows.find((one) => one.number === number);
+		if (row?.waits_for !== 'you') return;
+		this.marked = this.marked.includes(row.number) ? this.marked.filter((one) => one !== row.number) : [...this.marked, row.number];
+	}
+
+	/** Approve each that is marked, on what its own file shows; what is refused stays marked. Gives the refusals. */
+	async approve(comment: string): Promise<string[]> {
+		const refused: string[] = [];
+		for (const { number, service, version } of this.together) {
+			const path = { number };
+			try {
+				const file = await data(api.GET('/api/promotions/{number}/dossier', { params: { path } }));
+				await data(api.POST('/api/promotions/{number}/approve', { params: { path }, body: { shown: file.mine.shown, comment } }));
+				this.marked = this.marked.filter((one) => one !== number);
+			} catch (error) {
+				refused.push(`${service.name} ${version}: ${saying(error)}`);
+			}
+		}
+		await this.load();
+		return refused;
 	}
 
 	/** The row after or before another, in the order shown; the first one when there is none. */

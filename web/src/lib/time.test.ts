@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { city, HOUR, span, stretch, ticks, when } from './time';
+import { city, HOUR, instant, span, stretch, ticks, wall, when } from './time';
 
 const ROME = 'Europe/Rome';
 
@@ -32,4 +32,15 @@ describe('the axis', () => {
 		expect(stretch(120, 150, 0, 100)).toBeNull();
 		expect(stretch(-9, 0, 0, 100)).toBeNull();
 	});
+});
+
+it('what a field says leads back to its instant, also around a change of the clocks', () => {
+	for (const text of ['2026-11-26T09:00', '2026-10-25T01:30', '2026-10-25T03:30', '2026-03-29T03:00']) {
+		const at = instant(text, 'Europe/Rome');
+		expect(at).not.toBeNull();
+		expect(wall(at!, 'Europe/Rome')).toBe(text);
+	}
+	expect(new Date(instant('2026-10-25T02:30', 'Europe/Rome')!).toISOString()).toBe('2026-10-25T00:30:00.000Z');
+	expect(instant('2026-03-29T02:30', 'Europe/Rome')).toBeNull();
+	expect(instant('', 'Europe/Rome')).toBeNull();
 });

@@ -37,6 +37,8 @@ export function span(ms: number): string {
 }
 
 export const HOUR = 3_600_000;
+/** How far the forecasts reach. */
+export const REACH = 336 * HOUR;
 export const SPANS = [
 	{ id: '6h', label: '6 h', ms: 6 * HOUR, tick: 1 },
 	{ id: '1d', label: '1 day', ms: 24 * HOUR, tick: 6 },
@@ -72,4 +74,22 @@ export function stretch(from: number, to: number, start: number, ms: number): { 
 	const left = Math.max(0, (from - start) / ms);
 	const right = Math.min(1, (to - start) / ms);
 	return right > left ? { left, width: right - left } : null;
+}
+
+/** An instant as a field of date and time takes it, in a zone. */
+export function wall(at: number, zone: string): string {
+	const parts = format(zone, { year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit' }).formatToParts(at);
+	const part = (type: string) => parts.find((one) => one.type === type)?.value ?? '';
+	return `${part('year')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}`;
+}
+
+/** The instant of such a text; of two, the first; null where the clock skips it or nothing is written. */
+export function instant(text: string, zone: string): number | null {
+	const naive = Date.parse(`${text}Z`);
+	if (Number.isNaN(naive)) return null;
+	for (let hours = 15; hours >= -15; hours -= 0.25) {
+		const at = naive - hours * HOUR;
+		if (wall(at, zone) === text) return at;
+	}
+	return null;
 }

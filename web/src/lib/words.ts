@@ -13,7 +13,7 @@ export const GROUPS: { id: Row['waits_for']; title: string; empty?: string }[] =
 
 export const TEXTURES = [
 	{ id: 'open', label: 'open' },
-	{ id: 'freeze', label: 'closed by a freeze' },
+	{ id: 'freeze', label: 'freeze' },
 	{ id: 'hours', label: 'outside hours' },
 	{ id: 'soak', label: 'soak, notice, pace' }
 ] as const;
@@ -37,3 +37,41 @@ export function bytes(size: number): string {
 	if (size < 1_000_000) return `${(size / 1000).toFixed(0)} kB`;
 	return `${(size / 1_000_000).toFixed(1)} MB`;
 }
+
+export const VIEWS = [
+	{ path: '/desk', name: 'Desk', key: 'd' },
+	{ path: '/policies', name: 'Policies', key: 'p' },
+	{ path: '/ledger', name: 'Ledger', key: 'l' },
+	{ path: '/set-up', name: 'Set-up', key: 's' }
+];
+
+export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
+	{
+		where: 'Everywhere',
+		keys: [
+			['Ctrl+K', 'find anything and go there'],
+			...VIEWS.map((view): [string, string] => [`g ${view.key}`, `go to the ${view.name}`]),
+			['?', 'these keys']
+		]
+	},
+	{
+		where: 'On the Desk',
+		keys: [
+			['j k', 'the next promotion, the one before'],
+			['o', 'open it'],
+			['x', 'mark it, to approve several together'],
+			['/', 'find on the Desk'],
+			['t', 'the time probe; arrows move it by an hour, Page Up and Down by a day'],
+			['Esc', 'back to now']
+		]
+	},
+	{
+		where: 'In a dossier',
+		keys: [
+			['a', 'approve'],
+			['r', 'write the reason'],
+			['n', 'the next one that waits for you'],
+			['u', 'back to the Desk']
+		]
+	}
+];

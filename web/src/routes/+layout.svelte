@@ -3,23 +3,23 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, data, saying, whenSignedOut, type RouteLine as Line } from '$lib/api/client';
+	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
+	import Palette from '$lib/parts/palette.svelte';
 	import RouteLine from '$lib/parts/route-line.svelte';
+	import Shortcuts from '$lib/parts/shortcuts.svelte';
 	import { session } from '$lib/session.svelte';
+	import { VIEWS } from '$lib/words';
 	import type { Snippet } from 'svelte';
 
 	let { children }: { children: Snippet } = $props();
 
-	const VIEWS = [
-		{ path: '/desk', name: 'Desk' },
-		{ path: '/policies', name: 'Policies' },
-		{ path: '/ledger', name: 'Ledger' },
-		{ path: '/set-up', name: 'Set-up' }
-	];
 	const outside = $derived(page.url.pathname === '/sign-in');
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
 	let lines = $state<Line[]>([]);
 	let failed = $state('');
+	let opened = $state<'palette' | 'keys' | null>(null);
+	let going = false;
 	const line = $derived(lines.find((one) => one.id === page.url.searchParams.get('route')) ?? lines[0]);
 
 	whenSignedOut(() => {
@@ -58,6 +58,20 @@
 		await goto('/sign-in');
 	}
 
+	function keys(event: KeyboardEvent) {
+		if (!session.me || outside) return;
+		if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+			event.preventDefault();
+			opened = opened === 'palette' ? null : 'palette';
+			return;
+		}
+		if (busyElsewhere(event)) return;
+		const view = going ? VIEWS.find((one) => one.key === event.key) : undefined;
+		going = event.key === 'g';
+		if (view) void goto(view.path);
+		else if (event.key === '?') opened = 'keys';
+	}
+
 	function hrefFor(station: string | null): string {
 		return hrefWith('at', station);
 	}
@@ -70,6 +84,8 @@
 		return query.size ? `${base}?${query}` : base;
 	}
 </script>
+
+<svelte:window onkeydown={keys} />
 
 {#if outside}
 	{@render children()}
@@ -86,6 +102,8 @@
 			<span class="live" data-state={live.state} role="status">
 				{live.state === 'lost' ? 'Connection lost; what you see may be old. Trying again.' : ''}
 			</span>
+			<button class="plain" onclick={() => (opened = 'palette')}>Find <kbd>Ctrl K</kbd></button>
+			<button class="plain" onclick={() => (opened = 'keys')}>Keys <kbd>?</kbd></button>
 			<button class="plain" onclick={switchTheme}>{dark ? 'By day' : 'By night'}</button>
 			<span class="me" title={session.me.groups.map((group) => group.name).join(', ')}>{session.me.name}</span>
 			<button class="plain" onclick={signOut}>Sign out</button>
@@ -103,6 +121,7 @@
 			</div>
 		{/if}
 	</header>
+	{#if opened === 'palette'}<Palette onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
 	<main id="content" tabindex="-1">
 		{@render children()}
 	</main>

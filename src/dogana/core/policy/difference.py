@@ -1,10 +1,16 @@
 """What changed between two policies, in words, rule by rule."""
 
+import re
+from datetime import timedelta
 from typing import Any
 
-from dogana.core.policy.document import Policy
-from dogana.core.words import listed
+from pydantic import TypeAdapter
 
+from dogana.core.policy.document import Policy
+from dogana.core.words import lasting, listed
+
+_ISO_SPAN = re.compile(r"P(\d+[YMWD])*(T(\d+[HMS])+)?$")
+_SPAN = TypeAdapter(timedelta)
 _SAID_APART = frozenset({"id", "kind", "title"})
 
 
@@ -95,9 +101,9 @@ def _said(value: Any) -> str:
         return ", ".join(f"{_name(k)} {_said(v)}" for k, v in value.items())
     if isinstance(value, list):
         return listed([_said(one) for one in value])
-    if value is None:
-        return "nothing"
-    return {True: "yes", False: "no"}.get(value, str(value)) if isinstance(value, bool) else str(value)
+    if value is None or isinstance(value, bool):
+        return {None: "nothing", True: "yes", False: "no"}[value]
+    return lasting(_SPAN.validate_python(value)) if _ISO_SPAN.match(str(value)) else str(value)
 
 
 def _name(key: str) -> str:

@@ -144,5 +144,7 @@ def _follows(error: Any, exc: ValidationError) -> bool:
 
 
 def _reason(error: Any) -> str:
+    if error["type"] == "time_delta_parsing":
+        return "not a span of time: write PT2H for two hours, P3D for three days"
     message: str = error["msg"]
     return message.removeprefix("Value error, ")

@@ -1,7 +1,8 @@
 <!-- One promotion on the Desk: stamp, what, why it waits, on whom, until when. -->
 <script lang="ts">
 	import type { Row } from '$lib/api/client';
-	import { span as lasting, type Span } from '$lib/time';
+	import { probed } from '$lib/probe';
+	import { REACH, span as lasting, type Span } from '$lib/time';
 	import { stampOf } from '$lib/words';
 	import Seats from './seats.svelte';
 	import Stamp from './stamp.svelte';
@@ -12,26 +13,37 @@
 		start,
 		span,
 		changed,
+		probe,
+		marked,
 		onfocus
-	}: { row: Row; start: number; span: Span; changed: boolean; onfocus: () => void } = $props();
+	}: {
+		row: Row;
+		start: number;
+		span: Span;
+		changed: boolean;
+		probe: number | null;
+		marked: boolean;
+		onfocus: () => void;
+	} = $props();
 
 	const waited = $derived(lasting(start - Date.parse(row.requested_at)));
+	const then = $derived(probe === null ? null : probed(row, probe, start + REACH));
 	const open = $derived(row.waits_for !== 'moving' && row.waits_for !== 'ended');
 </script>
 
 <li>
-	<a id="row-{row.number}" class="row" class:changed href="/promotion/{row.number}" {onfocus} data-number={row.number}>
-		<span class="stamp"><Stamp says={stampOf(row)} /></span>
+	<a id="row-{row.number}" class="row" class:changed class:marked href="/promotion/{row.number}" {onfocus} data-number={row.number}>
+		<span class="stamp"><Stamp says={then ? then.verdict : stampOf(row)} /></span>
 		<span class="what">
 			<span class="service"><b>{row.service.name}</b> <span class="mono">{row.version}</span></span>
 			<span class="soft leg">{#if row.kind !== 'ordinary'}<b class="kind" data-urgent={row.urgent}>{row.kind}</b>{/if}{row.source ? `${row.source} → ` : 'into '}{row.target.name}</span>
 		</span>
 		<span class="why">
-			<span>{row.sentence}</span>
-			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}</span>
+			{#if then}<span class="then">At the probe: {then.says}</span>{:else}<span>{row.sentence}</span>{/if}
+			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}{marked ? ' · marked' : ''}</span>
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
-		<span class="time">{#if open}<TimeBar {row} {start} {span} />{/if}</span>
+		<span class="time">{#if open}<TimeBar {row} {start} {span} {probe} />{/if}</span>
 	</a>
 </li>
 
@@ -54,6 +66,13 @@
 	}
 	.changed {
 		box-shadow: -10px 0 0 -6px var(--wax);
+	}
+	.marked {
+		background: var(--wash);
+		box-shadow: -10px 0 0 -4px var(--blue);
+	}
+	.then {
+		color: var(--blue);
 	}
 	.what,
 	.why {

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import type { Row } from '$lib/api/client';
 	import { stretch, ticks, when, type Span } from '$lib/time';
-	let { row, start, span }: { row: Row; start: number; span: Span } = $props();
+	let { row, start, span, probe = null }: { row: Row; start: number; span: Span; probe?: number | null } = $props();
 
 	const now = $derived(new Date(start));
 	const zone = $derived(row.target.zone);
@@ -30,6 +30,7 @@
 	{#each closings as closing, n (n)}
 		<i class="closing texture-{closing.texture}" style:left="{closing.left * 100}%" style:width="{closing.width * 100}%"></i>
 	{/each}
+	{#if probe !== null && probe <= start + span.ms}<i class="probe" style:left="{((probe - start) / span.ms) * 100}%"></i>{/if}
 	{#if flag !== null}
 		<i class="flag" style:left="{flag * 100}%"></i>
 		{#if first !== null && first > start}
@@ -53,6 +54,11 @@
 	.night {
 		width: 1px;
 		background: var(--hair);
+	}
+	.probe {
+		width: 1.5px;
+		top: -14px;
+		background: var(--blue);
 	}
 	.closing {
 		top: 9px;

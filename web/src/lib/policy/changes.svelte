@@ -61,11 +61,11 @@
 		{/if}
 		{#if outcome}
 			<p>
-				Of {count(outcome.of, 'promotion')}, {outcome.departed} departed and {outcome.badly} of those {outcome.badly === 1 ? 'was' : 'were'} rolled back.
+				Of {count(outcome.of, 'promotion')}, {outcome.departed} departed and {outcome.badly || 'none'} of those {outcome.badly === 1 ? 'was' : 'were'} rolled back.
 				{#if outcome.turned.length === 0}
 					<b>It would have decided all of them as they were decided.</b>
 				{:else}
-					<b>It would have stopped {stopped.length}</b>{#if stopped.length}, {stopped.filter((one) => one.badly).length} of which ended badly{/if}{outcome.turned.length > stopped.length ? `, and let go ${outcome.turned.length - stopped.length} that were not` : ''}.
+					<b>It would have stopped {stopped.length || 'none'}</b>{#if stopped.length}, {stopped.filter((one) => one.badly).length || 'none'} of which ended badly{/if}{outcome.turned.length > stopped.length ? `, and let go ${outcome.turned.length - stopped.length} that were not` : ''}.
 				{/if}
 			</p>
 			{#if stopped.length}
@@ -119,6 +119,12 @@
 		gap: 0.8rem;
 		align-items: center;
 		padding: 0.2rem 0 0.4rem;
+	}
+	.start label {
+		display: flex;
+		gap: 0.5rem;
+		align-items: center;
+		white-space: nowrap;
 	}
 	progress {
 		width: 100%;

@@ -93,6 +93,9 @@
 		height: 100%;
 		font-size: 12.5px;
 	}
+	.editor :global(.cm-focused) {
+		outline: 2px solid var(--blue);
+	}
 	.editor :global(.cm-scroller) {
 		font-family: var(--mono);
 		overflow: auto;

@@ -76,7 +76,7 @@
 			{#if shown === 'versions'}
 				<Versions environment={column.environment.id} zone="Europe/Rome" version={column.version} />
 			{:else}
-				<Changes {writing} />
+				<div class="read"><Changes {writing} /></div>
 				{#if drafted && rights.includes('adopt policy') && !writing.refused}
 					<section class="act" aria-label="Adopt">
 						<h3>Adopt version {column.draft}</h3>
@@ -91,8 +91,10 @@
 						{/if}
 					</section>
 				{:else if writing.changed && !drafted && rights.includes('write policy')}
-					<button class="button" disabled={writing.busy || writing.refused !== ''} onclick={draft}>Keep as a draft</button>
-					<span class="soft">A second person adopts it.</span>
+					<p class="act">
+						<button class="button" disabled={writing.busy || writing.refused !== ''} onclick={draft}>Keep as a draft</button>
+						<span class="soft">It changes nothing until a second person adopts it.</span>
+					</p>
 				{/if}
 			{/if}
 		</div>
@@ -130,13 +132,17 @@
 		gap: 24px;
 		padding-top: 0.8rem;
 	}
-	.source {
-		height: calc(100vh - 250px);
+	.source,
+	.side {
+		height: calc(100vh - 292px);
 		min-height: 380px;
 	}
 	.side {
-		max-height: calc(100vh - 250px);
-		min-height: 380px;
+		display: flex;
+		flex-direction: column;
+	}
+	.read {
+		flex: 1;
 		overflow-y: auto;
 	}
 	.done {
@@ -159,8 +165,7 @@
 		font-weight: 600;
 	}
 	.act .button {
-		display: flex;
-		margin-top: 0.5rem;
+		margin-top: 0.3rem;
 	}
 	@media (max-width: 900px) {
 		.halves {

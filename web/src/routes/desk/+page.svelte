@@ -2,15 +2,28 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { DeskState } from '$lib/desk.svelte';
+	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
 	import DeskRow from '$lib/parts/desk-row.svelte';
 	import TimeAxis from '$lib/parts/time-axis.svelte';
-	import { clock, city, day, SPANS } from '$lib/time';
+	import TimeProbe from '$lib/parts/time-probe.svelte';
+	import { city, clock, day, HOUR, instant, SPANS, wall } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
 
 	const ZONE = 'Europe/Rome';
 	const station = $derived(page.url.searchParams.get('at'));
-	const desk = new DeskState(() => station);
+	const words = $derived(page.url.searchParams.get('words') ?? '');
+	const probe = $derived.by(() => {
+		const at = Date.parse(page.url.searchParams.get('probe') ?? '');
+		return Number.isNaN(at) ? null : at;
+	});
+	const desk = new DeskState(
+		() => station,
+		() => words
+	);
+	let reason = $state('');
+	let refused = $state<string[]>([]);
+	let busy = $state(false);
 	const span = $derived(SPANS.find((one) => one.id === page.url.searchParams.get('span')) ?? SPANS[2]);
 	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length);
 	const pending = $derived(desk.rows.filter((row) => !['moving', 'ended'].includes(row.waits_for)).length);
@@ -21,20 +34,43 @@
 		void desk.load();
 	});
 
-	function zoomed(id: string): string {
+	function withThe(key: string, value: string | null): string {
 		const query = new URLSearchParams(page.url.searchParams);
-		query.set('span', id);
-		return `?${query}`;
+		if (value) query.set(key, value);
+		else query.delete(key);
+		return query.size ? `?${query}` : '/desk';
+	}
+	function put(key: string, value: string | null) {
+		void goto(withThe(key, value), { keepFocus: true, noScroll: true, replaceState: true });
+	}
+	function probeAt(at: number | null) {
+		put('probe', at === null ? null : new Date(at).toISOString());
+	}
+
+	async function approveAll() {
+		busy = true;
+		refused = await desk.approve(reason.trim());
+		if (refused.length === 0) reason = '';
+		busy = false;
 	}
 
 	function keys(event: KeyboardEvent) {
-		if (event.ctrlKey || event.metaKey || event.altKey) return;
-		if (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName)) return;
+		if (busyElsewhere(event)) return;
 		if (event.key === 'j' || event.key === 'k') {
 			chosen = desk.beside(chosen, event.key === 'j' ? 1 : -1);
 			document.getElementById(`row-${chosen}`)?.focus();
 		} else if (event.key === 'o' && chosen !== null) {
 			void goto(`/promotion/${chosen}`);
+		} else if (event.key === 'x') {
+			desk.mark(chosen);
+		} else if (event.key === '/') {
+			event.preventDefault();
+			document.getElementById('words')?.focus();
+		} else if (event.key === 't') {
+			if (probe === null) probeAt(desk.start + HOUR);
+			document.getElementById('probe')?.focus();
+		} else if (event.key === 'Escape' && probe !== null) {
+			probeAt(null);
 		}
 	}
 </script>
@@ -48,7 +84,7 @@
 		<span class="soft">{desk.loaded ? `of ${pending} pending` : ''}</span>
 	</h1>
 	<span class="soft">{day(new Date(desk.start), ZONE)} {clock(new Date(desk.start), ZONE)}, {city(ZONE)}</span>
-	<span class="keys soft"><kbd>j</kbd> <kbd>k</kbd> move <kbd>o</kbd> open</span>
+	<input id="words" class="field words" type="search" placeholder="Find  /" aria-label="Find on the Desk" value={words} oninput={(event) => put('words', event.currentTarget.value)} />
 	<ul class="legend" aria-label="Textures of time">
 		{#each TEXTURES as texture (texture.id)}
 			<li><i class="texture-{texture.id}"></i>{texture.label}</li>
@@ -57,23 +93,30 @@
 	</ul>
 	<nav class="zoom" aria-label="How far the time bars reach">
 		{#each SPANS as one (one.id)}
-			<a href={zoomed(one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
+			<a href={withThe('span', one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
 		{/each}
 	</nav>
 </div>
 
+{#if probe !== null}
+	<p class="probed" role="status">
+		<span>As things stand, <b>{day(new Date(probe), ZONE)} {clock(new Date(probe), ZONE)}, {city(ZONE)}</b></span>
+		<label>Probe <input class="field" type="datetime-local" value={wall(probe, ZONE)} onchange={(event) => probeAt(instant(event.currentTarget.value, ZONE))} /></label>
+		<a class="underline" href={withThe('probe', null)}>Back to now <kbd>Esc</kbd></a>
+	</p>
+{/if}
 {#if desk.failed}<p class="failed" role="alert">{desk.failed}</p>{/if}
 
 {#each desk.groups as group, n (group.id)}
 	<section aria-labelledby="group-{group.id}" data-group={group.id}>
 		<div class="group">
 			<h2 id="group-{group.id}">{group.title}{#if group.rows.length}<span class="soft">{group.rows.length}</span>{/if}</h2>
-			{#if n === 0}<div class="axis"><TimeAxis start={desk.start} {span} zone={ZONE} /></div>{/if}
+			{#if n === 0}<div class="axis"><TimeAxis start={desk.start} {span} zone={ZONE} /><TimeProbe start={desk.start} {span} zone={ZONE} {probe} onprobe={probeAt} /></div>{/if}
 		</div>
 		{#if group.rows.length === 0}<p class="soft empty">{group.empty}</p>{/if}
 		<ul>
 			{#each group.rows as row (row.number)}
-				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} onfocus={() => (chosen = row.number)} />
+				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} onfocus={() => (chosen = row.number)} />
 			{/each}
 		</ul>
 	</section>
@@ -81,8 +124,21 @@
 
 {#if desk.loaded && desk.rows.length === 0}
 	<p class="empty">No promotion is under way. A pipeline asks with <code class="mono">dogana request</code>; what it asks for appears here at once.</p>
+{:else if desk.loaded && words && desk.shown.length === 0}
+	<p class="empty">Nothing under way has these words. <a class="underline" href={withThe('words', null)}>Show everything</a></p>
 {:else if desk.loaded && station && desk.shown.length === 0}
 	<p class="empty">Nothing is under way into this environment. <a class="underline" href="/desk">Show every environment</a></p>
+{/if}
+
+{#if desk.together.length}
+	<form class="together" aria-label="Approve together" onsubmit={(event) => { event.preventDefault(); void approveAll(); }}>
+		<b>{desk.together.length} marked</b>
+		<span class="soft">{desk.seat ? `${desk.together.map((row) => `${row.service.name} ${row.version}`).join(', ')}: each for the seat of ${desk.seat}, each with an entry of its own` : 'They wait for different seats of yours; mark only those of one seat.'}</span>
+		<label>Reason <input class="field" maxlength="2000" bind:value={reason} /></label>
+		<button class="button main" disabled={busy || desk.seat === null}>Approve {desk.together.length}</button>
+		<button class="button quiet" type="button" onclick={() => (desk.marked = [])}>Unmark</button>
+		{#if refused.length}<p role="alert">{refused.join(' ')}</p>{/if}
+	</form>
 {/if}
 
 <style>
@@ -106,9 +162,47 @@
 	.legend {
 		margin-left: auto;
 	}
-	.keys {
-		font-size: 12.5px;
-		white-space: nowrap;
+	.words {
+		width: 110px;
+		padding-block: 2px;
+	}
+	.probed {
+		display: flex;
+		align-items: center;
+		gap: 1.2rem;
+		padding: 0.3rem 0;
+		color: var(--blue);
+	}
+	.probed label {
+		display: flex;
+		align-items: center;
+		gap: 0.4rem;
+	}
+	.probed .field {
+		padding-block: 2px;
+	}
+	.together {
+		position: sticky;
+		bottom: 0;
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.9rem;
+		padding: 0.6rem 0;
+		background: var(--paper);
+		border-top: 1.5px solid var(--ink);
+	}
+	.together .soft {
+		flex: 1;
+	}
+	.together label {
+		display: flex;
+		align-items: center;
+		gap: 0.4rem;
+	}
+	.together [role='alert'] {
+		flex-basis: 100%;
+		color: var(--wax);
 	}
 	.legend,
 	.zoom {
@@ -153,6 +247,9 @@
 	section {
 		--columns: 92px 190px minmax(220px, 1fr) 178px minmax(300px, 1.35fr);
 	}
+	.axis {
+		position: relative;
+	}
 	h2 {
 		grid-column: 1 / 5;
 		font-size: 18px;
@@ -169,11 +266,6 @@
 		padding: 0.8rem 0;
 		color: var(--wax);
 		font-weight: 600;
-	}
-	@media (max-width: 1420px) {
-		.keys {
-			display: none;
-		}
 	}
 	@media (max-width: 1100px) {
 		.legend {

@@ -156,14 +156,15 @@
 	}
 	thead th {
 		border-bottom: 1.5px solid var(--ink);
+		line-height: 1.25;
+	}
+	thead a:first-child {
 		font-family: var(--serif);
 		font-size: 16px;
-		line-height: 1.25;
 	}
 	thead .soft,
 	.draft {
 		display: block;
-		font-family: var(--font-sans, inherit);
 		font-size: 12px;
 		font-weight: 400;
 	}

@@ -1,6 +1,9 @@
 <script lang="ts">
+	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import { api, data } from '$lib/api/client';
 	import { DossierState } from '$lib/dossier.svelte';
+	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
 	import Cargo from '$lib/parts/cargo.svelte';
 	import Decision from '$lib/parts/decision.svelte';
@@ -24,11 +27,22 @@
 		void dossier.load();
 	});
 
+	/** On to the next promotion that waits for oneself; to the Desk when there is none. */
+	async function next() {
+		const desk = await data(api.GET('/api/desk')).catch(() => null);
+		const mine = desk?.rows.filter((row) => row.waits_for === 'you' && row.number !== number) ?? [];
+		await goto(mine[0] ? `/promotion/${mine[0].number}` : '/desk');
+	}
+
 	function keys(event: KeyboardEvent) {
-		if (event.ctrlKey || event.metaKey || event.altKey) return;
-		if (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName)) return;
+		if (busyElsewhere(event)) return;
 		if (event.key === 'a' && file?.mine.may_approve) void dossier.act('approve');
-		if (event.key === 'u') history.back();
+		else if (event.key === 'u') history.back();
+		else if (event.key === 'n') void next();
+		else if (event.key === 'r') {
+			event.preventDefault();
+			document.querySelector<HTMLElement>('.decision textarea')?.focus();
+		}
 	}
 </script>
 
