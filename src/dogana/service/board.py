@@ -79,7 +79,7 @@ class Board(View):
 
 
 class Flip(View):
-    """A pending promotion that a policy would decide otherwise."""
+    """A pending promotion that a policy would decide otherwise, or let start at another time."""
 
     number: int
     service: str
@@ -87,6 +87,8 @@ class Flip(View):
     was: Verdict
     would_be: Verdict
     because: str
+    first_start: Instant | None
+    would_start: Instant | None
 
 
 class Preview(View):
@@ -109,7 +111,7 @@ async def board(backend: Backend, actor: Actor) -> Board:
         names = {person.id: person.name for person in await accounts.people(session)}
         in_force = await policies.in_force_everywhere(session, now)
         held = {name: await effective(session, row, now) for name, row in in_force.items()}
-        places, before = _in_order(await estate.routes(session))
+        places, before = in_order(await estate.routes(session))
         classes = [one for one in await estate.classes(session) if one.id not in before]
         columns = [await _column(session, one, in_force.get(one.id), names) for one in [*places, *classes]]
     policies_in_order = [(one.id, held.get(one.id)) for one in [*places, *classes]]
@@ -162,7 +164,8 @@ async def preview(
             sheet = inspect(new, grounds.facts, grounds.decisions, now)
             if new.digest != grounds.policy.digest:
                 lapsing += sum(seat.taken_by is not None for seat in was.seats())
-            if sheet.verdict is not was.verdict:
+            first, later = was.forecast.first_start, sheet.forecast.first_start
+            if sheet.verdict is not was.verdict or first != later:
                 flips.append(
                     Flip(
                         number=row.number,
@@ -171,6 +174,8 @@ async def preview(
                         was=was.verdict,
                         would_be=sheet.verdict,
                         because=sheet.sentence,
+                        first_start=first,
+                        would_start=later,
                     )
                 )
     return Preview(
@@ -190,7 +195,7 @@ async def in_full(session: Session, policy: Policy, now: datetime) -> Policy:
     return inherited(Policy.model_validate_json(baseline.document), policy) if baseline else policy
 
 
-def _in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, str | None]]:
+def in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, str | None]]:
     """Environments in the order of the standard routes, and for each the one it is held against."""
     places: list[EnvironmentRow] = []
     before: dict[str, str | None] = {}

@@ -227,6 +227,12 @@ async def pending_into(session: AsyncSession, environment: str) -> list[Promotio
     return list(await session.scalars(query))
 
 
+async def landed_within(session: AsyncSession, start: datetime, end: datetime) -> list[PromotionRow]:
+    """What landed in a stretch of time, or was rolled back after it had, the earliest first."""
+    query = select(PromotionRow).where(PromotionRow.landed_at >= start, PromotionRow.landed_at < end)
+    return list(await session.scalars(query.order_by(PromotionRow.landed_at).limit(2000)))
+
+
 async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
     """Service and version of promotions, in words."""
     query = (

@@ -7,10 +7,11 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from dogana.core.decisions import Shown
-from dogana.core.document import EnvironmentId, Slug
+from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact, Kind
 from dogana.core.rollout import Plan
-from dogana.service import course, decisions, intake, reading
+from dogana.service import course, decisions, intake, reading, timeline
+from dogana.service.timeline import Timeline
 from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
 from dogana.web.access import UsesActor, UsesBackend
@@ -128,6 +129,17 @@ async def desk(actor: UsesActor, backend: UsesBackend) -> Desk:
 async def routes(actor: UsesActor, backend: UsesBackend) -> list[RouteLine]:
     """The routes with their stations."""
     return await reading.route_lines(backend, actor)
+
+
+@router.get("/timeline")
+async def the_timeline(
+    actor: UsesActor,
+    backend: UsesBackend,
+    start: Annotated[Instant, Query()],
+    days: Annotated[int, Query(ge=1, le=62)] = 14,
+) -> Timeline:
+    """Every environment along time: closed times, set times, projected starts, landings."""
+    return await timeline.timeline(backend, actor, start, days)
 
 
 @router.get("/promotions")

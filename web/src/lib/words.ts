@@ -41,6 +41,7 @@ export function bytes(size: number): string {
 export const VIEWS = [
 	{ path: '/desk', name: 'Desk', key: 'd' },
 	{ path: '/policies', name: 'Policies', key: 'p' },
+	{ path: '/calendar', name: 'Calendar', key: 'c' },
 	{ path: '/ledger', name: 'Ledger', key: 'l' },
 	{ path: '/set-up', name: 'Set-up', key: 's' }
 ];

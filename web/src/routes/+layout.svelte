@@ -77,7 +77,7 @@
 	}
 
 	function hrefWith(key: string, value: string | null): string {
-		const base = ['/ledger', '/policies'].find((one) => page.url.pathname.startsWith(one)) ?? '/desk';
+		const base = ['/ledger', '/policies', '/calendar'].find((one) => page.url.pathname.startsWith(one)) ?? '/desk';
 		const query = new URLSearchParams(base === page.url.pathname ? page.url.searchParams : undefined);
 		if (value) query.set(key, value);
 		else query.delete(key);

@@ -1,5 +1,6 @@
 """`hours`: open times by the week, or a timetable of set departures."""
 
+from collections.abc import Mapping
 from datetime import date, datetime, timedelta
 from functools import cached_property
 from typing import Annotated, ClassVar, Literal, Self
@@ -13,7 +14,7 @@ from dogana.core.rules.strictness import Difference, Order, beyond, exempting, s
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, complement, merged
 from dogana.core.time.weekly import Day, Holiday, Hours, WallTime, minutes_open, weekly
-from dogana.core.time.windows import Zone
+from dogana.core.time.windows import Calendar, Zone
 from dogana.core.time.zones import local
 from dogana.core.words import when
 
@@ -92,7 +93,7 @@ class OpenHours(Rule):
             said = when(first.end, self.zone)
             word = "A departure can be caught" if self.departures else "Open"
             return self.finding(Outcome.MET, f"{word} until {said}.")
-        name = self._shut(case).get(local(case.at, self.zone).date())
+        name = self._shut(case.facts.calendars, case.at).get(local(case.at, self.zone).date())
         why = f"Closed for {name}" if name else "Outside its hours"
         return self.finding(
             Outcome.PENDING,
@@ -103,12 +104,14 @@ class OpenHours(Rule):
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """Everything that is not open."""
-        if case.facts.kind in self.passes:
-            return []
+        return [] if case.facts.kind in self.passes else self.closed(case.facts.calendars, horizon)
+
+    def closed(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Closing]:
+        """What it closes in a stretch of time, for whoever may not pass."""
         name = "the timetable" if self.departures else "closed hours"
         return [
             Closing(self.id, "hours", name, i.start, i.end)
-            for i in complement(self._open(case, horizon), horizon)
+            for i in complement(self._open(calendars, horizon), horizon)
         ]
 
     def compared(self, other: Rule) -> list[Difference]:
@@ -133,20 +136,20 @@ class OpenHours(Rule):
         """The open stretches ahead, no further than needed to find one."""
         for ahead in (_A_WEEK, _LOOK_AHEAD):
             horizon = Interval(case.at, case.at + ahead)
-            opens = self._open(case, horizon)
+            opens = self._open(case.facts.calendars, horizon)
             if opens and (opens[0].end < horizon.end or ahead == _LOOK_AHEAD):
                 return opens
         return []
 
-    def _open(self, case: Case, horizon: Interval) -> list[Interval]:
-        return merged(weekly(self.spans, self._shut(case), self.zone, horizon))
+    def _open(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Interval]:
+        return merged(weekly(self.spans, self._shut(calendars, horizon.start), self.zone, horizon))
 
-    def _shut(self, case: Case) -> dict[date, str]:
+    def _shut(self, calendars: Mapping[str, Calendar], at: datetime) -> dict[date, str]:
         """The local days on which nothing opens, with what they are called."""
         shut = {holiday.date: holiday.name for holiday in self.holidays}
-        about = Interval(case.at - timedelta(days=2), case.at + timedelta(days=400))
+        about = Interval(at - timedelta(days=2), at + timedelta(days=400))
         for name in self.holiday_calendars:
-            calendar = case.facts.calendars.get(name)
+            calendar = calendars.get(name)
             for window in calendar.windows if calendar else ():
                 shut |= dict.fromkeys(window.days(self.zone, about), window.name)
         return shut

@@ -19,6 +19,7 @@ export type Source = Schemas['SourceView'];
 export type Trial = Schemas['Trial'];
 export type Problem = Schemas['Problem'];
 export type Board = Schemas['Board'];
+export type Timeline = Schemas['Timeline'];
 export type Preview = Schemas['Preview'];
 export type PolicyVersion = Schemas['PolicyView'];
 export type Changes = Schemas['Changes'];

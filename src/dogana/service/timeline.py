@@ -1,0 +1,101 @@
+"""The calendar: for each environment when it is closed, what starts, what landed."""
+
+from datetime import datetime, timedelta
+
+from dogana.core.document import Instant
+from dogana.core.rules.freeze import Freeze
+from dogana.core.rules.hours import OpenHours
+from dogana.core.time.forecast import Closing
+from dogana.core.time.intervals import Interval
+from dogana.core.time.timetable import Timetable, departures
+from dogana.core.time.windows import Calendar
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.board import in_order
+from dogana.service.gathering import effective
+from dogana.service.presenting import row_view
+from dogana.service.views import Target, View
+from dogana.store import estate, exceptions, policies, promotions
+from dogana.store.tables import PENDING, PromotionRow, State
+
+_MOST = timedelta(days=62)
+
+
+class Mark(View):
+    """A promotion at an instant."""
+
+    number: int
+    name: str
+    at: Instant
+    badly: bool
+
+
+class Lane(View):
+    """One environment along time."""
+
+    environment: Target
+    closings: list[Closing]
+    taken_in: list[Instant]
+    """Its set times."""
+    starts: list[Mark]
+    """When time first allows what is pending."""
+    landings: list[Mark]
+
+
+class Timeline(View):
+    """Every environment of the routes, in their order; `at` is now."""
+
+    at: Instant
+    start: Instant
+    end: Instant
+    lanes: list[Lane]
+
+
+async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -> Timeline:
+    """What is closed, set, projected and past from an instant on."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    within = Interval(start, start + min(timedelta(days=days), _MOST))
+    async with backend.database.transaction() as session:
+        places, _ = in_order(await estate.routes(session))
+        in_force = await policies.in_force_everywhere(session, now)
+        held = {name: await effective(session, row, now) for name, row in in_force.items()}
+        calendars = {
+            name: Calendar.model_validate(document)
+            for name, document in (await exceptions.calendars(session)).items()
+        }
+        pending = await promotions.in_state(session, PENDING)
+        landed = await promotions.landed_within(session, within.start, within.end)
+    starts = [(row, row_view(row, actor, {}, now).first_start) for row in pending]
+    lanes = []
+    for place in places:
+        policy = held.get(place.id)
+        table = Timetable.model_validate(place.timetable) if place.timetable else None
+        lanes.append(
+            Lane(
+                environment=Target(id=place.id, name=place.title, zone=place.zone),
+                closings=[
+                    closing
+                    for rule in (policy.rules if policy else ())
+                    if isinstance(rule, Freeze | OpenHours)
+                    for closing in rule.closed(calendars, within)
+                ],
+                taken_in=list(departures(table, place.zone, within.start, within.end)) if table else [],
+                starts=[
+                    _mark(row, at)
+                    for row, at in starts
+                    if row.environment_id == place.id and at is not None and within.start <= at < within.end
+                ],
+                landings=[
+                    _mark(row, row.landed_at)
+                    for row in landed
+                    if row.environment_id == place.id and row.landed_at is not None
+                ],
+            )
+        )
+    return Timeline(at=now, start=within.start, end=within.end, lanes=lanes)
+
+
+def _mark(row: PromotionRow, at: datetime) -> Mark:
+    name = f"{row.release.service.title} {row.release.version}"
+    return Mark(number=row.number, name=name, at=at, badly=row.state == State.ROLLED_BACK)

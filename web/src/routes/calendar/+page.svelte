@@ -1,0 +1,344 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
+	import { withFreeze } from '$lib/calendar/freeze';
+	import Lane from '$lib/calendar/lane.svelte';
+	import { live } from '$lib/live.svelte';
+	import { Writing } from '$lib/policy/writing.svelte';
+	import { session } from '$lib/session.svelte';
+	import { city, clock, day, HOUR, instant, ticks, wall, when } from '$lib/time';
+	import { TEXTURES } from '$lib/words';
+
+	type Closing = Timeline['lanes'][number]['closings'][number];
+	const ZONE = 'Europe/Rome';
+	const DAYS = [7, 14, 28];
+	const days = $derived(DAYS.find((one) => String(one) === page.url.searchParams.get('days')) ?? 14);
+	const station = $derived(page.url.searchParams.get('at'));
+	let today = $state(Date.now());
+	const start = $derived.by(() => {
+		const from = instant(`${page.url.searchParams.get('from')}T00:00`, ZONE);
+		return from ?? instant(`${wall(today - 2 * 24 * HOUR, ZONE).slice(0, 10)}T00:00`, ZONE) ?? today;
+	});
+	const ms = $derived(days * 24 * HOUR);
+	const marks = $derived(ticks(start - 1, ms, 24, ZONE).filter((_, n) => days < 28 || n % 2 === 0));
+	let found = $state<Timeline | null>(null);
+	let board = $state<Board | null>(null);
+	let failed = $state('');
+	let done = $state('');
+	const lanes = $derived(found?.lanes.filter((lane) => !station || lane.environment.id === station) ?? []);
+
+	let drawn = $state<{ environment: string; zone: string; title: string; name: string; from: number; until: number; moved?: Closing } | null>(null);
+	let writing = $state<Writing | null>(null);
+	const may = $derived(session.me?.rights.includes('write policy') ?? false);
+	const delayed = $derived(writing?.preview?.flips ?? []);
+
+	$effect(() => {
+		void live.version;
+		const query = { start: new Date(start).toISOString(), days };
+		data(api.GET('/api/timeline', { params: { query } })).then(
+			(got) => {
+				found = got;
+				today = Date.parse(got.at);
+				failed = '';
+			},
+			(error: unknown) => (failed = saying(error))
+		);
+		data(api.GET('/api/policy-board')).then(
+			(got) => (board = got),
+			() => undefined
+		);
+	});
+
+	function withThe(key: string, value: string): string {
+		const query = new URLSearchParams(page.url.searchParams);
+		query.set(key, value);
+		return `?${query}`;
+	}
+	function shifted(by: number): string {
+		return withThe('from', wall(start + by * 24 * HOUR, ZONE).slice(0, 10));
+	}
+
+	/** Close an environment from one instant to another, as a draft in one's head: its effect is asked for at once. */
+	function close(environment: string, from: number, until: number, moved?: Closing) {
+		const column = board?.columns.find((one) => one.environment.id === environment);
+		const lane = found?.lanes.find((one) => one.environment.id === environment);
+		if (!may || !column || !lane) return;
+		done = '';
+		const name = drawn?.environment === environment ? drawn.name : (moved?.name ?? 'closed by hand');
+		const kept = drawn?.environment === environment ? drawn.moved : moved;
+		drawn = { environment, zone: lane.environment.zone, title: lane.environment.name, name, from, until, moved: moved ?? kept };
+		if (writing?.environment !== environment) writing = new Writing(environment, column.source, column.source);
+		rewrite(column.source);
+	}
+	function rewrite(source?: string) {
+		const column = board?.columns.find((one) => one.environment.id === drawn?.environment);
+		if (!drawn || !writing || !column) return;
+		const { zone, moved } = drawn;
+		const text = { name: drawn.name.trim() || 'closed by hand', from: wall(drawn.from, zone), until: wall(drawn.until, zone) };
+		const was = moved && { rule: moved.rule, name: moved.name, from: wall(Date.parse(moved.start), zone) };
+		writing.write(withFreeze(source ?? column.source, text, zone, was));
+	}
+	function tonight(environment: string, zone: string) {
+		const date = wall(today, zone).slice(0, 10);
+		const from = instant(`${date}T20:00`, zone) ?? today;
+		close(environment, from, from + 10 * HOUR);
+	}
+	function put(key: 'from' | 'until', text: string) {
+		const at = drawn && instant(text, drawn.zone);
+		if (!drawn || at === null) return;
+		drawn[key] = at;
+		rewrite();
+	}
+	async function keep() {
+		const version = await writing?.draft();
+		if (!version || !drawn) return;
+		done = `Version ${version} of the policy of ${drawn.title} is drafted; it closes nothing until a second person adopts it.`;
+		leave();
+	}
+	function leave() {
+		writing?.stop();
+		drawn = null;
+		writing = null;
+	}
+	function keys(event: KeyboardEvent) {
+		if (event.key === 'Escape' && drawn) leave();
+	}
+</script>
+
+<svelte:window onkeydown={keys} />
+<svelte:head><title>Calendar · Dogana</title></svelte:head>
+
+<div class="head">
+	<h1>Calendar <span class="soft">{day(new Date(start), ZONE)} to {day(new Date(start + ms - 1), ZONE)}, {city(ZONE)}</span></h1>
+	<ul class="legend" aria-label="Textures of time">
+		{#each TEXTURES.slice(0, 3) as texture (texture.id)}<li><i class="texture-{texture.id}"></i>{texture.label}</li>{/each}
+		<li><i class="flag"></i>could start</li>
+		<li><i class="dot"></i>landed</li>
+		<li><i class="square"></i>rolled back</li>
+	</ul>
+	<nav aria-label="Which days">
+		<a href={shifted(-7)} aria-label="A week earlier">‹ week</a>
+		<a href="/calendar">today</a>
+		<a href={shifted(7)} aria-label="A week later">week ›</a>
+		{#each DAYS as one (one)}<a href={withThe('days', String(one))} aria-current={one === days ? 'true' : undefined}>{one / 7} {one === 7 ? 'week' : 'weeks'}</a>{/each}
+	</nav>
+</div>
+{#if failed}<p class="failed" role="alert">{failed}</p>{/if}
+{#if done}<p class="done" role="status">{done} <a class="underline" href="/policies">To the policies</a></p>{/if}
+
+{#if found}
+	<div class="grid">
+		<span></span>
+		<div class="axis" aria-hidden="true">
+			{#each marks as one (one.at)}<span style:left="{one.place * 100}%" class:weekend={/^S/.test(one.label)}>{one.label}</span>{/each}
+		</div>
+		{#each lanes as lane (lane.environment.id)}
+			<div class="place">
+				<b>{lane.environment.name}</b>
+				{#if lane.environment.zone !== ZONE}<span class="soft">{city(lane.environment.zone)}, {clock(new Date(today), lane.environment.zone)}</span>{/if}
+				{#if may}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>Close it tonight…</button>{/if}
+			</div>
+			<Lane {lane} {start} {ms} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
+		{/each}
+	</div>
+	{#if may && !drawn}<p class="soft hint">Draw over a lane to close it; move a freeze, or stretch it by its ends. You see what it delays before anything is kept.</p>{/if}
+{/if}
+
+{#if drawn && writing}
+	<form class="drawing" aria-label="A freeze drawn by hand" onsubmit={(event) => { event.preventDefault(); void keep(); }}>
+		<div class="what">
+			<h2>{drawn.moved ? 'Move' : 'Close'} {drawn.title}</h2>
+			<label>Name <input class="field" required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
+			<label>From <input class="field" type="datetime-local" value={wall(drawn.from, drawn.zone)} onchange={(event) => put('from', event.currentTarget.value)} /></label>
+			<label>Until <input class="field" type="datetime-local" value={wall(drawn.until, drawn.zone)} onchange={(event) => put('until', event.currentTarget.value)} /></label>
+			<p>
+				<button class="button main" disabled={writing.busy || writing.refused !== ''}>Keep as a draft</button>
+				<button class="button quiet" type="button" onclick={leave}>Leave it <kbd>Esc</kbd></button>
+			</p>
+		</div>
+		<div class="effect" aria-live="polite">
+			{#if writing.refused}
+				<p role="alert">{writing.refused} {writing.faults.map((fault) => fault.reason).join('; ')}</p>
+			{:else if writing.preview}
+				<p>
+					<b>{delayed.length === 0 ? 'It delays nothing that is pending.' : `It touches ${delayed.length} of ${writing.preview.pending} pending ${writing.preview.pending === 1 ? 'promotion' : 'promotions'}.`}</b>
+					{#if writing.preview.approvals}{writing.preview.approvals} {writing.preview.approvals === 1 ? 'approval' : 'approvals'} would lapse with the new version.{/if}
+				</p>
+				<ul>
+					{#each delayed as flip (flip.number)}
+						<li>
+							<a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a>
+							{#if flip.first_start !== flip.would_start}
+								first start {flip.would_start ? when(new Date(flip.would_start), drawn.zone, new Date(today)) : 'not within 14 days'}
+								<span class="soft">instead of {flip.first_start ? when(new Date(flip.first_start), drawn.zone, new Date(today)) : 'none'}</span>
+							{:else}{flip.was} → {flip.would_be}{/if}
+						</li>
+					{/each}
+				</ul>
+			{/if}
+		</div>
+	</form>
+{/if}
+
+<style>
+	.head {
+		display: flex;
+		align-items: baseline;
+		gap: 1.4rem;
+		padding: 0.9rem 0 0.6rem;
+	}
+	h1 {
+		font-size: 25px;
+		white-space: nowrap;
+	}
+	h1 .soft {
+		font-weight: 400;
+		font-size: 17px;
+	}
+	.legend,
+	nav {
+		display: flex;
+		gap: 0.8rem;
+		font-size: 12.5px;
+		color: var(--ink-soft);
+		white-space: nowrap;
+	}
+	.legend {
+		margin-left: auto;
+	}
+	.legend li {
+		display: flex;
+		align-items: center;
+		gap: 0.35rem;
+	}
+	.legend i {
+		width: 18px;
+		height: 12px;
+		border: 1px solid var(--hair-strong);
+	}
+	.legend .flag {
+		width: 0;
+		height: 0;
+		border: 5px solid transparent;
+		border-left: 8px solid var(--verdigris);
+	}
+	.legend .dot {
+		width: 9px;
+		height: 9px;
+		border: 0;
+		border-radius: 50%;
+		background: var(--ink);
+	}
+	.legend .square {
+		width: 9px;
+		height: 9px;
+		border: 2px solid var(--wax);
+	}
+	nav [aria-current] {
+		color: var(--ink);
+		font-weight: 600;
+		box-shadow: 0 2px 0 var(--wax);
+	}
+	nav a:hover {
+		color: var(--ink);
+		text-decoration: underline;
+	}
+	.grid {
+		display: grid;
+		grid-template-columns: 130px minmax(0, 1fr);
+		border-top: 1.5px solid var(--ink);
+	}
+	.axis {
+		position: relative;
+		height: 1.5rem;
+		font-size: 11.5px;
+		border-bottom: 1px solid var(--hair-strong);
+	}
+	.axis span {
+		position: absolute;
+		bottom: 1px;
+		padding-left: 3px;
+		border-left: 1px solid var(--hair-strong);
+		white-space: nowrap;
+	}
+	.axis .weekend {
+		color: var(--ink-soft);
+		font-style: italic;
+	}
+	.place {
+		display: grid;
+		align-content: center;
+		justify-items: start;
+		border-bottom: 1px solid var(--hair);
+		line-height: 1.25;
+	}
+	.place b {
+		font-family: var(--serif);
+		font-size: 16px;
+	}
+	.close {
+		font-size: 12px;
+		color: var(--ink-soft);
+		cursor: pointer;
+	}
+	.close:hover {
+		color: var(--ink);
+		text-decoration: underline;
+	}
+	.hint {
+		padding-top: 0.5rem;
+		font-size: 12.5px;
+	}
+	.failed {
+		color: var(--wax);
+		font-weight: 600;
+	}
+	.done {
+		border-left: 4px solid var(--verdigris);
+		padding-left: 0.7rem;
+		margin-bottom: 0.6rem;
+	}
+	.drawing {
+		display: grid;
+		grid-template-columns: 360px minmax(0, 1fr);
+		gap: 28px;
+		margin-top: 0.8rem;
+		padding-top: 0.5rem;
+		border-top: 1.5px solid var(--wax);
+	}
+	.what {
+		display: grid;
+		gap: 0.4rem;
+	}
+	.what label {
+		display: grid;
+		grid-template-columns: 60px 1fr;
+		align-items: center;
+	}
+	.what p {
+		display: flex;
+		gap: 0.7rem;
+	}
+	h2 {
+		font-size: 19px;
+	}
+	.effect li {
+		padding: 2px 0;
+		border-bottom: 1px solid var(--hair);
+	}
+	@media (max-width: 1100px) {
+		.legend {
+			display: none;
+		}
+		.head {
+			justify-content: space-between;
+		}
+	}
+	@media (max-width: 760px) {
+		.head,
+		.drawing {
+			display: block;
+		}
+	}
+</style>
