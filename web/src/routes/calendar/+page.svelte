@@ -2,7 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
-	import { withFreeze } from '$lib/calendar/freeze';
+	import { windowIn, withFreeze, type Moved } from '$lib/calendar/freeze';
 	import Lane from '$lib/calendar/lane.svelte';
 	import { live } from '$lib/live.svelte';
 	import { Writing } from '$lib/policy/writing.svelte';
@@ -28,7 +28,7 @@
 	let done = $state('');
 	const lanes = $derived(found?.lanes.filter((lane) => !station || lane.environment.id === station) ?? []);
 
-	let drawn = $state<{ environment: string; zone: string; title: string; name: string; from: number; until: number; moved?: Closing } | null>(null);
+	let drawn = $state<{ environment: string; zone: string; title: string; name: string; from: number; until: number; moved?: Moved; again: boolean; all: boolean } | null>(null);
 	let writing = $state<Writing | null>(null);
 	const may = $derived(session.me?.rights.includes('write policy') ?? false);
 	const delayed = $derived(writing?.preview?.flips ?? []);
@@ -65,19 +65,21 @@
 		const lane = found?.lanes.find((one) => one.environment.id === environment);
 		if (!may || !column || !lane) return;
 		done = '';
-		const name = drawn?.environment === environment ? drawn.name : (moved?.name ?? 'closed by hand');
-		const kept = drawn?.environment === environment ? drawn.moved : moved;
-		drawn = { environment, zone: lane.environment.zone, title: lane.environment.name, name, from, until, moved: moved ?? kept };
+		const name = moved?.name ?? (drawn?.environment === environment ? drawn.name : 'closed by hand');
+		const zone = lane.environment.zone;
+		const was = moved && { rule: moved.rule, name: moved.name, from: wall(Date.parse(moved.start), zone), until: wall(Date.parse(moved.end), zone) };
+		const stands = was ? windowIn(column.source, was) : null;
+		const again = stands === 'again';
+		drawn = { environment, zone, title: lane.environment.name, name, from, until, moved: stands ? was : undefined, again, all: again && (drawn?.all ?? false) };
 		if (writing?.environment !== environment) writing = new Writing(environment, column.source, column.source);
 		rewrite(column.source);
 	}
 	function rewrite(source?: string) {
 		const column = board?.columns.find((one) => one.environment.id === drawn?.environment);
 		if (!drawn || !writing || !column) return;
-		const { zone, moved } = drawn;
+		const { zone, moved, all } = drawn;
 		const text = { name: drawn.name.trim() || 'closed by hand', from: wall(drawn.from, zone), until: wall(drawn.until, zone) };
-		const was = moved && { rule: moved.rule, name: moved.name, from: wall(Date.parse(moved.start), zone) };
-		writing.write(withFreeze(source ?? column.source, text, zone, was));
+		writing.write(withFreeze(source ?? column.source, text, zone, moved, all));
 	}
 	function tonight(environment: string, zone: string) {
 		const date = wall(today, zone).slice(0, 10);
@@ -148,10 +150,17 @@
 {#if drawn && writing}
 	<form class="drawing" aria-label="A freeze drawn by hand" onsubmit={(event) => { event.preventDefault(); void keep(); }}>
 		<div class="what">
-			<h2>{drawn.moved ? 'Move' : 'Close'} {drawn.title}</h2>
+			<h2>{drawn.moved ? 'Move a freeze of' : 'Close'} {drawn.title}</h2>
 			<label>Name <input class="field" required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
 			<label>From <input class="field" type="datetime-local" value={wall(drawn.from, drawn.zone)} onchange={(event) => put('from', event.currentTarget.value)} /></label>
 			<label>Until <input class="field" type="datetime-local" value={wall(drawn.until, drawn.zone)} onchange={(event) => put('until', event.currentTarget.value)} /></label>
+			{#if drawn.again}
+				<fieldset>
+					<legend class="soft">It comes again and again. Change</legend>
+					<label><input type="radio" name="all" value={false} bind:group={drawn.all} onchange={() => rewrite()} /> only this one</label>
+					<label><input type="radio" name="all" value={true} bind:group={drawn.all} onchange={() => rewrite()} /> the time and length of every one</label>
+				</fieldset>
+			{/if}
 			<p>
 				<button class="button main" disabled={writing.busy || writing.refused !== ''}>Keep as a draft</button>
 				<button class="button quiet" type="button" onclick={leave}>Leave it <kbd>Esc</kbd></button>
@@ -270,7 +279,7 @@
 		display: grid;
 		align-content: center;
 		justify-items: start;
-		border-bottom: 1px solid var(--hair);
+		border-bottom: 1px solid var(--hair-strong);
 		line-height: 1.25;
 	}
 	.place b {
@@ -315,6 +324,10 @@
 		display: grid;
 		grid-template-columns: 60px 1fr;
 		align-items: center;
+	}
+	.what fieldset label {
+		display: flex;
+		gap: 0.4rem;
 	}
 	.what p {
 		display: flex;
