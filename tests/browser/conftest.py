@@ -1,6 +1,7 @@
 """One browser for a module, one context for each person and test."""
 
 from collections.abc import Callable, Iterator
+from urllib.parse import quote
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -38,7 +39,7 @@ def visit(browser: Browser, live: Live) -> Iterator[Visit]:
         contexts.append(context)
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
-        page.goto(path if who is None else f"/sign-in?next={path}")
+        page.goto(path if who is None else f"/sign-in?next={quote(path)}")
         if who is not None:
             page.get_by_label("Mail address").fill(f"{who}@corvale.example")
             page.get_by_label("Password").fill(PASSWORD)

@@ -179,7 +179,9 @@ def test_no_view_has_an_accessibility_violation(visit, mode: str):
     """WCAG 2.2 A and AA and the best practices axe knows, in both themes."""
     page = visit("ilse", mode=mode)
     row(page, "Leak watch", "4.3.0", "Live north").wait_for()
-    addresses = [page.url, row(page, "Leak watch", "4.3.0", "Live north").get_attribute("href"), "/ledger"]
+    file = row(page, "Leak watch", "4.3.0", "Live north").get_attribute("href")
+    ahead = ["/desk?probe=2099-01-01T09:00:00Z", "/policies", "/policies?of=live-south", "/calendar"]
+    addresses = [page.url, file, "/ledger", *ahead]
     stranger, admin = visit(None, "/sign-in", mode=mode), visit("dario", "/set-up/sources", mode=mode)
     parts = ("sources", "events-out", "events-in", "values", "calendars")
     views = [*((page, address) for address in addresses), (stranger, "/sign-in")]

@@ -2,7 +2,8 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Row } from './api/client';
 
 const get = vi.fn();
-vi.mock('./api/client', async (original) => ({ ...(await original<object>()), api: { GET: get } }));
+const post = vi.fn();
+vi.mock('./api/client', async (original) => ({ ...(await original<object>()), api: { GET: get, POST: post } }));
 const { DeskState } = await import('./desk.svelte');
 
 function row(number: number, waits_for: Row['waits_for'], target = 'live', changed_at = '2026-03-10T08:00:00Z'): Row {
@@ -65,5 +66,40 @@ describe('the Desk', () => {
 		answers(row(1, 'time'), row(2, 'you'), row(3, 'others'));
 		await desk.load();
 		expect([desk.beside(null, 1), desk.beside(2, 1), desk.beside(1, 1), desk.beside(2, -1)]).toEqual([2, 3, 1, 2]);
+	});
+});
+
+describe('approving several together', () => {
+	const seats = (label: string) => [{ label, yours: true, taken_by: null }] as unknown as Row['seats'];
+	const named = (number: number, label: string) => ({ ...row(number, 'you'), version: `${number}.0`, service: { id: 'a', name: 'App' }, seats: seats(label) }) as Row;
+
+	it('marks only what waits for me, and says which seat when it is the same', async () => {
+		const desk = new DeskState(() => null);
+		answers(named(1, 'desk'), named(2, 'desk'), named(3, 'security'), row(4, 'others'));
+		await desk.load();
+		[1, 2, 4].forEach((number) => desk.mark(number));
+		expect(desk.together.map((one) => one.number)).toEqual([1, 2]);
+		expect(desk.seat).toBe('desk');
+		desk.mark(3);
+		expect(desk.seat).toBeNull();
+	});
+
+	it('sends each what its own file shows; what is refused stays marked and is said', async () => {
+		const desk = new DeskState(() => null);
+		answers(named(1, 'desk'), named(2, 'desk'));
+		await desk.load();
+		[1, 2].forEach((number) => desk.mark(number));
+		get.mockImplementation((path: string, given?: { params: { path: { number: number } } }) =>
+			Promise.resolve({ data: path.endsWith('dossier') ? { mine: { shown: { policy: given?.params.path.number } } } : { at: '2026-03-10T09:00:00Z', rows: [named(2, 'desk')] } })
+		);
+		post.mockImplementation((_: string, given: { params: { path: { number: number } } }) =>
+			Promise.resolve(given.params.path.number === 2 ? { error: { code: 'x', detail: 'It changed.' } } : { data: {} })
+		);
+		expect(await desk.approve('Read both.')).toEqual(['App 2.0: It changed.']);
+		expect(post.mock.calls.map(([, given]) => given.body)).toEqual([
+			{ shown: { policy: 1 }, comment: 'Read both.' },
+			{ shown: { policy: 2 }, comment: 'Read both.' }
+		]);
+		expect(desk.marked).toEqual([2]);
 	});
 });

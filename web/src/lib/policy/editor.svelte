@@ -56,7 +56,7 @@
 					keymap.of([...defaultKeymap, ...historyKeymap]),
 					EditorView.lineWrapping,
 					EditorState.readOnly.of(readonly),
-					EditorView.contentAttributes.of({ 'aria-label': 'Source of the policy' }),
+					EditorView.contentAttributes.of({ 'aria-label': 'Source of the policy', tabindex: '0' }),
 					EditorView.updateListener.of((update) => {
 						if (update.docChanged) onwrite(update.state.doc.toString());
 					})

@@ -1,0 +1,122 @@
+"""Looking ahead: the probe, the calendar, the policies, in the real interface."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+
+def rewrite(page: Page, before: str, after: str) -> None:
+    """Type a policy's source anew with something changed."""
+    page.locator(".cm-content").wait_for()
+    environment = re.search(r"of=([\w-]+)", page.url)
+    assert environment
+    columns = page.request.get("/api/policy-board").json()["columns"]
+    source = next(one["source"] for one in columns if one["environment"]["id"] == environment[1])
+    assert before in source
+    page.locator(".cm-content").click()
+    page.keyboard.press("Control+a")
+    page.keyboard.insert_text(source.replace(before, after))
+
+
+def test_thursday_at_nine_is_probed_without_the_mouse(visit):
+    """Every row says its verdict then; Escape goes back to now."""
+    page = visit("ilse")
+    page.locator("a.row").first.wait_for()
+    page.keyboard.press("t")
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("slider", name="Time probe")).not_to_have_attribute("aria-valuetext", "now")
+    page.get_by_label("Probe", exact=True).fill(_thursday(page) + "T09:00")
+    expect(page.get_by_text(re.compile("As things stand, Thu .* 09:00, Rome"))).to_be_visible()
+    expect(page.locator("a.row .then").first).to_contain_text("At the probe:")
+    expect(page).to_have_url(re.compile("probe="))
+    page.locator("h1").click()
+    page.keyboard.press("Escape")
+    expect(page.locator("a.row .then")).to_have_count(0)
+
+
+def _thursday(page: Page) -> str:
+    """The next Thursday after today, as the page's clock has it."""
+    return page.evaluate(
+        """() => { const d = new Date(); d.setDate(d.getDate() + ((4 - d.getDay() + 7) % 7 || 7));
+        return d.toISOString().slice(0, 10); }"""
+    )
+
+
+def test_several_are_marked_for_one_seat_and_anything_is_found_by_its_name(visit):
+    """From the keyboard; nothing is decided by marking."""
+    page = visit("ilse")
+    page.locator("section[data-group=you] a.row").first.wait_for()
+    page.keyboard.press("j")
+    page.keyboard.press("x")
+    together = page.get_by_role("form", name="Approve together")
+    expect(together).to_contain_text("each for the seat of release desk")
+    expect(together.get_by_role("button", name="Approve 1")).to_be_enabled()
+    page.keyboard.press("x")
+    expect(together).to_have_count(0)
+
+    page.keyboard.press("Control+k")
+    page.get_by_role("combobox", name="What to find").fill("closed for storms live south")
+    expect(page.get_by_role("option").first).to_contain_text("Closed for storms, Live south")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile(r"/policies\?of=live-south&rule=storm-watch"))
+    expect(page.locator(".cm-content")).to_contain_text("storm-watch")
+
+
+def test_a_freeze_is_drawn_over_tonight_and_says_what_it_delays(visit):
+    """By hand over the lane, and by name; kept only as a draft."""
+    page = visit("marco", "/calendar")
+    lane = page.locator("[data-lane=pilot-valley]")
+    lane.wait_for()
+    page.get_by_role("button", name="Close it tonight").nth(2).click()
+    form = page.get_by_role("form", name="A freeze drawn by hand")
+    expect(form).to_contain_text(re.compile("It touches|It delays nothing"))
+    page.get_by_role("button", name="Leave it").click()
+    box = lane.bounding_box()
+    assert box
+    middle = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] * 0.16, middle)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.25, middle, steps=4)
+    expect(form.get_by_label("Name")).to_have_value("closed by hand")
+    page.mouse.move(box["x"] + box["width"] * 0.33, middle, steps=4)
+    page.mouse.up()
+    expect(form).to_contain_text(re.compile(r"It touches \w+ of \w+ pending promotions"))
+    expect(form.locator("li").first).to_contain_text("instead of")
+    page.keyboard.press("Escape")
+    expect(form).to_have_count(0)
+
+
+def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
+    """What flips is shown first; whoever wrote it may not adopt it; the ledger names both."""
+    marco = visit("marco", "/policies?of=pilot-valley&rule=soak")
+    rewrite(marco, "PT20H", "forty hours")
+    expect(marco.get_by_role("alert")).to_contain_text("not a span of time")
+    expect(marco.locator(".cm-lintRange-error")).to_have_text("forty hours")
+    rewrite(marco, "PT20H", "P10D")
+    changes = marco.get_by_label("What it changes")
+    expect(changes).to_contain_text("at least is 10 days instead of 20 h")
+    expect(marco.get_by_label("What is pending")).to_contain_text("would lapse")
+    marco.get_by_role("button", name="Rehearse").click()
+    rehearsal = marco.get_by_label("Rehearsal", exact=True)
+    expect(rehearsal).to_contain_text(re.compile(r"It would have stopped \d+"))
+    expect(marco.get_by_label("How long it would have delayed them")).to_contain_text("over 3 days")
+    marco.get_by_role("button", name="Keep as a draft").click()
+    expect(marco.get_by_text("Version 2 is drafted.")).to_be_visible()
+    expect(marco.get_by_text("You wrote it; somebody else has to adopt it.")).to_be_visible()
+
+    chiara = visit("chiara", "/policies")
+    chiara.get_by_role("link", name="version 2 waits to be adopted").click()
+    act = chiara.get_by_label("Adopt", exact=True)
+    act.get_by_label("Reason").fill("Ten days of soak.")
+    later = chiara.evaluate("() => new Date(Date.now() + 864e6).toISOString().slice(0, 16)")
+    act.get_by_label("In force from").fill(later)
+    act.get_by_role("button", name="Adopt version 2").click()
+    expect(chiara.get_by_text("in force from the time you chose")).to_be_visible()
+    chiara.get_by_role("tab", name="Versions").click()
+    chiara.get_by_role("link", name="Adoptions in the ledger").click()
+    entry = chiara.locator("li.entry").first
+    expect(entry).to_contain_text(
+        "Chiara Fontana adopted version 2 of the policy of Pilot valley, in force from"
+    )
+    expect(entry).to_contain_text("Ten days of soak.")

@@ -1,0 +1,128 @@
+"""The policy board, what a draft would change, rehearsal, the calendar."""
+
+from datetime import timedelta
+
+import pytest
+import yaml
+from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
+
+from dogana.core.errors import InvalidError, InvalidPolicyError
+from dogana.core.policy.document import read_policy
+from dogana.demo.simulate import ACTORS
+from dogana.service import board, policies, rehearsing, timeline
+
+MARCO, CHIARA = ACTORS["marco"], ACTORS["chiara"]
+SOAK = {"id": "soak", "kind": "soak", "title": "Soaked", "at_least": "PT20H"}
+
+
+async def test_the_board_marks_where_a_later_leg_asks_for_less(world: World):
+    """Against the leg before, rule by rule; where nothing is asked any more too."""
+    await world.adopt("bench", REVIEWERS, TICKETS)
+    lax = TICKETS | {"status": ["done", "open"]}
+    await world.adopt("rehearsal", lax)
+    found = await board.board(world.backend, MARCO)
+    names = [one.environment.id for one in found.columns]
+    assert names[:2] == ["bench", "rehearsal"]
+    assert found.columns[0].source
+    rows = {row.kind: row.cells[names.index("rehearsal")] for row in found.rows}
+    assert rows["tickets"].rules[0].setting == "all done or open"
+    assert len(rows["tickets"].laxer) == 1
+    assert rows["reviewers"].rules == []
+    assert rows["reviewers"].laxer == ["No longer asks: Two sides agree."]
+
+
+async def test_the_source_of_a_policy_means_the_policy(world: World):
+    """What one gets to edit is the same document."""
+    for column in (await board.board(world.backend, MARCO)).columns:
+        if column.version is not None:
+            row = await _in_force(world, column.environment.id)
+            assert read_policy(column.source).digest == row
+
+
+async def _in_force(world: World, environment: str) -> str:
+    async with world.backend.database.transaction() as session:
+        row = await board.policies.in_force(session, environment, world.clock())
+    assert row is not None
+    return row.digest
+
+
+async def test_a_draft_says_what_it_would_change_before_it_is_kept(world: World):
+    """In words, for each pending promotion, and how many approvals would lapse."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    drafted = policy(REVIEWERS, TICKETS | {"status": ["verified"]}, SAMENESS)
+    found = await board.preview(world.backend, MARCO, "rehearsal", yaml.safe_dump(drafted))
+    assert (found.pending, found.approvals) == (1, 1)
+    (flip,) = found.flips
+    assert (flip.number, flip.was, flip.would_be) == (row.number, "held", "barred")
+    assert any("verified" in said for said in found.differences)
+    assert (await world.dossier(row.number)).row.verdict == "held"
+    with pytest.raises(InvalidPolicyError) as caught:
+        await board.preview(world.backend, MARCO, "rehearsal", policy({**SOAK, "at_least": "20 hours"}))
+    assert caught.value.fields[0][0] == "/rules/0/at_least"
+
+
+async def test_a_rehearsal_holds_the_past_against_a_draft(world: World):
+    """With what was known and said then, and the progress of it."""
+    number = (await world.landed("bench")).number
+    world.clock.now = NOW + timedelta(hours=3)
+    landed = await world.landed("rehearsal")
+    drafted = policy(REVIEWERS, SOAK, TICKETS, SAMENESS)
+    steps = [one async for one in await rehearsing.rehearse(world.backend, MARCO, "rehearsal", drafted, 30)]
+    assert [step.done for step in steps] == [0, 1]
+    outcome = steps[-1].outcome
+    assert outcome is not None
+    (turned,) = outcome.turned
+    assert (turned.number, turned.turn, turned.delay) == (landed.number, "newly held", timedelta(hours=17))
+    assert steps[-1].names == {landed.number: "Taps portal 1.2.0"}
+    same = [
+        one async for one in await rehearsing.rehearse(world.backend, MARCO, "bench", policy(TICKETS), 30)
+    ]
+    assert same[-1].outcome is not None
+    assert (same[-1].outcome.of, same[-1].outcome.turned) == (1, ())
+    assert number != landed.number
+
+
+async def test_a_policy_comes_into_force_when_it_was_said_to(world: World):
+    """Until then the old one holds, and the board says what comes."""
+    drafted = await policies.draft(world.backend, MARCO, "bench", policy(SAMENESS))
+    later = world.clock() + timedelta(hours=5)
+    with pytest.raises(InvalidError):
+        await policies.adopt(
+            world.backend, CHIARA, "bench", drafted.version, reason="", in_force_from=NOW - timedelta(hours=1)
+        )
+    before = await _in_force(world, "bench")
+    await policies.adopt(world.backend, CHIARA, "bench", drafted.version, reason="", in_force_from=later)
+    column = (await board.board(world.backend, MARCO)).columns[0]
+    assert (column.coming, column.coming_at, column.draft) == (drafted.version, later, None)
+    assert await _in_force(world, "bench") == before
+    world.clock.now = later
+    assert await _in_force(world, "bench") == drafted.digest
+
+
+async def test_versions_say_what_they_changed(world: World):
+    """Against the one before, or any other."""
+    await world.adopt("bench", TICKETS)
+    await world.adopt("bench", TICKETS, SOAK)
+    found = await board.changes(world.backend, MARCO, "bench", 3, 2)
+    assert found.differences == ["Newly asks: Soaked (soak: at least 20 h; across all)."]
+    assert (await board.changes(world.backend, MARCO, "bench", 1, None)).since is None
+
+
+async def test_the_calendar_shows_what_closes_and_what_landed(world: World):
+    """Within the days asked for."""
+    landed = await world.landed("bench")
+    freeze = {
+        "id": "frozen",
+        "kind": "freeze",
+        "title": "Frozen",
+        "zone": "Europe/Rome",
+        "windows": [{"name": "the concert", "from": "2026-03-11T20:00:00", "until": "2026-03-12T06:00:00"}],
+    }
+    await world.adopt("rehearsal", freeze)
+    found = await timeline.timeline(world.backend, MARCO, NOW - timedelta(days=1), 7)
+    lanes = {lane.environment.id: lane for lane in found.lanes}
+    assert [one.number for one in lanes["bench"].landings] == [landed.number]
+    (closing,) = lanes["rehearsal"].closings
+    assert (closing.name, closing.end - closing.start) == ("the concert", timedelta(hours=10))
+    assert (await timeline.timeline(world.backend, MARCO, NOW + timedelta(days=9), 2)).lanes[0].landings == []
