@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.core.cases import AT, facts, landing, policy, words
 
+from dogana.core.inspect.engine import what_is_shown
 from dogana.core.policy.briefly import KINDS, briefly
 from dogana.core.policy.document import Policy
 from dogana.core.rehearsal import Past, Replayed, rehearsal, replayed
@@ -23,6 +24,7 @@ def past(then: Policy, *spoken: str, departed: bool = True, **changes: Any) -> P
         at=AT,
         facts=known,
         decisions=words(then, known, *spoken),
+        shown=what_is_shown(then, known),
         departed=departed,
         badly=False,
     )

@@ -4,10 +4,10 @@ from collections.abc import Sequence
 from datetime import timedelta
 from typing import Literal
 
-from dogana.core.decisions import Decisions
+from dogana.core.decisions import Decisions, Shown
 from dogana.core.document import Document, Instant
 from dogana.core.facts import Facts
-from dogana.core.inspect.engine import inspect, what_is_shown
+from dogana.core.inspect.engine import judge, shown_under
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Outcome
@@ -22,6 +22,8 @@ class Past(Document):
     at: Instant
     facts: Facts
     decisions: Decisions
+    shown: Shown
+    """What people were shown of these facts, as its sheet says."""
     departed: bool
     badly: bool
     """Whether it was rolled back after it had departed."""
@@ -45,29 +47,30 @@ def replayed(policy: Policy, past: Past) -> Replayed:
     An approval given under the policy of that day counts as one given under this policy: what is asked is
     what the rules would have changed, not that approvals are bound to a version.
     """
-    sheet = inspect(policy, past.facts, _as_if_shown(policy, past), past.at)
-    cleared = sheet.verdict is Verdict.CLEARED
+    shown = shown_under(policy, past.facts, past.shown)
+    judged = judge(policy, past.facts, _as_if_shown(past.decisions, shown), shown, past.at)
+    cleared = judged.verdict is Verdict.CLEARED
     turn: Turn = "as before"
     if past.departed and not cleared:
-        turn = "newly barred" if sheet.verdict is Verdict.BARRED else "newly held"
+        turn = "newly barred" if judged.verdict is Verdict.BARRED else "newly held"
     elif not past.departed and cleared:
         turn = "newly cleared"
-    in_the_way = [one for one in sheet.findings if one.outcome.stands_in_the_way]
+    if turn == "as before":
+        return Replayed(number=past.number, at=past.at, turn=turn, badly=past.badly, because="", delay=None)
+    in_the_way = [one for one in judged.findings if one.outcome.stands_in_the_way]
     by_time = all(one.outcome is Outcome.PENDING and one.settled_by == "time" for one in in_the_way)
-    first = sheet.forecast.first_start
+    ahead = judged.ahead()
+    first = ahead.first_start
     delay = first - past.at if turn == "newly held" and by_time and first is not None else None
-    return Replayed(
-        number=past.number, at=past.at, turn=turn, badly=past.badly, because=sheet.sentence, delay=delay
-    )
+    because = judged.sentence(ahead)
+    return Replayed(number=past.number, at=past.at, turn=turn, badly=past.badly, because=because, delay=delay)
 
 
-def _as_if_shown(policy: Policy, past: Past) -> Decisions:
-    shown = what_is_shown(policy, past.facts)
+def _as_if_shown(decisions: Decisions, shown: Shown) -> Decisions:
     bound = {"policy": shown.policy, "evidence": shown.evidence}
     return Decisions(
         made=tuple(
-            one.model_copy(update={"shown": one.shown.model_copy(update=bound)})
-            for one in past.decisions.made
+            one.model_copy(update={"shown": one.shown.model_copy(update=bound)}) for one in decisions.made
         )
     )
 

@@ -1,11 +1,12 @@
 """Rehearsing a draft over what is on record, bit by bit, so that one can watch and stop it."""
 
 import asyncio
+import json
 from collections.abc import AsyncIterator, Sequence
 from datetime import timedelta
 from typing import Any
 
-from dogana.core.decisions import Decisions
+from dogana.core.decisions import Decisions, Shown
 from dogana.core.facts import Facts
 from dogana.core.policy.document import Policy
 from dogana.core.rehearsal import Past, Rehearsal, Replayed, rehearsal, replayed
@@ -56,9 +57,8 @@ async def _through(backend: Backend, policy: Policy, found: Sequence[Settled]) -
     for start in range(0, len(found), _AT_ONCE):
         some = found[start : start + _AT_ONCE]
         async with backend.database.transaction() as session:
-            bodies = await promotions.documents(
-                session, {d for one in some for d in (one.facts, one.decisions)}
-            )
+            wanted = {digest for one in some for digest in (one.facts, one.decisions, one.sheet)}
+            bodies = await promotions.documents(session, wanted)
         read, made = await asyncio.to_thread(_replay, policy, some, bodies)
         pasts += read
         outcomes += made
@@ -79,6 +79,7 @@ def _replay(
             at=one.at,
             facts=Facts.model_validate_json(bodies[one.facts]),
             decisions=Decisions.model_validate_json(bodies[one.decisions]),
+            shown=Shown.model_validate(json.loads(bodies[one.sheet])["shown"]),
             departed=one.departed,
             badly=one.state == State.ROLLED_BACK,
         )

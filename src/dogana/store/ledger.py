@@ -104,6 +104,7 @@ class Settled:
     departed: bool
     facts: str
     decisions: str
+    sheet: str
     at: datetime
 
 
@@ -122,6 +123,7 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
             PromotionRow.departed_at.is_not(None).label("departed"),
             on["facts"].astext.label("facts"),
             on["decisions"].astext.label("decisions"),
+            on["sheet"].astext.label("sheet"),
             EntryRow.at,
         )
         .join(PromotionRow, PromotionRow.number == EntryRow.promotion)

@@ -1,6 +1,7 @@
 """The inspection itself."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from dogana.core.decisions import Decisions, Shown
@@ -28,23 +29,43 @@ def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) ->
     Returns:
         One finding for each rule in the policy's order, the verdict, and the forecast over 14 days.
     """
-    at = at.astimezone(UTC)
-    shown = what_is_shown(policy, facts)
-    case = Case(facts, decisions, shown, at, policy.rules, policy.zone)
-    findings = tuple(rule.finding_for(case) for rule in policy.rules)
-    ahead = _ahead(case, HORIZON, timedelta(0))
-    verdict = verdict_of(findings)
+    judged = judge(policy, facts, decisions, what_is_shown(policy, facts), at)
+    ahead = judged.ahead()
     return Sheet(
-        at=at,
-        policy=shown.policy,
+        at=judged.case.at,
+        policy=judged.case.shown.policy,
         facts=facts.digest,
         decisions=digest(decisions),
-        findings=findings,
-        verdict=verdict,
-        sentence=_sentence(verdict, findings, ahead, policy.zone),
+        findings=judged.findings,
+        verdict=judged.verdict,
+        sentence=judged.sentence(ahead),
         forecast=ahead,
-        shown=shown,
+        shown=judged.case.shown,
     )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Judged:
+    """The findings of one inspection and what they come to; the forecast costs as much again."""
+
+    case: Case
+    findings: tuple[Finding, ...]
+    verdict: Verdict
+
+    def ahead(self) -> Forecast:
+        """The forecast over 14 days."""
+        return _ahead(self.case, HORIZON, timedelta(0))
+
+    def sentence(self, ahead: Forecast) -> str:
+        """The one line that stands on the desk, in mail and on a pipeline's console."""
+        return _sentence(self.verdict, self.findings, ahead, self.case.zone)
+
+
+def judge(policy: Policy, facts: Facts, decisions: Decisions, shown: Shown, at: datetime) -> Judged:
+    """One finding for each rule, where the digests of what is shown are known already."""
+    case = Case(facts, decisions, shown, at.astimezone(UTC), policy.rules, policy.zone)
+    findings = tuple(rule.finding_for(case) for rule in policy.rules)
+    return Judged(case=case, findings=findings, verdict=verdict_of(findings))
 
 
 def look_ahead(
@@ -84,8 +105,14 @@ def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **facts.part_digests)
 
 
+def shown_under(policy: Policy, facts: Facts, shown: Shown) -> Shown:
+    """The same parts of the same facts, as another policy shows them."""
+    names = frozenset(rule.name for rule in policy.rules if isinstance(rule, Required))
+    bound = {"policy": policy.digest, "evidence": facts.evidence_digest(names)}
+    return shown.model_copy(update=bound)
+
+
 def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:
-    """The one line that stands on the desk, in mail and on a pipeline's console."""
     if verdict is Verdict.CLEARED:
         return "Cleared: nothing stands in its way."
     if verdict is Verdict.BARRED:

@@ -90,7 +90,7 @@
 <style>
 	.lane {
 		position: relative;
-		height: 58px;
+		height: clamp(58px, 8.5vh, 110px);
 		border-bottom: 1px solid var(--hair-strong);
 		cursor: crosshair;
 		touch-action: pan-y;

@@ -1,5 +1,6 @@
 <!-- What a document would change: in words, on what is pending, and over the past. -->
 <script lang="ts">
+	import { when } from '$lib/time';
 	import { delays } from './delays';
 	import type { Writing } from './writing.svelte';
 
@@ -38,12 +39,12 @@
 	<section aria-label="What is pending">
 		<h3>What is pending</h3>
 		<p>
-			{preview.flips.length === 0 ? `None of ${count(preview.pending, 'pending promotion')} would change its verdict.` : `${preview.flips.length} of ${count(preview.pending, 'pending promotion')} would change ${preview.flips.length === 1 ? 'its' : 'their'} verdict.`}
+			{preview.flips.length === 0 ? `None of ${count(preview.pending, 'pending promotion')} would be decided otherwise or start later.` : `${preview.flips.length} of ${count(preview.pending, 'pending promotion')} would be decided otherwise, or start at another time.`}
 			{#if preview.approvals}<b>{count(preview.approvals, 'approval')} would lapse</b>: each is bound to the policy it was given under.{/if}
 		</p>
 		<ul class="cases">
 			{#each preview.flips as flip (flip.number)}
-				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {flip.was} → <b>{flip.would_be}</b><span class="soft">{flip.because}</span></li>
+				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{flip.would_be}, first start {flip.would_start ? when(new Date(flip.would_start), 'Europe/Rome', new Date()) : 'not within 14 days'} instead of {flip.first_start ? when(new Date(flip.first_start), 'Europe/Rome', new Date()) : 'none'}{/if}<span class="soft">{flip.because}</span></li>
 			{/each}
 		</ul>
 	</section>
