@@ -183,7 +183,7 @@ def test_no_view_has_an_accessibility_violation(visit, mode: str):
     ahead = ["/desk?probe=2099-01-01T09:00:00Z", "/policies", "/policies?of=live-south", "/calendar"]
     addresses = [page.url, file, "/ledger", *ahead]
     stranger, admin = visit(None, "/sign-in", mode=mode), visit("dario", "/set-up/sources", mode=mode)
-    parts = ("sources", "events-out", "events-in", "values", "calendars")
+    parts = ("sources", "events-out", "events-in", "values", "calendars", "people", "stand-ins", "tokens")
     views = [*((page, address) for address in addresses), (stranger, "/sign-in")]
     for tab, address in [*views, *((admin, f"/set-up/{part}") for part in parts)]:
         tab.goto(address)

@@ -114,6 +114,8 @@ DOORS = {
     "GET /api/deliveries": (ANY, None),
     "POST /api/deliveries/97/resend": ({"administrator"}, None),
     "GET /api/policy-board": (ANY, None),
+    "GET /api/people": (ANY, None),
+    "GET /api/tokens": ({"administrator"}, None),
     "GET /api/timeline": (ANY, None),
     "GET /api/environments/bench/policies": (ANY, None),
     "GET /api/environments/bench/policies/99/changes": (ANY, None),

@@ -15,6 +15,7 @@ from dogana.service.access import SCOPES, Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.record import record
 from dogana.service.together import Together
+from dogana.service.views import Named, PersonView, TokenView
 from dogana.store import accounts
 from dogana.store.tables import PersonRow, SessionRow, TokenRow
 
@@ -151,6 +152,41 @@ async def make_token(
         says = f"{actor.name} made the token \u201c{title}\u201d for {owner.name} ({', '.join(scopes)})."
         await record(session, actor, "make token", says, now, details={"scopes": scopes, "days": days})
     return row, token
+
+
+async def tokens(backend: Backend, actor: Actor) -> list[TokenView]:
+    """Every token ever made, the latest first; their texts are not kept."""
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        names = {person.id: person.name for person in await accounts.people(session)}
+        return [
+            TokenView(
+                id=row.id,
+                title=row.title,
+                person=Named(id=row.person_id, name=names[row.person_id]),
+                scopes=row.scopes,
+                created_at=row.created_at,
+                expires_at=row.expires_at,
+                revoked_at=row.revoked_at,
+            )
+            for row in await accounts.tokens(session)
+        ]
+
+
+async def people(backend: Backend, actor: Actor) -> list[PersonView]:
+    """Everybody, with their roles and groups."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [
+            PersonView(
+                id=row.id,
+                name=row.name,
+                email=row.email,
+                roles=row.roles,
+                groups=[Named(id=group.id, name=group.title) for group in row.groups],
+            )
+            for row in await accounts.people(session)
+        ]
 
 
 async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:

@@ -226,6 +226,28 @@ class MyPart(View):
     may_depart: bool
 
 
+class TokenView(View):
+    """A token, without its text."""
+
+    id: int
+    title: str
+    person: Named
+    scopes: list[str]
+    created_at: Instant
+    expires_at: Instant
+    revoked_at: Instant | None
+
+
+class PersonView(View):
+    """Somebody who can sign in, or act by a token."""
+
+    id: str
+    name: str
+    email: str
+    roles: list[str]
+    groups: list[Named]
+
+
 class StandInView(View):
     """Who may take whose seats, from when until when."""
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from dogana.core.document import Instant
 from dogana.service import accounts
-from dogana.service.views import Me, Named
+from dogana.service.views import Me, Named, PersonView, TokenView
 from dogana.web.access import COOKIE, UsesActor, UsesBackend, UsesSession
 from dogana.web.problems import documented
 
@@ -65,6 +65,18 @@ async def sign_out(session: UsesSession, response: Response, backend: UsesBacken
     """End the session."""
     await accounts.sign_out(backend, session.session_token)
     response.delete_cookie(COOKIE)
+
+
+@router.get("/people", responses=documented(HTTPStatus.FORBIDDEN))
+async def people(actor: UsesActor, backend: UsesBackend) -> list[PersonView]:
+    """Everybody, with their roles and groups."""
+    return await accounts.people(backend, actor)
+
+
+@router.get("/tokens", responses=documented(HTTPStatus.FORBIDDEN))
+async def tokens(actor: UsesActor, backend: UsesBackend) -> list[TokenView]:
+    """Every token ever made, the latest first, without its text."""
+    return await accounts.tokens(backend, actor)
 
 
 @router.post(

@@ -1,10 +1,13 @@
-<!-- What administrators set up: sources, events out and in, sealed values, calendars. -->
+<!-- What is set up: sources, events out and in, sealed values, calendars, people, stand-ins, tokens. -->
 <script lang="ts">
 	import { page } from '$app/state';
 	import Calendars from '$lib/set-up/calendars.svelte';
 	import EventsIn from '$lib/set-up/events-in.svelte';
 	import EventsOut from '$lib/set-up/events-out.svelte';
+	import People from '$lib/set-up/people.svelte';
 	import Sources from '$lib/set-up/sources.svelte';
+	import StandIns from '$lib/set-up/stand-ins.svelte';
+	import Tokens from '$lib/set-up/tokens.svelte';
 	import Values from '$lib/set-up/values.svelte';
 
 	const PARTS = [
@@ -12,7 +15,10 @@
 		{ id: 'events-out', name: 'Events out', view: EventsOut, about: 'Who is told of every decision and step, and what could not be told.' },
 		{ id: 'events-in', name: 'Events in', view: EventsIn, about: 'Who may tell us what was built, tested, deployed, or went wrong.' },
 		{ id: 'values', name: 'Sealed values', view: Values, about: 'Secrets that only the holder of a clearance can read.' },
-		{ id: 'calendars', name: 'Calendars', view: Calendars, about: 'Closed times and holidays that policies share by name.' }
+		{ id: 'calendars', name: 'Calendars', view: Calendars, about: 'Closed times and holidays that policies share by name.' },
+		{ id: 'people', name: 'People', view: People, about: 'Who can sign in, what they may do, and whose seats they may take.' },
+		{ id: 'stand-ins', name: 'Stand-ins', view: StandIns, about: 'Who may take whose seats while somebody is away.' },
+		{ id: 'tokens', name: 'Tokens', view: Tokens, about: 'What pipelines and deployers sign in with.' }
 	];
 	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[0]!);
 	const View = $derived(part.view);

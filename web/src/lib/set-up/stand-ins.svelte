@@ -1,0 +1,81 @@
+<!-- Stand-ins with their dates: everybody names their own, administrators anybody's. -->
+<script lang="ts">
+	import { api, data } from '$lib/api/client';
+	import { session } from '$lib/session.svelte';
+	import { city, HOUR, instant, wall, when } from '$lib/time';
+	import Field from './field.svelte';
+	import { Setting } from './setting.svelte';
+
+	const ZONE = 'Europe/Rome';
+	const setting = new Setting(async () => {
+		const [standIns, people] = await Promise.all([data(api.GET('/api/stand-ins')), data(api.GET('/api/people'))]);
+		return { standIns, people: people.filter((one) => one.groups.length > 0) };
+	});
+	$effect(() => void setting.load());
+
+	const me = session.me?.id ?? '';
+	let person = $state('');
+	let away = $state(me);
+	let from = $state(wall(Date.now(), ZONE));
+	let until = $state(wall(Date.now() + 7 * 24 * HOUR, ZONE));
+	const wrong = $derived.by(() => {
+		const [start, end] = [instant(from, ZONE), instant(until, ZONE)];
+		if (start === null || end === null) return 'The clock skips this time, or nothing is written.';
+		return start < end ? '' : 'It ends before it begins.';
+	});
+
+	async function name() {
+		const body = { person, stands_in_for: away, start: new Date(instant(from, ZONE) ?? 0).toISOString(), end: new Date(instant(until, ZONE) ?? 0).toISOString() };
+		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) person = '';
+	}
+	async function end(number: number, who: string) {
+		if (!confirm(`End it now? ${who} takes no more seats for them; what was approved stands.`)) return;
+		await setting.send(() => data(api.DELETE('/api/stand-ins/{number}', { params: { path: { number } } })));
+	}
+</script>
+
+{#if setting.found}
+	{@const found = setting.found}
+	<ul class="lines">
+		{#each found.standIns as one (one.id)}
+			<li class="line">
+				<span><b>{one.person.name}</b> for <b>{one.stands_in_for.name}</b></span>
+				<span>{when(new Date(one.start), ZONE, new Date())} to {when(new Date(one.end), ZONE, new Date())}, {city(ZONE)}</span>
+				{#if setting.mayChange || one.stands_in_for.id === me}<button class="button quiet" onclick={() => end(one.id, one.person.name)}>End it</button>{/if}
+			</li>
+		{:else}
+			<li class="soft empty">Nobody stands in for anybody, now or later.</li>
+		{/each}
+	</ul>
+	<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
+		<fieldset>
+			<legend class="label">Name a stand-in</legend>
+			<Field label="Who is away" hint={setting.mayChange ? '' : 'Administrators name stand-ins for others.'} fault={setting.faults['/stands_in_for']}>
+				{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+			</Field>
+			<Field label="Who stands in" fault={setting.faults['/person']}>
+				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+			</Field>
+			<Field label="From" hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={from} />{/snippet}</Field>
+			<Field label="Until" hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={until} />{/snippet}</Field>
+		</fieldset>
+		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || !person}>Name them</button></div>
+	</form>
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+<style>
+	.line {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
+		gap: 1rem;
+		align-items: center;
+		padding: 0.45rem 0;
+	}
+	@media (max-width: 900px) {
+		.line {
+			grid-template-columns: minmax(0, 1fr);
+			gap: 0.2rem;
+		}
+	}
+</style>
