@@ -120,3 +120,27 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
         "Chiara Fontana adopted version 2 of the policy of Pilot valley, in force from"
     )
     expect(entry).to_contain_text("Ten days of soak.")
+
+
+def test_somebody_is_asked_and_sees_it_on_their_desk(visit):
+    """Chosen from those there are; answering takes it off again."""
+    ilse = visit("ilse")
+    alarms = ilse.get_by_role("link").filter(has_text="Leak watch").filter(has_text="4.4.0")
+    alarms.wait_for()
+    henrik = visit("henrik", alarms.get_attribute("href") or "")
+    form = henrik.get_by_role("form", name="Comment")
+    form.get_by_label("Ask").focus()
+    form.get_by_label("Ask").select_option("Ilse Brandt")
+    form.get_by_role("textbox").press_sequentially("did the alarms stop?")
+    form.get_by_role("button", name="Write it").click()
+    expect(henrik.locator("li.entry[data-action=comment] q")).to_have_text(
+        "@Ilse Brandt did the alarms stop?"
+    )
+    expect(alarms).to_contain_text("Henrik Solberg asks you: @Ilse Brandt did the alarms stop?")
+    alarms.click()
+    ilse.get_by_role("form", name="Comment").get_by_role("textbox").fill("They did.")
+    ilse.get_by_role("button", name="Write it").click()
+    expect(ilse.locator("li.entry[data-action=comment]")).to_have_count(2)
+    ilse.goto("/desk")
+    expect(alarms).to_be_visible()
+    expect(alarms).not_to_contain_text("asks you")

@@ -115,3 +115,31 @@ def test_reports_open_before_anybody_decides(visit):
     assert b'"2.1.0"' in download.value.path().read_bytes()
     report = page.locator("details").filter(has_text="Test report")
     expect(report).to_contain_text("none failed")
+
+
+def test_a_stand_in_is_named_and_a_token_made_and_revoked(visit):
+    """Forms say what is wrong as one types; a token's text is shown once."""
+    priya = visit("priya", "/set-up/stand-ins")
+    priya.get_by_label("Who stands in").select_option("Ilse Brandt")
+    priya.get_by_label("Until").fill("2020-01-01T09:00")
+    expect(priya.get_by_text("It ends before it begins.")).to_be_visible()
+    expect(priya.get_by_role("button", name="Name them")).to_be_disabled()
+    priya.get_by_label("From").fill("2031-03-04T09:00")
+    priya.get_by_label("Until").fill("2031-03-11T09:00")
+    priya.get_by_role("button", name="Name them").click()
+    line = priya.locator("li.line").filter(has_text="Ilse Brandt for Priya")
+    expect(line).to_contain_text("Tue 4 Mar 09:00 to Tue 11 Mar 09:00, Rome")
+    priya.on("dialog", lambda dialog: dialog.accept())
+    line.get_by_role("button", name="End it").click()
+    expect(line).to_have_count(0)
+
+    admin = visit("dario", "/set-up/tokens")
+    admin.get_by_label("What it is for").fill("night build")
+    admin.get_by_label("Whose").select_option("Delivery pipeline")
+    admin.get_by_role("button", name="Make it").click()
+    expect(admin.get_by_role("status").filter(has_text="this once")).to_contain_text("dgn_")
+    made = admin.locator("li.line").filter(has_text="night build")
+    expect(made).to_contain_text("read, request")
+    admin.on("dialog", lambda dialog: dialog.accept())
+    made.get_by_role("button", name="Revoke").click()
+    expect(made).to_contain_text("revoked")

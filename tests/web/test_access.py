@@ -51,6 +51,7 @@ DOORS = {
     "POST /api/promotions/{number}/approve": ({"approver"}, {"shown": SHOWN}),
     "POST /api/promotions/{number}/turn-back": ({"approver"}, {"shown": SHOWN, "comment": "no"}),
     "POST /api/promotions/{number}/retract": ({"approver"}, {}),
+    "POST /api/promotions/{number}/comments": (ANY - {"auditor"}, {"comment": "Why?"}),
     "POST /api/promotions/{number}/withdraw": (ANY, {}),
     "POST /api/promotions/{number}/depart": ({"approver", "requester"}, None),
     "POST /api/promotions/{number}/land": ({"approver", "requester"}, {}),

@@ -20,6 +20,7 @@ class Right(StrEnum):
     ADOPT_POLICY = "adopt policy"
     ADMINISTER = "administer"
     SUBSCRIBE = "subscribe"
+    COMMENT = "comment"
 
 
 class Role(StrEnum):
@@ -34,17 +35,17 @@ class Role(StrEnum):
 
 _EVERYBODY = frozenset({Right.READ, Right.SUBSCRIBE})
 RIGHTS: dict[Role, frozenset[Right]] = {
-    Role.APPROVER: _EVERYBODY | {Right.REQUEST, Right.DECIDE, Right.DEPLOY},
-    Role.POLICY_OWNER: _EVERYBODY | {Right.WRITE_POLICY, Right.ADOPT_POLICY},
-    Role.REQUESTER: _EVERYBODY | {Right.REQUEST, Right.DEPLOY},
+    Role.APPROVER: _EVERYBODY | {Right.COMMENT, Right.REQUEST, Right.DECIDE, Right.DEPLOY},
+    Role.POLICY_OWNER: _EVERYBODY | {Right.COMMENT, Right.WRITE_POLICY, Right.ADOPT_POLICY},
+    Role.REQUESTER: _EVERYBODY | {Right.COMMENT, Right.REQUEST, Right.DEPLOY},
     Role.AUDITOR: _EVERYBODY,
-    Role.ADMINISTRATOR: _EVERYBODY | {Right.ADMINISTER},
+    Role.ADMINISTRATOR: _EVERYBODY | {Right.COMMENT, Right.ADMINISTER},
 }
 
 SCOPES: dict[str, frozenset[Right]] = {
     "read": frozenset({Right.READ}),
-    "request": frozenset({Right.READ, Right.REQUEST}),
-    "decide": frozenset({Right.READ, Right.DECIDE}),
+    "request": frozenset({Right.READ, Right.COMMENT, Right.REQUEST}),
+    "decide": frozenset({Right.READ, Right.COMMENT, Right.DECIDE}),
     "deploy": frozenset({Right.READ, Right.DEPLOY}),
     "feed": frozenset({Right.SUBSCRIBE}),
 }
@@ -57,6 +58,7 @@ _REFUSALS = {
     Right.WRITE_POLICY: "Only policy owners write policies.",
     Right.ADOPT_POLICY: "Only policy owners adopt policies.",
     Right.ADMINISTER: "Only administrators may do this.",
+    Right.COMMENT: "You read here, and write nothing.",
     Right.SUBSCRIBE: "This is no token for a calendar feed.",
 }
 

@@ -26,6 +26,7 @@ from dogana.service.views import (
     MyPart,
     Named,
     PolicyRef,
+    Question,
     Row,
     SeatView,
     Station,
@@ -311,6 +312,13 @@ def entry_view(row: EntryRow, place: int | None) -> EntryView:
         on=body.get("on", {}),
         details=body.get("details", {}),
     )
+
+
+def question_view(row: EntryRow) -> Question:
+    """A comment that names somebody, as they see it on their Desk."""
+    entry = entry_view(row, None)
+    assert row.promotion is not None
+    return Question(promotion=row.promotion, by=entry.actor, text=entry.reason)
 
 
 def checkpoint_view(row: CheckpointRow) -> CheckpointView:

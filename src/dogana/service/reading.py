@@ -19,6 +19,7 @@ from dogana.service.presenting import (
     finding_view,
     my_part,
     policy_ref,
+    question_view,
     row_view,
     station,
 )
@@ -54,7 +55,12 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
     async with backend.database.transaction() as session:
         names = await _names(session)
         rows = await promotions.under_way(session, now - _LATELY)
-        return Desk(at=now, rows=[row_view(row, actor, names, now) for row in rows])
+        asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
+        return Desk(
+            at=now,
+            rows=[row_view(row, actor, names, now) for row in rows],
+            questions=[question_view(entry) for entry in asked],
+        )
 
 
 async def page(

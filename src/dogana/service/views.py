@@ -95,11 +95,20 @@ class Row(View):
     closed_at: Instant | None
 
 
+class Question(View):
+    """A comment that names the reader, who has not answered."""
+
+    promotion: int
+    by: Named
+    text: str
+
+
 class Desk(View):
     """Everything under way, and what ended lately; `at` is the start of the time axis."""
 
     at: Instant
     rows: list[Row]
+    questions: list[Question]
 
 
 class PromotionPage(View):

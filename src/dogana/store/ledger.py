@@ -1,12 +1,13 @@
 """The ledger: entries as written, their places, the checkpoints."""
 
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Collection
 from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import cast, func, select, text
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import aliased
 
 from dogana.store.tables import PENDING, CheckpointRow, EntryPlaceRow, EntryRow, PromotionRow
 
@@ -143,6 +144,23 @@ async def course(session: AsyncSession, promotion: int) -> list[tuple[EntryRow, 
     """Every entry about one promotion, the first one first."""
     rows = await page(session, Wanted(promotion=promotion), 500)
     return rows[::-1]
+
+
+async def unanswered(session: AsyncSession, person: str, numbers: Collection[int]) -> list[EntryRow]:
+    """Comments on some promotions that name a person who has done nothing there since, the latest first."""
+    own = aliased(EntryRow)
+    answered = (
+        select(func.coalesce(func.max(own.id), 0))
+        .where(own.promotion == EntryRow.promotion, own.actor_id == person)
+        .scalar_subquery()
+    )
+    query = select(EntryRow).where(
+        EntryRow.promotion.in_(numbers),
+        EntryRow.action == "comment",
+        cast(EntryRow.body, JSONB)["details"]["mentions"].has_key(person),
+        EntryRow.id > answered,
+    )
+    return list(await session.scalars(query.order_by(EntryRow.id.desc())))
 
 
 async def size(session: AsyncSession) -> int:

@@ -10,7 +10,7 @@ from dogana.core.decisions import Shown
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact, Kind
 from dogana.core.rollout import Plan
-from dogana.service import course, decisions, intake, reading, timeline
+from dogana.service import comments, course, decisions, intake, reading, timeline
 from dogana.service.timeline import Timeline
 from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
@@ -221,6 +221,16 @@ async def withdraw(number: Number, word: Word, actor: UsesActor, backend: UsesBa
     """Take the request back."""
     await decisions.withdraw(backend, actor, number, comment=word.comment)
     return await reading.promotion(backend, actor, number)
+
+
+@router.post(
+    "/promotions/{number}/comments",
+    status_code=HTTPStatus.NO_CONTENT,
+    responses=documented(HTTPStatus.NOT_FOUND),
+)
+async def comment(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> None:
+    """Write something about it; `@` and a name asks somebody."""
+    await comments.comment(backend, actor, number, word.comment)
 
 
 @router.post("/promotions/{number}/depart", responses=_DECIDE | documented(HTTPStatus.SERVICE_UNAVAILABLE))

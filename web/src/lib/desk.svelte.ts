@@ -1,5 +1,5 @@
 // What the Desk shows: rows in groups, filtered by station, with the ones that changed marked.
-import { api, data, saying, type Row } from './api/client';
+import { api, data, saying, type Desk, type Row } from './api/client';
 import { GROUPS } from './words';
 
 function text(row: Row): string {
@@ -8,6 +8,8 @@ function text(row: Row): string {
 
 export class DeskState {
 	rows = $state<Row[]>([]);
+	/** Comments that name oneself and are not answered, by promotion. */
+	questions = $state<Record<number, Desk['questions'][number]>>({});
 	start = $state(Date.now());
 	loaded = $state(false);
 	failed = $state('');
@@ -38,6 +40,7 @@ export class DeskState {
 			this.changed = new Set([...this.changed, ...fresh.map((row) => row.number)]);
 			for (const row of desk.rows) this.#seen.set(row.number, row.changed_at);
 			this.rows = desk.rows;
+			this.questions = Object.fromEntries((desk.questions ?? []).toReversed().map((one) => [one.promotion, one]));
 			this.start = Date.parse(desk.at);
 			this.failed = '';
 			this.loaded = true;

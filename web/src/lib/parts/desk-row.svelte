@@ -1,6 +1,6 @@
 <!-- One promotion on the Desk: stamp, what, why it waits, on whom, until when. -->
 <script lang="ts">
-	import type { Row } from '$lib/api/client';
+	import type { Desk, Row } from '$lib/api/client';
 	import { probed } from '$lib/probe';
 	import { REACH, span as lasting, type Span } from '$lib/time';
 	import { stampOf } from '$lib/words';
@@ -15,6 +15,7 @@
 		changed,
 		probe,
 		marked,
+		question,
 		onfocus
 	}: {
 		row: Row;
@@ -23,6 +24,7 @@
 		changed: boolean;
 		probe: number | null;
 		marked: boolean;
+		question: Desk['questions'][number] | undefined;
 		onfocus: () => void;
 	} = $props();
 
@@ -40,6 +42,7 @@
 		</span>
 		<span class="why">
 			{#if then}<span class="then">At the probe: {then.says}</span>{:else}<span>{row.sentence}</span>{/if}
+			{#if question}<span class="question"><b>{question.by.name} asks you:</b> {question.text}</span>{/if}
 			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}{marked ? ' · marked' : ''}</span>
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
@@ -48,6 +51,11 @@
 </li>
 
 <style>
+	/* Of thousands, only what is on the screen is laid out and drawn. */
+	li {
+		content-visibility: auto;
+		contain-intrinsic-size: auto 66px;
+	}
 	.row {
 		display: grid;
 		grid-template-columns: var(--columns);
@@ -70,6 +78,10 @@
 	.marked {
 		background: var(--wash);
 		box-shadow: -10px 0 0 -4px var(--blue);
+	}
+	.question {
+		padding-left: 0.5rem;
+		border-left: 3px solid var(--ochre);
 	}
 	.then {
 		color: var(--blue);

@@ -116,7 +116,7 @@
 		{#if group.rows.length === 0}<p class="soft empty">{group.empty}</p>{/if}
 		<ul>
 			{#each group.rows as row (row.number)}
-				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} onfocus={() => (chosen = row.number)} />
+				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} onfocus={() => (chosen = row.number)} />
 			{/each}
 		</ul>
 	</section>

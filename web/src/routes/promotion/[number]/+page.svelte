@@ -6,12 +6,14 @@
 	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
 	import Cargo from '$lib/parts/cargo.svelte';
+	import Comment from '$lib/parts/comment.svelte';
 	import Decision from '$lib/parts/decision.svelte';
 	import Entries from '$lib/parts/entries.svelte';
 	import Inspection from '$lib/parts/inspection.svelte';
 	import Stamp from '$lib/parts/stamp.svelte';
 	import TimeAxis from '$lib/parts/time-axis.svelte';
 	import TimeBar from '$lib/parts/time-bar.svelte';
+	import { session } from '$lib/session.svelte';
 	import { SPANS, span as lasting } from '$lib/time';
 	import { capital, stampOf } from '$lib/words';
 
@@ -77,6 +79,7 @@
 	<section class="course">
 		<h2>Course</h2>
 		<Entries entries={file.course} zone={file.row.target.zone} />
+		{#if session.me?.rights.includes('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
 	</section>
 {:else if dossier.failed}
 	<div class="missing"><h1>{dossier.failed}</h1><a class="button" href="/desk">Back to the Desk</a></div>
