@@ -6,7 +6,7 @@ export default {
 	preprocess: vitePreprocess(),
 	compilerOptions: { runes: true },
 	kit: {
-		adapter: adapter({ fallback: 'index.html', precompress: false }),
+		adapter: adapter({ fallback: 'index.html', precompress: true }),
 		version: { pollInterval: 0 }
 	}
 };

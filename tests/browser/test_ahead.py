@@ -144,3 +144,18 @@ def test_somebody_is_asked_and_sees_it_on_their_desk(visit):
     ilse.goto("/desk")
     expect(alarms).to_be_visible()
     expect(alarms).not_to_contain_text("asks you")
+
+
+def test_the_first_load_stays_small(visit):
+    """At most 300 KB of script on the wire for the Desk; editor and charts come when they are needed."""
+    page = visit("ilse")
+    page.locator("a.row").first.wait_for()
+    page.reload()
+    page.locator("a.row").first.wait_for()
+    sizes = page.evaluate(
+        """() => performance.getEntriesByType('resource').filter((one) => one.name.endsWith('.js'))
+        .map((one) => [one.encodedBodySize, one.decodedBodySize])"""
+    )
+    assert sizes
+    assert sum(packed for packed, _ in sizes) <= 300_000
+    assert sum(packed for packed, _ in sizes) < 0.6 * sum(whole for _, whole in sizes)

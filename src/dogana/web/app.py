@@ -2,9 +2,10 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from mimetypes import guess_type
 from pathlib import Path
 
-from fastapi import FastAPI, Response
+from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from starlette.datastructures import MutableHeaders
 from starlette.exceptions import HTTPException
@@ -121,12 +122,18 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
     root = folder.resolve()
 
     @app.get("/{path:path}", include_in_schema=False)
-    async def front_end(path: str) -> Response:
+    async def front_end(path: str, request: Request) -> Response:
         if path.startswith("api/"):
             raise HTTPException(404, "There is no such address.")
         wanted = (root / path).resolve()
         if wanted.is_relative_to(root) and wanted.is_file():
-            return FileResponse(wanted)
+            lasts = "public, max-age=31536000, immutable" if "immutable" in path else "no-cache"
+            headers = {"Cache-Control": lasts, "Vary": "Accept-Encoding"}
+            packed = wanted.with_name(f"{wanted.name}.gz")
+            if "gzip" not in request.headers.get("Accept-Encoding", "") or not packed.is_file():
+                return FileResponse(wanted, headers=headers)
+            kind = guess_type(wanted.name)[0] or "application/octet-stream"
+            return FileResponse(packed, media_type=kind, headers=headers | {"Content-Encoding": "gzip"})
         page = root / "index.html"
         if not page.is_file():
             raise HTTPException(404, "The front end has not been built; ./dogana demo builds it.")
