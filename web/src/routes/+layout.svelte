@@ -227,6 +227,9 @@
 		main {
 			padding-inline: 14px;
 		}
+		.plain:has(kbd) {
+			display: none;
+		}
 		.top {
 			flex-wrap: wrap;
 			height: auto;

@@ -16,6 +16,9 @@ from dogana.core.words import counted, lasting, listed, sentence
 Judged = Literal["last", "mean", "worst"]
 
 
+_NAMED = 2
+
+
 class Threshold(Document):
     """One monitor and the limits it has to keep to."""
 
@@ -109,14 +112,14 @@ class Health(Rule):
         """Unmet names what is out of its limits; unknown what is unread, old, or too little."""
         titles = self.environments(case)
         evidence: list[Evidence] = []
-        unknown: list[str] = []
+        unknown: dict[str, list[str]] = {}
         unmet: list[str] = []
         for environment, title in titles.items():
             for threshold in self.watch:
                 label = f"{threshold.name}, {title}"
                 series, why = self._read(threshold, environment, case)
                 if series is None:
-                    unknown.append(f"{threshold.name} in {title}: {why}")
+                    unknown.setdefault(why, []).append(f"{threshold.name} in {title}")
                     evidence.append(
                         Evidence(label=label, value=f"not known: {why}", wanted=threshold.in_words())
                     )
@@ -133,9 +136,8 @@ class Health(Rule):
         if unmet:
             return self.finding(Outcome.UNMET, sentence(listed(unmet)), settled_by="facts", evidence=evidence)
         if unknown:
-            return self.finding(
-                Outcome.UNKNOWN, sentence(listed(unknown)), settled_by="facts", evidence=evidence
-            )
+            because = sentence("; ".join(f"{_few(what)}: {why}" for why, what in unknown.items()))
+            return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=evidence)
         kept = counted(len(self.watch), "monitor")
         verb = "keeps to its limits" if len(self.watch) == 1 else "keep to their limits"
         because = sentence(f"{kept} {verb} in {listed(list(titles.values()))}")
@@ -185,3 +187,8 @@ def _asked(monitors: Sequence[Monitor], threshold: Threshold, environment: str) 
     return next(
         (one for one in monitors if (one.environment, one.query, one.window, one.source) == wanted), None
     )
+
+
+def _few(names: list[str]) -> str:
+    """Names, or how many there are where a sentence would not bear them; the evidence has each."""
+    return listed(names) if len(names) <= _NAMED else f"{len(names)} monitors are not known"

@@ -56,7 +56,7 @@
 	}
 	.line {
 		display: grid;
-		grid-template-columns: 118px 1fr;
+		grid-template-columns: 132px 1fr;
 		align-items: baseline;
 	}
 	.title {
