@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from xdist.remote import Producer
+from xdist.scheduler import LoadScopeScheduling
 
 from dogana.demo.cluster import Cluster, Urls, free_port
 from dogana.demo.instance import Instance, Running
@@ -17,14 +19,18 @@ from tests.world import World
 
 ROOT = Path(__file__).parents[1]
 _numbers = itertools.count(1)
+_NEED_THE_INSTANCE = ("tests/browser/", "tests/cli/test_commands.py")
 
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What needs the whole instance runs in one process, so that one instance is made."""
-    for item in items:
-        if "live" in getattr(item, "fixturenames", ()):
-            item.add_marker(pytest.mark.xdist_group("live"))
+class _OneInstance(LoadScopeScheduling):
+    """What needs the whole instance runs in one process, so that one instance is made; the rest as it comes."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        return "live" if nodeid.startswith(_NEED_THE_INSTANCE) else nodeid
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:
+    return _OneInstance(config, log)
 
 
 @pytest.fixture(scope="session")

@@ -28,7 +28,7 @@ STEPS = (
     Step(name="layers", command=(str(_BIN / "lint-imports"),)),
     Step(name="front-end-types", command=("npm", "run", "--silent", "check"), folder="web"),
     Step(name="front-end-tests", command=("npm", "run", "--silent", "test"), folder="web"),
-    Step(name="tests", command=(sys.executable, "-m", "pytest", "-n2", "--dist=loadgroup", "--durations=8")),
+    Step(name="tests", command=(sys.executable, "-m", "pytest", "-n2", "--durations=8")),
 )
 
 
