@@ -23,7 +23,7 @@ _NEED_THE_INSTANCE = ("tests/browser/", "tests/cli/test_commands.py")
 
 
 class _OneInstance(LoadScopeScheduling):
-    """What needs the whole instance runs in one process, so that one instance is made; the rest as it comes."""
+    """What needs the whole instance runs in one process, so that one is made; the rest as it comes."""
 
     def _split_scope(self, nodeid: str) -> str:
         return "live" if nodeid.startswith(_NEED_THE_INSTANCE) else nodeid

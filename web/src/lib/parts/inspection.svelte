@@ -64,7 +64,7 @@
 		color: var(--ink-soft);
 	}
 	.because {
-		padding-left: 118px;
+		padding-left: 132px;
 		font-size: 15px;
 		line-height: 1.35;
 		overflow-wrap: anywhere;
@@ -74,7 +74,7 @@
 	}
 	.settles,
 	details {
-		padding-left: 118px;
+		padding-left: 132px;
 		font-size: 13px;
 	}
 	.settles,
