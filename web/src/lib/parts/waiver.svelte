@@ -78,7 +78,7 @@
 
 <style>
 	.waiver {
-		margin: 0.4rem 0 0 118px;
+		margin: 0.4rem 0 0 132px;
 		padding: 0.5rem 0.7rem;
 		border-left: 3px solid var(--hair-strong);
 		background: var(--wash);
@@ -87,7 +87,7 @@
 		overflow-wrap: anywhere;
 	}
 	.ask {
-		margin-left: 118px;
+		margin-left: 132px;
 		font-size: 13px;
 		color: var(--ink-soft);
 		text-decoration: underline;

@@ -66,16 +66,6 @@
 
 <style>
 	.line {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
-		gap: 1rem;
-		align-items: center;
-		padding: 0.45rem 0;
-	}
-	@media (max-width: 900px) {
-		.line {
-			grid-template-columns: minmax(0, 1fr);
-			gap: 0.2rem;
-		}
+		--line: minmax(0, 1fr) minmax(0, 1fr) auto;
 	}
 </style>

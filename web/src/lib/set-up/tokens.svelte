@@ -80,11 +80,7 @@
 
 <style>
 	.line {
-		display: grid;
-		grid-template-columns: minmax(0, 1.4fr) minmax(0, 1fr) minmax(0, 1fr) auto;
-		gap: 1rem;
-		align-items: center;
-		padding: 0.45rem 0;
+		--line: minmax(0, 1.4fr) minmax(0, 1fr) minmax(0, 1fr) auto;
 	}
 	.made {
 		border-left: 4px solid var(--verdigris);
@@ -95,11 +91,5 @@
 		display: flex;
 		gap: 0.5rem;
 		align-items: baseline;
-	}
-	@media (max-width: 900px) {
-		.line {
-			grid-template-columns: minmax(0, 1fr);
-			gap: 0.2rem;
-		}
 	}
 </style>

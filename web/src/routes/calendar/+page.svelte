@@ -205,7 +205,6 @@
 		font-weight: 400;
 		font-size: 17px;
 	}
-	.legend,
 	nav {
 		display: flex;
 		gap: 0.8rem;
@@ -215,11 +214,6 @@
 	}
 	.legend {
 		margin-left: auto;
-	}
-	.legend li {
-		display: flex;
-		align-items: center;
-		gap: 0.35rem;
 	}
 	.legend i {
 		width: 18px;

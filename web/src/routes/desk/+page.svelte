@@ -204,18 +204,12 @@
 		flex-basis: 100%;
 		color: var(--wax);
 	}
-	.legend,
 	.zoom {
 		display: flex;
 		gap: 0.9rem;
 		font-size: 12.5px;
 		color: var(--ink-soft);
 		white-space: nowrap;
-	}
-	.legend li {
-		display: flex;
-		align-items: center;
-		gap: 0.35rem;
 	}
 	.legend i {
 		width: 20px;

@@ -110,17 +110,6 @@
 		font-weight: 400;
 		font-size: 18px;
 	}
-	.legend {
-		display: flex;
-		gap: 1rem;
-		font-size: 12.5px;
-		color: var(--ink-soft);
-	}
-	.legend li {
-		display: flex;
-		align-items: center;
-		gap: 0.35rem;
-	}
 	.legend i {
 		width: 14px;
 		height: 14px;
