@@ -136,3 +136,14 @@ def test_the_published_schema_describes_every_kind():
             if "description" not in parameter and "const" not in parameter
         ]
         assert missing == []
+
+
+def test_a_word_that_begins_like_a_span_is_no_span():
+    """A status may be called anything; only whole spans of time are told in words."""
+    tickets = {"kind": "tickets", "id": "tickets", "title": "Tickets", "status": ["P", "PT"]}
+    before = {"format": "dogana.policy/1", "title": "Live", "zone": "Etc/UTC", "rules": [tickets]}
+    after = before | {"rules": [tickets | {"status": ["P"], "fresh": "PT90M"}]}
+    assert differences(policy_from(before), policy_from(after)) == [
+        "Tickets: status without PT.",
+        "Tickets: fresh is 1 h 30 min instead of 15 min.",
+    ]

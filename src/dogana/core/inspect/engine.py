@@ -101,15 +101,18 @@ def verdict_of(findings: Sequence[Finding]) -> Verdict:
 
 def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     """Digests of the parts of a promotion that an approval is bound to."""
-    names = frozenset(rule.name for rule in policy.rules if isinstance(rule, Required))
-    return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **facts.part_digests)
+    return Shown(**_under(policy, facts), **facts.part_digests)
 
 
 def shown_under(policy: Policy, facts: Facts, shown: Shown) -> Shown:
     """The same parts of the same facts, as another policy shows them."""
+    return shown.model_copy(update=_under(policy, facts))
+
+
+def _under(policy: Policy, facts: Facts) -> dict[str, str | None]:
+    """The parts that another policy shows otherwise."""
     names = frozenset(rule.name for rule in policy.rules if isinstance(rule, Required))
-    bound = {"policy": policy.digest, "evidence": facts.evidence_digest(names)}
-    return shown.model_copy(update=bound)
+    return {"policy": policy.digest, "evidence": facts.evidence_digest(names)}
 
 
 def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:

@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 from dogana.core.policy.document import Policy
 from dogana.core.words import lasting, listed
 
-_ISO_SPAN = re.compile(r"P(\d+[YMWD])*(T(\d+[HMS])+)?$")
+_ISO_SPAN = re.compile(r"P(?=\d|T)(\d+D)?(T(\d+H)?(\d+M)?(\d+S)?(?<!T))?$")
 _SPAN = TypeAdapter(timedelta)
 _SAID_APART = frozenset({"id", "kind", "title"})
 

@@ -72,14 +72,14 @@
 		const again = stands === 'again';
 		drawn = { environment, zone, title: lane.environment.name, name, from, until, moved: stands ? was : undefined, again, all: again && (drawn?.all ?? false) };
 		if (writing?.environment !== environment) writing = new Writing(environment, column.source, column.source);
-		rewrite(column.source);
+		rewrite();
 	}
-	function rewrite(source?: string) {
+	function rewrite() {
 		const column = board?.columns.find((one) => one.environment.id === drawn?.environment);
 		if (!drawn || !writing || !column) return;
 		const { zone, moved, all } = drawn;
 		const text = { name: drawn.name.trim() || 'closed by hand', from: wall(drawn.from, zone), until: wall(drawn.until, zone) };
-		writing.write(withFreeze(source ?? column.source, text, zone, moved, all));
+		writing.write(withFreeze(column.source, text, zone, moved, all));
 	}
 	function tonight(environment: string, zone: string) {
 		const date = wall(today, zone).slice(0, 10);
