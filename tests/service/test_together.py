@@ -30,6 +30,29 @@ async def test_a_refused_one_is_refused_alone() -> None:
     assert served[0] == [0, 1, 2, 3, 4, 5]
 
 
+async def test_those_who_came_before_are_waited_for() -> None:
+    """Who asks again after each answer is served together with the others, however the first ones came."""
+    served: list[int] = []
+
+    async def serve(asked: Sequence[int]) -> list[int]:
+        served.append(len(asked))
+        await asyncio.sleep(0.005)
+        return list(asked)
+
+    together: Together[int, int] = Together()
+
+    async def client(n: int) -> None:
+        for _ in range(5):
+            await asyncio.sleep(0.0005 * n)
+            await together.ask(n, serve)
+
+    await asyncio.gather(*(client(n) for n in range(8)))
+    assert sum(served) == 40
+    assert served[0] == 1
+    assert max(served) == 8
+    assert len(served) <= 12
+
+
 async def test_who_no_longer_waits_keeps_nobody_waiting() -> None:
     async def serve(asked: Sequence[int]) -> list[int]:
         await asyncio.sleep(0.05)

@@ -1,7 +1,9 @@
 """How fast promotions are taken in, beside an endpoint that does nothing but insert a row."""
 
 import asyncio
+import math
 import os
+import signal
 import subprocess
 import sys
 import tempfile
@@ -36,7 +38,9 @@ SHARE = 0.25
 SHOWN_WITHIN = 1.0
 """Seconds after which the inspection of a new promotion has to be on the Desk."""
 _SERVICE = SERVICES[0]
-_WARM = 20
+_WARM = 5
+_TURN = 1.0
+"""Seconds."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -74,21 +78,25 @@ async def _measure(folder: Path, urls: Urls, seconds: float) -> Intake:
     def asked(n: int) -> dict[str, Any]:
         return _asked(revision, n)
 
-    async def bare_rate(first: int) -> float:
-        async with _process(environment, "bare") as url:
-            return await _rate(url, seconds, lambda client, n: client.post("/bare", json=asked(first + n)))
-
-    before = await bare_rate(0)
-    async with _process(environment, "serve") as url, _process(environment, "work", waits=False):
-        headers = {"Authorization": f"Bearer {token}"}
-        taken = await _rate(
-            url, seconds, lambda client, n: client.post("/api/promotions", json=asked(n)), headers
-        )
-        async with httpx.AsyncClient(base_url=url, headers=headers, timeout=30) as client:
-            await _settled(client)
-            shown = max([await _shown(client, asked(10**6 + n)) for n in range(10)])
-    # Before and after, as a shared machine is faster one minute than the next.
-    inserts = (before + await bare_rate(10**7)) / 2
+    headers = {"Authorization": f"Bearer {token}"}
+    async with (
+        _process(environment, "bare") as bare,
+        _process(environment, "serve") as ours,
+        _process(environment, "work", waits=False) as work,
+        httpx.AsyncClient(base_url=bare.url, timeout=60) as to_bare,
+        httpx.AsyncClient(base_url=ours.url, headers=headers, timeout=60) as to_ours,
+    ):
+        inserting = _Rate(lambda n: to_bare.post("/bare", json=asked(n)))
+        taking_in = _Rate(lambda n: to_ours.post("/api/promotions", json=asked(n)))
+        # In turns, as a shared machine is faster one minute than the next; the worker belongs to ours alone.
+        for _ in range(math.ceil(seconds / _TURN)):
+            work.process.send_signal(signal.SIGSTOP)
+            await inserting.measure()
+            work.process.send_signal(signal.SIGCONT)
+            await taking_in.measure()
+        await _settled(to_ours)
+        shown = max([await _shown(to_ours, asked(10**6 + n)) for n in range(10)])
+    taken, inserts = taking_in.per_second, inserting.per_second
     share = taken / inserts
     return Intake(
         taken_in_per_second=round(taken, 1),
@@ -111,29 +119,38 @@ def _asked(revision: str, n: int) -> dict[str, Any]:
     }
 
 
-async def _rate(
-    url: str,
-    seconds: float,
-    send: Callable[[httpx.AsyncClient, int], Awaitable[httpx.Response]],
-    headers: dict[str, str] | None = None,
-) -> float:
-    """Answers a second with eight clients at once, after a few to warm up."""
-    numbers = iter(range(10**6))
-    done = 0
-    async with httpx.AsyncClient(base_url=url, headers=headers, timeout=60) as client:
+class _Rate:
+    """Answers a second with eight clients at once, measured in turns."""
+
+    def __init__(self, send: Callable[[int], Awaitable[httpx.Response]]) -> None:
+        self._send = send
+        self._numbers = iter(range(10**6))
+        self._done = 0
+        self._took = 0.0
+
+    async def measure(self) -> None:
+        """Measure for one turn, after a few requests to warm up."""
         for _ in range(_WARM):
-            (await send(client, next(numbers))).raise_for_status()
-        ends = time.monotonic() + seconds
-
-        async def one() -> None:
-            nonlocal done
-            while time.monotonic() < ends:
-                (await send(client, next(numbers))).raise_for_status()
-                done += 1
-
+            await self._one()
         began = time.monotonic()
-        await asyncio.gather(*(one() for _ in range(CLIENTS)))
-        return done / (time.monotonic() - began)
+        counts = await asyncio.gather(*(self._client(began + _TURN) for _ in range(CLIENTS)))
+        self._took += time.monotonic() - began
+        self._done += sum(counts)
+
+    @property
+    def per_second(self) -> float:
+        """Over all turns."""
+        return self._done / self._took
+
+    async def _client(self, ends: float) -> int:
+        done = 0
+        while time.monotonic() < ends:
+            await self._one()
+            done += 1
+        return done
+
+    async def _one(self) -> None:
+        (await self._send(next(self._numbers))).raise_for_status()
 
 
 async def _settled(client: httpx.AsyncClient) -> None:
@@ -197,9 +214,17 @@ async def _prepare(folder: Path, environment: dict[str, str]) -> str:
     return token
 
 
+@dataclass(frozen=True)
+class _Running:
+    process: subprocess.Popen[bytes]
+    url: str
+
+
 @asynccontextmanager
-async def _process(environment: dict[str, str], command: str, *, waits: bool = True) -> AsyncIterator[str]:
-    """A process of ours while the block lasts; its address."""
+async def _process(
+    environment: dict[str, str], command: str, *, waits: bool = True
+) -> AsyncIterator[_Running]:
+    """A process of ours while the block lasts."""
     port = free_port()
     module = ["dogana.bench.intake", str(port)] if command == "bare" else ["dogana", command]
     process = subprocess.Popen(  # noqa: ASYNC220 - it only starts
@@ -211,7 +236,7 @@ async def _process(environment: dict[str, str], command: str, *, waits: bool = T
         async with httpx.AsyncClient(base_url=url) as client, asyncio.timeout(60):
             while waits and not await _answers(client):  # noqa: ASYNC110 - it is another process
                 await asyncio.sleep(0.05)
-        yield url
+        yield _Running(process, url)
     finally:
         process.terminate()
         process.wait(timeout=20)

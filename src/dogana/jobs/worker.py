@@ -23,6 +23,7 @@ from dogana.service import (
     timetables,
 )
 from dogana.service.backend import Backend
+from dogana.service.on_record import Shared, shared
 from dogana.store import promotions
 from dogana.tasks import end
 
@@ -72,16 +73,17 @@ class Worker:
         while True:
             async with self._backend.database.transaction() as session:
                 numbers = await promotions.due(session, self._backend.clock(), _AT_ONCE)
+                common = await shared(self._backend, session) if numbers else None
             async with asyncio.TaskGroup() as group:
                 for number in numbers:
-                    group.create_task(self._refresh(number))
+                    group.create_task(self._refresh(number, common))
             if len(numbers) < _AT_ONCE:
                 return
 
-    async def _refresh(self, number: int) -> None:
+    async def _refresh(self, number: int, common: Shared | None) -> None:
         """One inspection; a slow source holds up no other one."""
         try:
-            await inspection.refresh(self._backend, number)
+            await inspection.refresh(self._backend, number, common)
         except AwayError:
             _log.warning("database away", promotion=number)
         except DoganaError as exc:

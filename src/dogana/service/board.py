@@ -17,8 +17,8 @@ from dogana.core.policy.inheritance import inherited
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import effective
 from dogana.service.inspection import grounds_of
+from dogana.service.on_record import effective, policy_of
 from dogana.service.policies import checked
 from dogana.service.views import Named, View
 from dogana.store import Session, accounts, estate, policies, promotions
@@ -115,7 +115,7 @@ async def board(backend: Backend, actor: Actor) -> Board:
         classes = [one for one in await estate.classes(session) if one.id not in before]
         columns = [await _column(session, one, in_force.get(one.id), names) for one in [*places, *classes]]
     policies_in_order = [(one.id, held.get(one.id)) for one in [*places, *classes]]
-    own = {name: Policy.model_validate_json(row.document) for name, row in in_force.items()}
+    own = {name: policy_of(row.document) for name, row in in_force.items()}
     rows = []
     for kind, title in KINDS.items():
         cells = [
@@ -192,7 +192,7 @@ async def in_full(session: Session, policy: Policy, now: datetime) -> Policy:
     if policy.inherits is None:
         return policy
     baseline = await policies.in_force(session, policy.inherits, now)
-    return inherited(Policy.model_validate_json(baseline.document), policy) if baseline else policy
+    return inherited(policy_of(baseline.document), policy) if baseline else policy
 
 
 def in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, str | None]]:
@@ -226,7 +226,7 @@ async def _column(
     latest = next(iter(await policies.versions(session, place.id)), None)
     draft = latest if latest is not None and latest.in_force_from is None else None
     coming_at = latest.in_force_from if latest is not None and latest is not row else None
-    document = Policy.model_validate_json(row.document) if row else None
+    document = policy_of(row.document) if row else None
     baseline = (
         await estate.environment(session, document.inherits) if document and document.inherits else None
     )
@@ -241,7 +241,7 @@ async def _column(
         coming_at=coming_at,
         draft_by=Named(id=draft.author_id, name=names[draft.author_id]) if draft else None,
         source=source_of(document) if document else "",
-        draft_source=source_of(Policy.model_validate_json(draft.document)) if draft else None,
+        draft_source=source_of(policy_of(draft.document)) if draft else None,
     )
 
 
@@ -293,10 +293,10 @@ async def changes(
         old = await policies.version(session, environment, before)
     if row is None or (old is None and before > 0):
         raise NotFoundError(f"There is no version {version if row is None else before} of that policy.")
-    new = Policy.model_validate_json(row.document)
+    new = policy_of(row.document)
     if old is None:
         return Changes(version=version, since=None, order=Order.STRICTER, differences=["The first version."])
-    was = Policy.model_validate_json(old.document)
+    was = policy_of(old.document)
     return Changes(
         version=version, since=before, order=compared(was, new).order, differences=differences(was, new)
     )

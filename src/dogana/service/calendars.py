@@ -9,7 +9,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service import setup
 from dogana.service.access import ENGINE, Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import effective, policy_in_force
+from dogana.service.on_record import effective, policy_in_force
 from dogana.service.sources import Read, configured, note
 from dogana.sources.calendars import read_calendar, write_calendar, write_stretches
 from dogana.sources.http import Question, UnreadError, read

@@ -24,8 +24,8 @@ from dogana.core.rollout import AT_ONCE
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import artifacts_of
 from dogana.service.inspection import what
+from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
 from dogana.service.views import ClearanceStatus, KeyView
 from dogana.store import Session, promotions, safekeeping

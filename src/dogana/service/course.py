@@ -7,8 +7,8 @@ from dogana.core.words import sentence, when
 from dogana.service import clearances
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import artifacts_of
 from dogana.service.inspection import advance, grounds_of, record_on, see_inspected, what
+from dogana.service.on_record import artifacts_of
 from dogana.service.places import taken_in_at
 from dogana.service.record import record
 from dogana.store import Session, promotions, safekeeping

@@ -2,28 +2,24 @@
 
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import cast
 
 from dogana.core.decisions import Decision, Decisions, Shown
-from dogana.core.facts import (
-    Facts,
-    Kind,
-)
+from dogana.core.facts import Facts
 from dogana.core.inspect.engine import inspect
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical, digest_bytes
-from dogana.core.rollout import Plan
 from dogana.core.rules.base import Case, Outcome
 from dogana.core.rules.pace import Pace
 from dogana.core.words import listed, sentence
 from dogana.service.access import ENGINE, Actor
 from dogana.service.backend import Backend
-from dogana.service.gathering import Asked, artifacts_of, ask, effective, gather, policy_in_force
+from dogana.service.gathering import Outside, Question, gather, watched
+from dogana.service.on_record import Shared, effective, facts_of, policy_in_force, shared
 from dogana.service.places import stop_of
 from dogana.service.record import record
 from dogana.service.sources import note as note_sources
-from dogana.store import Session, promotions
+from dogana.store import Session, estate, promotions
 from dogana.store.database import announce
 from dogana.store.tables import PENDING, PolicyRow, PromotionRow, State
 
@@ -52,11 +48,14 @@ def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
 
 
 async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
-    """Load what a pending promotion is inspected from."""
+    """Load what a pending promotion was inspected from."""
+    facts = await _facts_kept(session, promotion)
+    assert facts is not None
+    return await _grounds(session, promotion, facts, at)
+
+
+async def _grounds(session: Session, promotion: PromotionRow, facts: Facts, at: datetime) -> Grounds:
     policy_row = await policy_in_force(session, promotion.environment, at)
-    assert promotion.facts_digest is not None
-    body = await promotions.document(session, promotion.facts_digest)
-    assert body is not None
     made = [
         Decision.model_validate(
             {
@@ -75,39 +74,45 @@ async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) ->
     return Grounds(
         policy_row=policy_row,
         policy=await effective(session, policy_row, at),
-        facts=Facts.model_validate_json(body),
+        facts=facts,
         decisions=Decisions(made=tuple(made)),
     )
 
 
-async def keep_document(session: Session, kind: str, document: Facts | Decisions | Sheet | Policy) -> str:
-    """Store a document's canonical text under its digest."""
-    body = canonical(document)
-    name = digest_bytes(body)
-    await promotions.keep(session, name, kind, body.decode())
-    return name
+async def keep_documents(
+    session: Session, documents: dict[str, Facts | Decisions | Sheet | Policy]
+) -> dict[str, str]:
+    """Store documents' canonical texts by their kinds; the digests under which they are, by their kinds."""
+    bodies = {kind: canonical(document) for kind, document in documents.items()}
+    digests = {kind: digest_bytes(body) for kind, body in bodies.items()}
+    await promotions.keep(session, [(digests[kind], kind, body.decode()) for kind, body in bodies.items()])
+    return digests
 
 
-async def refresh(backend: Backend, number: int) -> None:
-    """Read a pending promotion's facts anew, inspect it again, and move it on."""
+async def refresh(backend: Backend, number: int, common: Shared | None = None) -> None:
+    """Read a pending promotion's facts anew, inspect it again, and move it on.
+
+    Args:
+        backend: the outside.
+        number: which promotion.
+        common: what it has in common with others that are inspected now; read where None.
+    """
     async with backend.database.transaction() as session:
         row = await promotions.get(session, number)
         if row is None or row.state not in PENDING:
             return
-        body = await promotions.document(session, row.facts_digest) if row.facts_digest else None
-        known = Facts.model_validate_json(body) if body else None
-        asked = await _ask_for(backend, session, row, backend.clock())
-    gathered = await gather(backend, asked, known)
-    facts = gathered.facts
+        known = await _facts_kept(session, row)
+        common = common or await shared(backend, session)
+        question = await _question(session, row, common, backend.clock())
+    outside = await gather(backend, question, known)
     async with backend.database.transaction() as session:
         row = await promotions.get(session, number, lock=True)
         if row is None or row.state not in PENDING:
             return
-        row.facts_digest = await keep_document(session, "facts", facts)
         row.facts_read_at = backend.clock()
-        await note_sources(session, gathered.read)
+        await note_sources(session, outside.read)
         first = row.sheet is None
-        sheet = await advance(backend, session, row)
+        sheet = await advance(backend, session, row, outside, common)
         beside = first and any(finding.kind == "pace" for finding in sheet.findings)
     if beside:
         # In a transaction of its own: those rows are locked by inspections that wait for locks of this one.
@@ -115,6 +120,26 @@ async def refresh(backend: Backend, number: int) -> None:
             await promotions.make_due(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
+
+
+async def _facts_kept(session: Session, row: PromotionRow) -> Facts | None:
+    body = await promotions.document(session, row.facts_digest) if row.facts_digest else None
+    return Facts.model_validate_json(body) if body else None
+
+
+async def _question(session: Session, row: PromotionRow, common: Shared, now: datetime) -> Question:
+    here, service = row.environment, row.release.service
+    policy = await effective(session, await policy_in_force(session, here, now), now)
+    runs_here = await estate.running(session, service.id, here)
+    return Question(
+        sources=common.sources,
+        repository=common.sources.repository(service.repository),
+        base=runs_here.revision if runs_here else None,
+        revision=row.release.revision,
+        names=f"{row.note} {row.asked_revision}",
+        watched=watched(policy, here.id, [one.id for one in stop_of(row).before()]),
+        origin_matters=policy.looks_at_origin(),
+    )
 
 
 async def see_inspected(backend: Backend, number: int) -> None:
@@ -127,95 +152,89 @@ async def see_inspected(backend: Backend, number: int) -> None:
             await refresh(backend, one.number)
 
 
-async def advance(backend: Backend, session: Session, row: PromotionRow) -> Sheet:
+async def advance(
+    backend: Backend,
+    session: Session,
+    row: PromotionRow,
+    outside: Outside | None = None,
+    common: Shared | None = None,
+) -> Sheet:
     """Inspect a locked pending promotion now, and clear, hold or depart it as its verdict says.
 
-    The inspection that lets it depart is the one made in the same transaction.
+    The inspection that lets it depart is the one made in the same transaction, from what our own record says
+    then.
+
+    Args:
+        backend: the outside.
+        session: the transaction.
+        row: the promotion.
+        outside: what the outside systems said; what they said last where None.
+        common: what it has in common with others; read where None.
     """
     now = backend.clock()
-    await promotions.lock_environment(session, row.environment_id)
-    grounds = await _with_present_estate(backend, session, row, await grounds_of(session, row, now), now)
+    with session.no_autoflush:
+        await promotions.lock_environment(session, row.environment_id)
+        grounds = await _present(backend, session, row, outside, common)
     sheet = grounds.sheet(now)
     if await _superseded(session, row, grounds, sheet):
         return sheet
     before = Sheet.model_validate(row.sheet) if row.sheet else None
+    state = row.state
     row.sheet = sheet.plain()
     row.policy_id = grounds.policy_row.id
     soonest = row.facts_read_at + timedelta(seconds=backend.refresh)
     row.due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
-    state = row.state
-    cleared = sheet.verdict is Verdict.CLEARED
-    if row.bundle_id is not None:
-        others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
-        if before is None or cleared != (before.verdict is Verdict.CLEARED):
-            for other in others:
-                await promotions.postpone(session, other.number, now)
-        cleared = cleared and all(_cleared_by_itself(one) for one in others)
-    if state == State.WAITING and cleared:
-        row.state = State.CLEARED
-        await record_on(session, ENGINE, "clear", f"Cleared {what(row)}.", row, grounds, sheet)
-    elif state == State.CLEARED and not cleared:
-        row.state = State.WAITING
-        own = sheet.verdict is not Verdict.CLEARED
-        says = f"Held {what(row)} again. {sheet.sentence if own else 'Another of its bundle is held.'}"
-        await record_on(session, ENGINE, "hold", says, row, grounds, sheet)
-    if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
-        occupied = await promotions.moving(session, row.service_id, row.environment_id)
-        if occupied is None:
-            row.state, row.departed_at = State.MOVING, now
-            await record_on(session, ENGINE, "depart", f"{what(row)} departed.", row, grounds, sheet)
-    if before is None or row.state != state or _differs(before, sheet):
+    if before is None or _differs(before, sheet):
+        row.changed_at = now
+    await _move_on(session, row, grounds, sheet, before)
+    if row.changed_at == now or row.state != state:
         row.changed_at = now
         await announce(session, "promotion", [row.number])
     await session.flush()
     return sheet
 
 
+async def _present(
+    backend: Backend, session: Session, row: PromotionRow, outside: Outside | None, common: Shared | None
+) -> Grounds:
+    now = backend.clock()
+    if outside is None:
+        known = await _facts_kept(session, row)
+        assert known is not None
+        outside = Outside.known(known)
+    facts = await facts_of(session, row, outside, common or await shared(backend, session), now)
+    if facts.digest != row.facts_digest:
+        row.facts_digest = (await keep_documents(session, {"facts": facts}))["facts"]
+    return await _grounds(session, row, facts, now)
+
+
+async def _move_on(
+    session: Session, row: PromotionRow, grounds: Grounds, sheet: Sheet, before: Sheet | None
+) -> None:
+    """Clear, hold again or depart a promotion as its sheet and its bundle say."""
+    own = cleared = sheet.verdict is Verdict.CLEARED
+    if row.bundle_id is not None:
+        others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
+        if before is None or cleared != (before.verdict is Verdict.CLEARED):
+            for other in others:
+                await promotions.postpone(session, other.number, sheet.at)
+        cleared = cleared and all(_cleared_by_itself(one) for one in others)
+    if row.state == State.WAITING and cleared:
+        row.state = State.CLEARED
+        await record_on(session, ENGINE, "clear", f"Cleared {what(row)}.", row, grounds, sheet)
+    elif row.state == State.CLEARED and not cleared:
+        row.state = State.WAITING
+        says = f"Held {what(row)} again. {'Another of its bundle is held.' if own else sheet.sentence}"
+        await record_on(session, ENGINE, "hold", says, row, grounds, sheet)
+    if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
+        occupied = await promotions.moving(session, row.service_id, row.environment_id)
+        if occupied is None:
+            row.state, row.departed_at = State.MOVING, sheet.at
+            await record_on(session, ENGINE, "depart", f"{what(row)} departed.", row, grounds, sheet)
+
+
 def _cleared_by_itself(row: PromotionRow) -> bool:
     return row.sheet is not None and row.sheet["verdict"] == Verdict.CLEARED
-
-
-async def _with_present_estate(
-    backend: Backend, session: Session, row: PromotionRow, grounds: Grounds, now: datetime
-) -> Grounds:
-    """The same grounds with what our own record says now: what runs, what moves, what landed before."""
-    asked = await _ask_for(backend, session, row, now)
-    present = {
-        "leg_before": asked.leg_before,
-        "runs": asked.runs,
-        "traffic": asked.traffic,
-        "evidence": asked.evidence,
-        "calendars": asked.calendars,
-        "waiting": asked.waiting,
-        "stand_ins": asked.stand_ins,
-        "people": asked.people,
-        "groups": asked.groups,
-    }
-    facts = grounds.facts.model_copy(update=present)
-    if facts != grounds.facts:
-        row.facts_digest = await keep_document(session, "facts", facts)
-    return replace(grounds, facts=facts)
-
-
-async def _ask_for(backend: Backend, session: Session, row: PromotionRow, now: datetime) -> Asked:
-    return await ask(
-        backend,
-        session,
-        row.release.service,
-        row.release,
-        version=row.release.version,
-        revision=row.release.revision,
-        artifacts=artifacts_of(row.release),
-        stop=stop_of(row),
-        kind=cast("Kind", row.kind),
-        plan=Plan.model_validate(row.plan) if row.plan else None,
-        requester=row.requester_id,
-        requested_at=row.requested_at,
-        note=row.note,
-        asked_revision=row.asked_revision,
-        at=now,
-        number=row.number,
-    )
 
 
 async def _superseded(session: Session, row: PromotionRow, grounds: Grounds, sheet: Sheet) -> bool:
@@ -287,13 +306,14 @@ async def record_on(
     reason: str = "",
 ) -> None:
     """Record a decision together with everything it was decided on, each stored under its digest."""
-    await keep_document(session, "decisions", grounds.decisions)
-    await keep_document(session, "policy", grounds.policy)
+    kept = await keep_documents(
+        session, {"decisions": grounds.decisions, "policy": grounds.policy, "sheet": sheet}
+    )
     on = {
         "policy": sheet.policy,
         "facts": sheet.facts,
         "decisions": sheet.decisions,
-        "sheet": await keep_document(session, "sheet", sheet),
+        "sheet": kept["sheet"],
     }
     details = {"verdict": sheet.verdict.value, "state": str(row.state)}
     if action == "clear":

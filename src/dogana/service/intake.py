@@ -17,8 +17,8 @@ from dogana.core.routes import LetsIn
 from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import artifacts_of, policy_in_force
 from dogana.service.inspection import what
+from dogana.service.on_record import artifacts_of, policy_in_force
 from dogana.service.places import Stop, may_enter_next, where
 from dogana.service.record import append, entry
 from dogana.service.sources import load
@@ -170,10 +170,11 @@ class _Check:
         self._now = now
         self._known = known
         self._policies: dict[str, PolicyRow] = {}
+        self._places: dict[tuple[str, str, str | None], tuple[ServiceRow, Stop]] = {}
 
     async def one(self, asked: _Asked, n: int, asking: Request) -> _Checked:
         """Check one."""
-        service, stop = await where(self._session, asking.service, asking.to, asking.route, self._now)
+        service, stop = await self._where(asking)
         if asking.repository is not None and asking.repository != service.repository:
             raise InvalidError(
                 f"{service.id} is kept in {service.repository}, not in {asking.repository}.",
@@ -192,6 +193,12 @@ class _Check:
             kind=kind,
             policy=await self._policy(stop.environment),
         )
+
+    async def _where(self, asking: Request) -> tuple[ServiceRow, Stop]:
+        named = asking.service, asking.to, asking.route
+        if named not in self._places:
+            self._places[named] = await where(self._session, *named, self._now)
+        return self._places[named]
 
     def _revision(self, asked: _Asked, n: int, service: ServiceRow, stop: Stop) -> str | None:
         asking = asked.askings[n]

@@ -18,6 +18,7 @@ from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.on_record import policy_of
 from dogana.service.record import record
 from dogana.store import Session, accounts, estate, exceptions, policies, promotions
 from dogana.store.database import announce
@@ -113,7 +114,7 @@ async def adopt(
             raise MovedOnError(f"Version {version} has been adopted already.")
         if row.author_id == actor.id:
             raise OwnDraftError
-        policy = Policy.model_validate_json(row.document)
+        policy = policy_of(row.document)
         await _keeps_to_baseline(session, policy, now)
         await _heirs_keep_to(session, environment, policy, now)
         row.adopter_id, row.in_force_from = actor.id, start
@@ -134,7 +135,7 @@ async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> 
     row = await policies.in_force(session, policy.inherits, at)
     if row is None:
         raise InvalidPolicyError(fields=[("/inherits", f"no policy of {policy.inherits} is in force")])
-    baseline = Policy.model_validate_json(row.document)
+    baseline = policy_of(row.document)
     if baseline.inherits is not None:
         raise InvalidPolicyError(fields=[("/inherits", f"{policy.inherits} is an heir itself")])
     faults = loosened(baseline, policy)
@@ -145,7 +146,7 @@ async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> 
 async def _heirs_keep_to(session: Session, name: str, baseline: Policy, at: datetime) -> None:
     """A baseline is not tightened beyond an heir that would then be laxer: the heir goes first."""
     for environment, row in (await policies.in_force_everywhere(session, at)).items():
-        heir = Policy.model_validate_json(row.document)
+        heir = policy_of(row.document)
         faults = loosened(baseline, heir) if heir.inherits == name else []
         if faults:
             raise InvalidPolicyError(

@@ -6,13 +6,12 @@ from urllib.parse import quote
 
 from dogana.core.errors import NotFoundError
 from dogana.core.inspect.sheet import Sheet
-from dogana.core.policy.document import Policy
 from dogana.core.rollout import AT_ONCE
 from dogana.core.time.windows import Calendar
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import effective
 from dogana.service.inspection import Grounds, grounds_of, see_inspected
+from dogana.service.on_record import effective, policy_of
 from dogana.service.presenting import (
     checkpoint_view,
     entry_view,
@@ -255,6 +254,6 @@ async def _names(session: Session) -> dict[str, str]:
 
 
 async def _baseline(session: Session, grounds: Grounds) -> str | None:
-    name = Policy.model_validate_json(grounds.policy_row.document).inherits
+    name = policy_of(grounds.policy_row.document).inherits
     place = await estate.environment(session, name) if name else None
     return place.title if place else None

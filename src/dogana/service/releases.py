@@ -4,7 +4,7 @@ from dogana.core.errors import DigestMismatchError, InvalidError, NotFoundError,
 from dogana.core.facts import Artifact
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.gathering import artifacts_of
+from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
 from dogana.service.sources import load
 from dogana.service.views import Named, ReleaseView

@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
-from dogana.core.policy.document import Policy
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.on_record import policy_of
 from dogana.service.record import record
 from dogana.store import accounts, exceptions, policies, promotions
 from dogana.store.tables import StandInRow
@@ -112,7 +112,7 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
         if name not in await exceptions.calendars(session):
             raise NotFoundError(f"There is no calendar {name}.")
         for environment, row in (await policies.in_force_everywhere(session, now)).items():
-            if name in Policy.model_validate_json(row.document).calendars():
+            if name in policy_of(row.document).calendars():
                 raise InvalidError(f"The policy of {environment} names it.", fields=[("/name", "in use")])
         await exceptions.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {name} away."

@@ -12,7 +12,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_order
-from dogana.service.gathering import effective
+from dogana.service.on_record import effective
 from dogana.service.presenting import row_view
 from dogana.service.views import Target, View
 from dogana.store import estate, exceptions, policies, promotions

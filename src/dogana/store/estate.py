@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import func, select, tuple_
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import joinedload
 
 from dogana.store.exchange import IncidentRow
 from dogana.store.tables import EnvironmentRow, PromotionRow, ReleaseRow, RouteRow, ServiceRow, State
@@ -43,7 +44,7 @@ async def routes(session: AsyncSession) -> list[RouteRow]:
 
 async def route(session: AsyncSession, name: str) -> RouteRow:
     """A route that a service or a promotion refers to."""
-    return await session.get_one(RouteRow, name)
+    return await session.get_one(RouteRow, name, options=[joinedload(RouteRow.legs)])
 
 
 async def release(

@@ -1,11 +1,10 @@
 """Promotions, the decisions on them, and the documents they were inspected from."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
-from sqlalchemy import func, or_, select, update
+from sqlalchemy import func, or_, select, union, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -31,11 +30,9 @@ async def get(session: AsyncSession, number: int, *, lock: bool = False) -> Prom
     """
     query = select(PromotionRow).where(PromotionRow.number == number)
     if lock:
-        bundle = await session.scalar(select(PromotionRow.bundle_id).where(PromotionRow.number == number))
-        if bundle is not None:
-            await session.execute(
-                select(func.pg_advisory_xact_lock(func.hashtextextended(f"bundle {bundle}", 0)))
-            )
+        key = func.hashtextextended(func.concat("bundle ", PromotionRow.bundle_id), 0)
+        bundled_with = PromotionRow.number == number, PromotionRow.bundle_id.is_not(None)
+        await session.execute(select(func.pg_advisory_xact_lock(key)).where(*bundled_with))
         query = query.with_for_update(of=PromotionRow).execution_options(populate_existing=True)
     return await session.scalar(query)
 
@@ -155,8 +152,8 @@ async def waiting(session: AsyncSession, service: str, environment: str) -> list
     by = (PromotionRow.requested_at, PromotionRow.number)
     first = query.order_by(*by).limit(_QUEUE_ENDS)
     last = query.order_by(*(column.desc() for column in by)).limit(_QUEUE_ENDS)
-    rows = [Waits(**row) for part in (first, last) for row in (await session.execute(part)).mappings()]
-    return sorted(set(rows), key=lambda one: (one.requested_at, one.number))
+    rows = (await session.execute(union(first, last))).mappings()
+    return sorted((Waits(**row) for row in rows), key=lambda one: (one.requested_at, one.number))
 
 
 async def bundled(session: AsyncSession, bundle: int) -> list[PromotionRow]:
@@ -207,10 +204,10 @@ async def end_standing(session: AsyncSession, number: int, person: str) -> None:
     await session.execute(query.values(standing=False))
 
 
-async def keep(session: AsyncSession, digest: str, kind: str, body: str) -> None:
-    """Store a document under its digest, once."""
-    row: dict[str, Any] = {"digest": digest, "kind": kind, "body": body}
-    await session.execute(insert(DocumentRow).values(row).on_conflict_do_nothing())
+async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]]) -> None:
+    """Store documents, each of a digest, a kind and a body, once."""
+    rows = [{"digest": digest, "kind": kind, "body": body} for digest, kind, body in documents]
+    await session.execute(insert(DocumentRow).values(rows).on_conflict_do_nothing())
 
 
 async def pending_into(session: AsyncSession, environment: str) -> list[PromotionRow]:

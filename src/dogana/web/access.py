@@ -19,8 +19,8 @@ CSRF_HEADER = "X-CSRF-Token"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
-def backend_of(request: Request) -> Backend:
-    """The application's backend."""
+async def backend_of(request: Request) -> Backend:
+    """The application's backend; a coroutine, as plain functions are called in a thread each time."""
     backend: Backend = request.app.state.backend
     return backend
 

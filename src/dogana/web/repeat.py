@@ -18,7 +18,7 @@ _LONGEST = 200
 _Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 
-def _key(
+async def _key(
     key: Annotated[
         str | None,
         Header(
@@ -51,7 +51,7 @@ class RepeatableRoute(APIRoute):
 
 
 async def _once(request: Request, key: str, handle: Callable[[Request], Awaitable[Response]]) -> Response:
-    backend = backend_of(request)
+    backend = await backend_of(request)
     actor = await acting(request, backend)
     if not 0 < len(key) <= _LONGEST:
         raise InvalidError(f"An {KEY_HEADER} is from 1 to {_LONGEST} characters long.")

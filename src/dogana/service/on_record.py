@@ -1,0 +1,201 @@
+"""What our own record says of a promotion: the policy, what runs and moves, who may decide."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from functools import lru_cache
+from typing import cast
+
+from dogana.core.errors import InvalidError
+from dogana.core.facts import (
+    Artifact,
+    Facts,
+    Kind,
+    Landing,
+    Passage,
+    Person,
+    Place,
+    Queued,
+    Report,
+    StandIn,
+)
+from dogana.core.policy.document import Policy
+from dogana.core.policy.inheritance import inherited
+from dogana.core.rollout import Plan
+from dogana.core.time.windows import Calendar
+from dogana.service.backend import Backend
+from dogana.service.gathering import Outside
+from dogana.service.places import stop_of
+from dogana.service.sources import Sources, load
+from dogana.store import Session, accounts, estate, exceptions, outside, policies, promotions
+from dogana.store.tables import EnvironmentRow, PolicyRow, PromotionRow, ReleaseRow
+
+_TRAFFIC_KEPT = timedelta(days=31)
+_STAND_INS_KEPT = timedelta(days=31)
+
+
+async def policy_in_force(session: Session, environment: EnvironmentRow, at: datetime) -> PolicyRow:
+    """The policy version in force; that of its template in a preview.
+
+    Raises:
+        InvalidError: when the environment has none: nothing is let in where nothing is asked.
+    """
+    return await _in_force(session, environment.made_from_id or environment.id, at)
+
+
+async def _in_force(session: Session, environment: str, at: datetime) -> PolicyRow:
+    row = await policies.in_force(session, environment, at)
+    if row is None:
+        raise InvalidError(f"No policy is in force in {environment} yet; nothing can enter it.")
+    return row
+
+
+async def effective(session: Session, row: PolicyRow, at: datetime) -> Policy:
+    """A policy version with what its baseline asks for, as it is in force at an instant."""
+    heir = policy_of(row.document)
+    if heir.inherits is None:
+        return heir
+    baseline = await _in_force(session, heir.inherits, at)
+    return inherited(policy_of(baseline.document), heir)
+
+
+@lru_cache(maxsize=256)
+def policy_of(document: str) -> Policy:
+    """A policy from its stored text; versions never change, so each is read once."""
+    return Policy.model_validate_json(document)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Shared:
+    """What every promotion's facts have in common."""
+
+    sources: Sources
+    calendars: dict[str, Calendar]
+    stand_ins: tuple[StandIn, ...]
+    people: tuple[Person, ...]
+    groups: dict[str, str]
+
+
+async def shared(backend: Backend, session: Session) -> Shared:
+    """Read that part."""
+    since = backend.clock() - _STAND_INS_KEPT
+    return Shared(
+        sources=await load(backend, session),
+        calendars={
+            name: Calendar.model_validate(document)
+            for name, document in (await exceptions.calendars(session)).items()
+        },
+        stand_ins=tuple(
+            StandIn(
+                person=row.person_id, stands_in_for=row.stands_in_for_id, start=row.starts_at, end=row.ends_at
+            )
+            for row in await exceptions.stand_ins(session, since)
+        ),
+        people=tuple(
+            Person(id=p.id, name=p.name, email=p.email, groups=tuple(g.id for g in p.groups))
+            for p in await accounts.people(session)
+        ),
+        groups={group.id: group.title for group in await accounts.groups(session)},
+    )
+
+
+async def facts_of(
+    session: Session, row: PromotionRow, outside_says: Outside, common: Shared, at: datetime
+) -> Facts:
+    """All facts about a promotion: what others said when they were asked, and our own record as it is now."""
+    service, here = row.release.service, row.environment
+    waiting = await promotions.waiting(session, service.id, here.id)
+    return Facts(
+        service=service.id,
+        version=row.release.version,
+        repository=service.repository,
+        target=Place(id=here.id, title=here.title, zone=here.zone),
+        route=row.route.id,
+        kind=cast("Kind", row.kind),
+        requester=row.requester_id,
+        requested_at=row.requested_at,
+        artifacts=artifacts_of(row.release),
+        plan=Plan.model_validate(row.plan) if row.plan else None,
+        change=outside_says.change,
+        origin=outside_says.origin,
+        tickets=outside_says.tickets,
+        monitors=outside_says.monitors,
+        evidence=await _evidence(session, row.release),
+        waiting=tuple(
+            Queued(number=other.number, version=other.version, requested_at=other.requested_at)
+            for other in waiting
+            if other.number != row.number
+        ),
+        leg_before=await _leg_before(session, row),
+        runs=await estate.running_everywhere(session, here.id),
+        traffic=await _traffic(session, here.id, at),
+        calendars=common.calendars,
+        stand_ins=common.stand_ins,
+        people=common.people,
+        groups=common.groups,
+    )
+
+
+async def _leg_before(session: Session, promotion: PromotionRow) -> tuple[Landing, ...]:
+    """What happened to the release in each environment of the leg before."""
+    before = stop_of(promotion).before()
+    landed = await estate.landings(session, promotion.release_id) if before else {}
+    service = promotion.service_id
+    landings = []
+    for other in before:
+        row = landed.get(other.id)
+        landings.append(
+            Landing(
+                environment=other.id,
+                title=other.title,
+                landed_at=row.landed_at if row else None,
+                healthy_since=await _healthy_since(session, service, row) if row else None,
+                replaced_at=await estate.replaced_at(session, service, row) if row else None,
+                artifacts=tuple(Artifact.model_validate(a) for a in row.artifacts) if row else (),
+            )
+        )
+    return tuple(landings)
+
+
+async def _healthy_since(session: Session, service: str, landing: estate.Landed) -> datetime | None:
+    """Since when nothing is known to have gone wrong where it landed; None while something does."""
+    since = landing.landed_at
+    for incident in await estate.incidents(session, service, landing.environment_id):
+        if incident.resolved_at is None:
+            return None
+        since = max(since, incident.resolved_at)
+    return since
+
+
+async def _evidence(session: Session, release: ReleaseRow) -> tuple[Report, ...]:
+    rows = await outside.reports(session, release.id)
+    return tuple(
+        Report.model_validate(
+            {
+                "name": row.name,
+                "kind": row.kind,
+                "produced_at": row.produced_at,
+                "by": row.made_by,
+                "content": row.content,
+                "link": row.link,
+            }
+        )
+        for row in rows
+    )
+
+
+async def _traffic(session: Session, environment: str, at: datetime) -> tuple[Passage, ...]:
+    latest = await estate.departures(session, environment, at - _TRAFFIC_KEPT)
+    return tuple(
+        Passage(
+            service=one.service_id,
+            version=one.version,
+            departed_at=one.departed_at,
+            arrived_at=one.closed_at,
+        )
+        for one in latest
+    )
+
+
+def artifacts_of(release: ReleaseRow) -> tuple[Artifact, ...]:
+    """A release's artifacts as facts."""
+    return tuple(Artifact(name=a.name, digest=a.digest, size=a.size) for a in release.artifacts)
