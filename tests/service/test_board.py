@@ -62,8 +62,12 @@ async def test_a_draft_says_what_it_would_change_before_it_is_kept(world: World)
     assert caught.value.fields[0][0] == "/rules/0/at_least"
 
 
-async def test_a_rehearsal_holds_the_past_against_a_draft(world: World):
-    """With what was known and said then, and the progress of it."""
+@pytest.mark.parametrize("few", [1000, 0])
+async def test_a_rehearsal_holds_the_past_against_a_draft(
+    world: World, few: int, monkeypatch: pytest.MonkeyPatch
+):
+    """With what was known and said then, and the progress of it; many are judged by other processes."""
+    monkeypatch.setattr(rehearsing, "_FEW", few)
     number = (await world.landed("bench")).number
     world.clock.now = NOW + timedelta(hours=3)
     landed = await world.landed("rehearsal")

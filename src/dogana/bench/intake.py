@@ -4,15 +4,9 @@ import asyncio
 import math
 import os
 import signal
-import subprocess
-import sys
-import tempfile
 import time
-from collections.abc import AsyncIterator, Awaitable, Callable
-from contextlib import asynccontextmanager
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
-from pathlib import Path
 from typing import Any
 
 import httpx
@@ -22,22 +16,13 @@ from pydantic import BaseModel
 from sqlalchemy import text
 from sqlalchemy.ext.asyncio import create_async_engine
 
-from dogana.demo import seed
-from dogana.demo.cluster import Cluster, Urls, free_port
-from dogana.demo.landscape import SERVICES
-from dogana.demo.repositories import Build, make_repository
-from dogana.demo.simulate import ACTORS
-from dogana.service import accounts, policies
-from dogana.settings import Settings
-from dogana.store.migrate import migrate
-from dogana.wiring import add_sealing_key, backend_for, new_key
+from dogana.bench.instance import Instance, instance
 
 CLIENTS = 8
 SHARE = 0.25
 """The least share of the bare endpoint's rate that has to be kept."""
 SHOWN_WITHIN = 1.0
 """Seconds after which the inspection of a new promotion has to be on the Desk."""
-_SERVICE = SERVICES[0]
 _WARM = 5
 _TURN = 1.0
 """Seconds."""
@@ -56,33 +41,22 @@ class Intake:
 
 
 def run(seconds: float) -> Intake:
-    """Measure both for some seconds each, on a private cluster, one process each."""
-    with tempfile.TemporaryDirectory(prefix="dogana-bench-") as name:
-        folder = Path(name)
-        folder.chmod(0o755)
-        cluster = Cluster(folder / "postgres")
-        cluster.start()
-        try:
-            urls = cluster.make_database("bench")
-            migrate(urls.owner, urls.application)
-            return asyncio.run(_measure(folder, urls, seconds))
-        finally:
-            cluster.stop()
+    """Measure both for some seconds each, one process each."""
+    with instance() as made:
+        return asyncio.run(_measure(made, seconds))
 
 
-async def _measure(folder: Path, urls: Urls, seconds: float) -> Intake:
-    environment = _environment(folder, urls)
-    token = await _prepare(folder, environment)
-    revision = _commit(folder / "repositories" / _SERVICE.id)
+async def _measure(made: Instance, seconds: float) -> Intake:
+    token, revision = await made.prepare(), made.revision
 
     def asked(n: int) -> dict[str, Any]:
-        return _asked(revision, n)
+        return made.asked(revision, n)
 
     headers = {"Authorization": f"Bearer {token}"}
     async with (
-        _process(environment, "bare") as bare,
-        _process(environment, "serve") as ours,
-        _process(environment, "work", waits=False) as work,
+        made.process("dogana.bench.intake") as bare,
+        made.process("dogana", "serve") as ours,
+        made.process("dogana", "work", waits=False) as work,
         httpx.AsyncClient(base_url=bare.url, timeout=60) as to_bare,
         httpx.AsyncClient(base_url=ours.url, headers=headers, timeout=60) as to_ours,
     ):
@@ -105,18 +79,6 @@ async def _measure(folder: Path, urls: Urls, seconds: float) -> Intake:
         shown_after_seconds=round(shown, 3),
         kept=share >= SHARE and shown <= SHOWN_WITHIN,
     )
-
-
-def _asked(revision: str, n: int) -> dict[str, Any]:
-    artifact = {"name": "intake.tar.gz", "digest": "sha256:" + "a" * 64, "size": 1234}
-    version = f"1.0.{n}"
-    return {
-        "service": _SERVICE.id,
-        "version": version,
-        "to": "bench",
-        "revision": revision,
-        "artifacts": [artifact],
-    }
 
 
 class _Rate:
@@ -173,82 +135,6 @@ async def _shown(client: httpx.AsyncClient, asked: dict[str, Any]) -> float:
         await asyncio.sleep(0.01)
 
 
-def _commit(repository: Path) -> str:
-    """The id of the commit that everything is built from, as a pipeline knows it."""
-    command = ["git", "-c", f"safe.directory={repository}", "-C", str(repository), "rev-parse", "main"]
-    return subprocess.run(command, check=True, capture_output=True, text=True).stdout.strip()
-
-
-def _environment(folder: Path, urls: Urls) -> dict[str, str]:
-    new_key(folder / "signing.pem")
-    add_sealing_key(folder / "sealing.keys")
-    return {
-        "DOGANA_DATABASE_URL": urls.application,
-        "DOGANA_SIGNING_KEY": str(folder / "signing.pem"),
-        "DOGANA_SEALING_KEYS_FILE": str(folder / "sealing.keys"),
-        "DOGANA_REPOSITORY_ROOT": str(folder / "repositories"),
-    }
-
-
-async def _prepare(folder: Path, environment: dict[str, str]) -> str:
-    """One service with one commit, one environment with a policy that lets everything in; a token."""
-    at = datetime.now(UTC) - timedelta(days=1)
-    (folder / "repositories").mkdir()
-    make_repository(
-        folder / "repositories",
-        _SERVICE,
-        [Build(service=_SERVICE, version="1.0.0", built_at=at, tickets=())],
-    )
-    settings = Settings.model_validate(
-        {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
-    )
-    async with backend_for(settings) as backend:
-        await seed.make_landscape(backend)
-        rule = {"id": "versions", "kind": "versions", "title": "Forward", "going_back": "allowed"}
-        document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Etc/UTC", "rules": [rule]}
-        await policies.draft(backend, ACTORS["marco"], "bench", document)
-        await policies.adopt(backend, ACTORS["chiara"], "bench", 1, reason="")
-        _, token = await accounts.make_token(
-            backend, ACTORS["dario"], person="pipeline", title="bench", scopes=["request", "read"], days=1
-        )
-    return token
-
-
-@dataclass(frozen=True)
-class _Running:
-    process: subprocess.Popen[bytes]
-    url: str
-
-
-@asynccontextmanager
-async def _process(
-    environment: dict[str, str], command: str, *, waits: bool = True
-) -> AsyncIterator[_Running]:
-    """A process of ours while the block lasts."""
-    port = free_port()
-    module = ["dogana.bench.intake", str(port)] if command == "bare" else ["dogana", command]
-    process = subprocess.Popen(  # noqa: ASYNC220 - it only starts
-        [sys.executable, "-m", *module],
-        env={**os.environ, **environment, "DOGANA_PORT": str(port)},
-    )
-    url = f"http://127.0.0.1:{port}"
-    try:
-        async with httpx.AsyncClient(base_url=url) as client, asyncio.timeout(60):
-            while waits and not await _answers(client):  # noqa: ASYNC110 - it is another process
-                await asyncio.sleep(0.05)
-        yield _Running(process, url)
-    finally:
-        process.terminate()
-        process.wait(timeout=20)
-
-
-async def _answers(client: httpx.AsyncClient) -> bool:
-    try:
-        return (await client.get("/openapi.json")).status_code < httpx.codes.INTERNAL_SERVER_ERROR
-    except httpx.TransportError:
-        return False
-
-
 class _Bare(BaseModel):
     """What the bare endpoint reads: the same body."""
 
@@ -277,4 +163,4 @@ def _serve_bare(port: int) -> None:
 
 
 if __name__ == "__main__":
-    _serve_bare(int(sys.argv[1]))
+    _serve_bare(int(os.environ["DOGANA_PORT"]))

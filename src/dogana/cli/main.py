@@ -277,6 +277,28 @@ def bench_intake(
     raise typer.Exit(0 if measured.kept else 1)
 
 
+@bench_commands.command("rehearsal")
+def bench_rehearsal(
+    *,
+    as_json: AsJson = False,
+    promotions: Annotated[int, typer.Option(min=1, help="How many past promotions.")] = 100_000,
+) -> None:
+    """Measure a rehearsal beside reading the same facts; exits 1 when a limit is not kept."""
+    from dataclasses import asdict
+
+    from dogana.bench import rehearsal
+
+    measured = rehearsal.run(promotions)
+    if as_json:
+        typer.echo(json.dumps(asdict(measured), indent=2))
+    else:
+        typer.echo(
+            f"{measured.promotions} promotions in {measured.seconds} s, {measured.turned} decided otherwise; "
+            f"{measured.ratio} times reading their facts (at most {rehearsal.TIMES:g})"
+        )
+    raise typer.Exit(0 if measured.kept else 1)
+
+
 def _settings() -> Settings:
     """The settings of a long-running process, which logs one JSON object a line."""
     structlog.configure(

@@ -2,9 +2,12 @@
 
 from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import Annotated, Any, Self
+from functools import cache
+from typing import Annotated, Any, Self, TypeVar
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue, StringConstraints, TypeAdapter
+from pydantic.fields import FieldInfo
+from pydantic_core import from_json
 
 _FIRST_YEAR, _LAST_YEAR = 1970, 2199
 _FINEST, _EXACT = 0.0001, 2**53
@@ -26,6 +29,46 @@ class Document(BaseModel):
         for name in copied.__dict__.keys() - type(self).model_fields.keys():
             del copied.__dict__[name]
         return copied
+
+
+Read = TypeVar("Read", bound=Document)
+
+
+def read_in_parts(kind: type[Read], text: str) -> Read:
+    """A document from a text that was checked before it was kept: each field is read when first asked for.
+
+    Raises:
+        ValueError: for text that is not a JSON object; for a field that does not fit, once it is asked for.
+    """
+    parts = from_json(text, cache_strings="keys")
+    if not isinstance(parts, dict):
+        raise ValueError("not a JSON object")  # noqa: TRY004 - it is the text that is wrong
+    document: Read = object.__new__(_in_parts(kind))
+    document.__dict__["_parts"] = parts
+    return document
+
+
+@cache
+def _in_parts(kind: type[Read]) -> type[Read]:
+    fields: dict[str, tuple[FieldInfo, TypeAdapter[Any]]] = {
+        name: (field, TypeAdapter(Annotated[(field.annotation, field)]))  # type: ignore[arg-type]
+        for name, field in kind.model_fields.items()
+    }
+
+    def read(self: Document, name: str) -> Any:
+        if name not in fields:
+            raise AttributeError(name)
+        field, adapter = fields[name]
+        parts, key = self.__dict__["_parts"], field.alias or name
+        value = (
+            adapter.validate_python(parts[key])
+            if key in parts
+            else field.get_default(call_default_factory=True)
+        )
+        self.__dict__[name] = value
+        return value
+
+    return type(f"{kind.__name__}InParts", (kind,), {"__getattr__": read, "__module__": kind.__module__})
 
 
 def with_examples(*examples: dict[str, Any]) -> ConfigDict:

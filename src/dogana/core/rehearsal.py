@@ -1,32 +1,40 @@
 """Rehearsing a policy: what it would have made of promotions that were decided on long ago."""
 
-from collections.abc import Sequence
-from datetime import timedelta
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 from typing import Literal
 
 from dogana.core.decisions import Decisions, Shown
 from dogana.core.document import Document, Instant
 from dogana.core.facts import Facts
-from dogana.core.inspect.engine import judge, shown_under
+from dogana.core.inspect.engine import judge
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.base import Case, Outcome, Rule
+from dogana.core.rules.notice import Notice
+from dogana.core.rules.reviewers import Reviewers
 
 Turn = Literal["as before", "newly held", "newly barred", "newly cleared"]
+NOBODY = Decisions(made=())
 
 
-class Past(Document):
+@dataclass(frozen=True, kw_only=True)
+class Past:
     """One promotion as it stood when it was let go, or ended without."""
 
     number: int
-    at: Instant
+    at: datetime
     facts: Facts
-    decisions: Decisions
-    shown: Shown
-    """What people were shown of these facts, as its sheet says."""
+    under: Policy | None
+    """The policy it was held against; None where that is not known."""
     departed: bool
     badly: bool
     """Whether it was rolled back after it had departed."""
+    decisions: Decisions = NOBODY
+    shown: Shown | None = None
+    """What people were shown of these facts, as its sheet says; None where no rule to judge asks for it."""
 
 
 class Replayed(Document):
@@ -36,43 +44,98 @@ class Replayed(Document):
     at: Instant
     turn: Turn
     badly: bool
-    because: str
-    delay: timedelta | None
+    because: str = ""
+    """Why it turned, where that was asked for."""
+    delay: timedelta | None = None
     """How much later time alone would have let it go; None where people or facts were missing as well."""
 
 
-def replayed(policy: Policy, past: Past) -> Replayed:
-    """Hold a past promotion against a policy, with the same facts and the same words of the same people.
+class Draft:
+    """A policy to hold the past against.
 
-    An approval given under the policy of that day counts as one given under this policy: what is asked is
-    what the rules would have changed, not that approvals are bound to a version.
+    What departed had met every rule of its day. A rule of the draft that was in force then is not judged
+    again: it would say the same of the same facts. An approval given under the policy of that day, on the
+    evidence it asked to be shown, counts as one given under the draft: what is asked is what the rules would
+    have changed, not that approvals are bound to a version.
     """
-    shown = shown_under(policy, past.facts, past.shown)
-    judged = judge(policy, past.facts, _as_if_shown(past.decisions, shown), shown, past.at)
-    cleared = judged.verdict is Verdict.CLEARED
-    turn: Turn = "as before"
-    if past.departed and not cleared:
-        turn = "newly barred" if judged.verdict is Verdict.BARRED else "newly held"
-    elif not past.departed and cleared:
-        turn = "newly cleared"
-    if turn == "as before":
-        return Replayed(number=past.number, at=past.at, turn=turn, badly=past.badly, because="", delay=None)
-    in_the_way = [one for one in judged.findings if one.outcome.stands_in_the_way]
-    by_time = all(one.outcome is Outcome.PENDING and one.settled_by == "time" for one in in_the_way)
-    ahead = judged.ahead()
-    first = ahead.first_start
-    delay = first - past.at if turn == "newly held" and by_time and first is not None else None
-    because = judged.sentence(ahead)
-    return Replayed(number=past.number, at=past.at, turn=turn, badly=past.badly, because=because, delay=delay)
 
+    def __init__(self, policy: Policy) -> None:
+        self.policy = policy
+        self._anew: dict[str, tuple[Rule, ...]] = {}
 
-def _as_if_shown(decisions: Decisions, shown: Shown) -> Decisions:
-    bound = {"policy": shown.policy, "evidence": shown.evidence}
-    return Decisions(
-        made=tuple(
-            one.model_copy(update={"shown": one.shown.model_copy(update=bound)}) for one in decisions.made
+    def anew(self, under: Policy | None, *, departed: bool) -> tuple[Rule, ...]:
+        """The rules to judge for what was held against a policy."""
+        if under is None or not departed or under.zone != self.policy.zone:
+            return self.policy.rules
+        if under.digest not in self._anew:
+            was = {rule.id: rule for rule in under.rules}
+            changed = {rule.id for rule in self.policy.rules if was.get(rule.id) != rule}
+            # Seats are filled across all rules of reviewers; notice looks at what the others close.
+            seats = any(isinstance(rule, Reviewers) and rule.id in changed for rule in self.policy.rules)
+            self._anew[under.digest] = tuple(
+                rule
+                for rule in self.policy.rules
+                if rule.id in changed
+                or (isinstance(rule, Reviewers) and seats)
+                or (isinstance(rule, Notice) and under.rules != self.policy.rules)
+            )
+        return self._anew[under.digest]
+
+    def asks_people(self, under: Policy | None, *, departed: bool) -> bool:
+        """Whether what people said and were shown matters to those rules."""
+        anew = self.anew(under, departed=departed)
+        return any(isinstance(rule, Reviewers) or rule.waivable for rule in anew)
+
+    def replayed(self, past: Past, *, explain: bool = True) -> Replayed:
+        """Hold a past promotion against the draft: the same facts, the same words of the same people."""
+        judged = judge(self._case(past), self.anew(past.under, departed=past.departed))
+        turn = _turn(past, judged.verdict)
+        if turn == "as before":
+            return Replayed(number=past.number, at=past.at, turn=turn, badly=past.badly)
+        in_the_way = [one for one in judged.findings if one.outcome.stands_in_the_way]
+        by_time = turn == "newly held" and all(
+            one.outcome is Outcome.PENDING and one.settled_by == "time" for one in in_the_way
         )
-    )
+        ahead = judged.ahead() if explain or by_time else None
+        first = ahead.first_start if ahead and by_time else None
+        return Replayed(
+            number=past.number,
+            at=past.at,
+            turn=turn,
+            badly=past.badly,
+            because=judged.sentence(ahead) if ahead and explain else "",
+            delay=first - past.at if first else None,
+        )
+
+    def _case(self, past: Past) -> Case:
+        shown, decisions = past.shown, past.decisions
+        if shown is None:
+            shown = Shown(artifacts=self.policy.digest, policy=self.policy.digest)
+        else:
+            bound = {"policy": self.policy.digest, "evidence": None}
+            shown = shown.model_copy(update=bound)
+            decisions = Decisions(
+                made=tuple(
+                    one.model_copy(update={"shown": one.shown.model_copy(update=bound)})
+                    for one in decisions.made
+                )
+            )
+        return Case(past.facts, decisions, shown, past.at, self.policy.rules, self.policy.zone)
+
+
+def _turn(past: Past, verdict: Verdict) -> Turn:
+    if past.departed and verdict is not Verdict.CLEARED:
+        return "newly barred" if verdict is Verdict.BARRED else "newly held"
+    return "newly cleared" if not past.departed and verdict is Verdict.CLEARED else "as before"
+
+
+class Turned(Document):
+    """How many took one turn."""
+
+    turn: Turn
+    count: int
+    badly: int
+    """How many of those were rolled back."""
 
 
 class Rehearsal(Document):
@@ -83,16 +146,33 @@ class Rehearsal(Document):
     departed: int
     badly: int
     """How many of those were rolled back."""
+    turns: tuple[Turned, ...]
+    delays: tuple[int, ...]
+    """Seconds by which time alone would have delayed those it stopped, as far as it alone would."""
     turned: tuple[Replayed, ...]
-    """Those it would have decided otherwise, the latest first."""
+    """Those it would have decided otherwise and that are explained, the latest first."""
 
 
-def rehearsal(pasts: Sequence[Past], outcomes: Sequence[Replayed]) -> Rehearsal:
-    """Sum up; one outcome for each past promotion."""
-    turned = [one for one in outcomes if one.turn != "as before"]
+def rehearsal(pasts: Iterable[tuple[bool, bool]], turned: Sequence[Replayed], explained: int) -> Rehearsal:
+    """Sum up.
+
+    Args:
+        pasts: of each promotion looked at, whether it departed and whether it ended badly.
+        turned: those decided otherwise.
+        explained: how many of these to name.
+    """
+    looked_at = Counter(pasts)
+    counts = Counter((one.turn, one.badly) for one in turned)
+    turns: tuple[Turn, ...] = ("newly held", "newly barred", "newly cleared")
     return Rehearsal(
-        of=len(pasts),
-        departed=sum(past.departed for past in pasts),
-        badly=sum(past.badly for past in pasts),
-        turned=tuple(sorted(turned, key=lambda one: one.at, reverse=True)),
+        of=looked_at.total(),
+        departed=sum(n for (departed, _), n in looked_at.items() if departed),
+        badly=sum(n for (departed, badly), n in looked_at.items() if departed and badly),
+        turns=tuple(
+            Turned(turn=turn, count=counts[turn, True] + counts[turn, False], badly=counts[turn, True])
+            for turn in turns
+            if counts[turn, True] + counts[turn, False]
+        ),
+        delays=tuple(int(one.delay.total_seconds()) for one in turned if one.delay is not None),
+        turned=tuple(sorted(turned, key=lambda one: one.at, reverse=True)[:explained]),
     )

@@ -1,25 +1,41 @@
 """Rehearsing a draft over what is on record, bit by bit, so that one can watch and stop it."""
 
 import asyncio
-import json
-from collections.abc import AsyncIterator, Sequence
+import os
+from collections import deque
+from collections.abc import AsyncIterator, Iterator, Sequence
+from concurrent.futures import Executor, ProcessPoolExecutor, ThreadPoolExecutor
+from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import timedelta
+from functools import lru_cache
+from multiprocessing import get_context
 from typing import Any
 
 from dogana.core.decisions import Decisions, Shown
+from dogana.core.document import read_in_parts
 from dogana.core.facts import Facts
 from dogana.core.policy.document import Policy
-from dogana.core.rehearsal import Past, Rehearsal, Replayed, rehearsal, replayed
+from dogana.core.record.canonical import canonical
+from dogana.core.rehearsal import NOBODY, Draft, Past, Rehearsal, Replayed, rehearsal
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_full
+from dogana.service.on_record import policy_of
 from dogana.service.policies import checked
 from dogana.service.views import View
 from dogana.store import ledger, promotions
 from dogana.store.ledger import Settled
 from dogana.store.tables import State
 
-_AT_ONCE = 100
+_AT_ONCE = 250
+_AHEAD = 3
+"""How many such lots are read and waiting to be judged."""
+_FEW = 1000
+"""Up to as many, other processes would take longer to start than to help."""
+_GIVES_WAY = 10
+_EXPLAINED = 200
+"""How many of those decided otherwise are named."""
 
 
 class Progress(View):
@@ -51,38 +67,96 @@ async def rehearse(
 
 
 async def _through(backend: Backend, policy: Policy, found: Sequence[Settled]) -> AsyncIterator[Progress]:
-    pasts: list[Past] = []
-    outcomes: list[Replayed] = []
+    text, turned, done = canonical(policy).decode(), list[Replayed](), 0
     yield Progress(done=0, of=len(found))
-    for start in range(0, len(found), _AT_ONCE):
-        some = found[start : start + _AT_ONCE]
-        async with backend.database.transaction() as session:
-            wanted = {digest for one in some for digest in (one.facts, one.decisions, one.sheet)}
-            bodies = await promotions.documents(session, wanted)
-        read, made = await asyncio.to_thread(_replay, policy, some, bodies)
-        pasts += read
-        outcomes += made
-        if start + _AT_ONCE < len(found):
-            yield Progress(done=len(outcomes), of=len(found))
-    outcome = rehearsal(pasts, outcomes)
+    async with backend.database.transaction() as session:
+        under = await promotions.documents(session, {one.policy for one in found})
+    judged: deque[tuple[int, asyncio.Future[list[Replayed]]]] = deque()
+    with _executor(len(found)) as executor:
+        for start in range(0, len(found), _AT_ONCE):
+            some = found[start : start + _AT_ONCE]
+            bodies = await _fetched(backend, text, under, some)
+            explain = len(turned) < _EXPLAINED
+            future = executor.submit(_replay, text, under, some, bodies, explain)
+            judged.append((len(some), asyncio.wrap_future(future)))
+            if len(judged) > _AHEAD:
+                size, outcomes = judged.popleft()
+                turned += await outcomes
+                done += size
+                yield Progress(done=done, of=len(found))
+        for _, outcomes in judged:
+            turned += await outcomes
+    pasts = ((one.departed, one.state == State.ROLLED_BACK) for one in found)
+    outcome = rehearsal(pasts, turned, _EXPLAINED)
     async with backend.database.transaction() as session:
         names = await promotions.names(session, [one.number for one in outcome.turned])
     yield Progress(done=len(found), of=len(found), outcome=outcome, names=names)
 
 
+@contextmanager
+def _executor(count: int) -> Iterator[Executor]:
+    """A thread for few; for many a process on every core, which gives way to whoever is asked something."""
+    executor: Executor
+    if count <= _FEW:
+        executor = ThreadPoolExecutor(1)
+    else:
+        spawned = get_context("spawn")
+        executor = ProcessPoolExecutor(mp_context=spawned, initializer=os.nice, initargs=(_GIVES_WAY,))
+    try:
+        yield executor
+    finally:
+        executor.shutdown(wait=False, cancel_futures=True)
+
+
+@dataclass(frozen=True)
+class _Bodies:
+    facts: dict[str, str]
+    decisions: dict[str, str]
+    shown: dict[str, str]
+
+
+async def _fetched(backend: Backend, text: str, under: dict[str, str], some: Sequence[Settled]) -> _Bodies:
+    """The documents that the rules to judge look at."""
+    draft = _draft(text)
+    asked = [one for one in some if draft.asks_people(_under(under, one), departed=one.departed)]
+    needed = [one for one in some if draft.anew(_under(under, one), departed=one.departed)]
+    async with backend.database.transaction() as session:
+        return _Bodies(
+            facts=await promotions.documents(session, {one.facts for one in needed}),
+            decisions=await promotions.documents(session, {one.decisions for one in asked}),
+            shown=await promotions.documents(session, {one.sheet for one in asked}, part="shown"),
+        )
+
+
+@lru_cache(maxsize=8)
+def _draft(text: str) -> Draft:
+    return Draft(policy_of(text))
+
+
+def _under(under: dict[str, str], one: Settled) -> Policy | None:
+    return policy_of(under[one.policy]) if one.policy in under else None
+
+
 def _replay(
-    policy: Policy, some: Sequence[Settled], bodies: dict[str, str]
-) -> tuple[list[Past], list[Replayed]]:
-    pasts = [
-        Past(
+    text: str, under: dict[str, str], some: Sequence[Settled], bodies: _Bodies, explain: bool
+) -> list[Replayed]:
+    """Those of some that the draft would have decided otherwise."""
+    draft, outcomes = _draft(text), []
+    for one in some:
+        if one.facts not in bodies.facts:
+            continue
+        shown = bodies.shown.get(one.sheet)
+        past = Past(
             number=one.number,
             at=one.at,
-            facts=Facts.model_validate_json(bodies[one.facts]),
-            decisions=Decisions.model_validate_json(bodies[one.decisions]),
-            shown=Shown.model_validate(json.loads(bodies[one.sheet])["shown"]),
+            facts=read_in_parts(Facts, bodies.facts[one.facts]),
+            under=_under(under, one),
             departed=one.departed,
             badly=one.state == State.ROLLED_BACK,
+            decisions=Decisions.model_validate_json(bodies.decisions[one.decisions]) if shown else NOBODY,
+            shown=Shown.model_validate_json(shown) if shown else None,
         )
-        for one in some
-    ]
-    return pasts, [replayed(policy, past) for past in pasts]
+        outcome = draft.replayed(past, explain=explain)
+        if outcome.turn != "as before":
+            outcomes.append(outcome)
+    return outcomes

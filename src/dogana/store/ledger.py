@@ -103,6 +103,7 @@ class Settled:
     number: int
     state: str
     departed: bool
+    policy: str
     facts: str
     decisions: str
     sheet: str
@@ -112,8 +113,8 @@ class Settled:
 async def settled(session: AsyncSession, environment: str, since: datetime) -> list[Settled]:
     """What departed for an environment, or ended without, since an instant; the latest first.
 
-    Facts and decisions are those it was let go on, by their digests; of what never departed, those of its
-    last inspection on record.
+    Policy, facts, decisions and sheet are those it was let go on, by their digests; of what never departed,
+    those of its last inspection on record.
     """
     on = cast(EntryRow.body, JSONB)["on"]
     departed = (EntryRow.action == "depart").desc()
@@ -122,6 +123,7 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
             PromotionRow.number,
             PromotionRow.state,
             PromotionRow.departed_at.is_not(None).label("departed"),
+            on["policy"].astext.label("policy"),
             on["facts"].astext.label("facts"),
             on["decisions"].astext.label("decisions"),
             on["sheet"].astext.label("sheet"),

@@ -4,7 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import func, or_, select, union, update
+from sqlalchemy import ARRAY, JSON, Text, any_, cast, func, literal, or_, select, union, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -241,10 +241,17 @@ async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, st
     return {row.number: f"{row.title} {row.version}" for row in await session.execute(query)}
 
 
-async def documents(session: AsyncSession, digests: Collection[str]) -> dict[str, str]:
-    """Stored documents' canonical texts by their digests."""
-    query = select(DocumentRow.digest, DocumentRow.body).where(DocumentRow.digest.in_(digests))
-    return {row.digest: row.body for row in await session.execute(query)}
+async def documents(
+    session: AsyncSession, digests: Collection[str], part: str | None = None
+) -> dict[str, str]:
+    """Stored documents' canonical texts by their digests, or one part of each as JSON."""
+    if not digests:
+        return {}
+    wanted = DocumentRow.body if part is None else cast(cast(DocumentRow.body, JSON)[part], Text)
+    query = select(DocumentRow.digest, wanted).where(
+        DocumentRow.digest == any_(literal(list(digests), ARRAY(Text)))
+    )
+    return dict(await session.execute(query))
 
 
 async def document(session: AsyncSession, digest: str) -> str | None:

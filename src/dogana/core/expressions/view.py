@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from dogana.core.expressions.program import NotComputedError, context_of, holds, names_in, tree_of
 from dogana.core.expressions.reader import Node
 from dogana.core.expressions.types import VARIABLES
-from dogana.core.facts import Facts
+from dogana.core.facts import Facts, Reading
 from dogana.core.rollout import AT_ONCE
 
 _OF_CHANGE = ("commits", "files", "ticket_keys", "authors")
@@ -36,28 +36,29 @@ class View:
     def ask(self, condition: str, at: datetime) -> Answer:
         """Whether a condition holds of the facts at an instant."""
         names = names_in(condition)
-        missing = names & self._unread.keys()
+        missing = {name: why for name in sorted(names) if (why := self._why_unread(name))}
         if missing:
-            return None, self._unread[min(missing)]
+            return None, next(iter(missing.values()))
         if "now" in names:
             return self._answer(condition, context_of(self._variables([condition]) | {"now": at}))
         if condition not in self._answers:
             self._answers[condition] = self._answer(condition, self._context)
         return self._answers[condition]
 
-    @cached_property
-    def _unread(self) -> dict[str, str]:
-        """The variables that could not be read, each with the reason."""
-        out: dict[str, str] = {}
-        change, tickets, origin = self._facts.change, self._facts.tickets, self._facts.origin
-        if change.value is None:
-            out |= dict.fromkeys(_OF_CHANGE, f"{change.source}: {change.unknown or 'not read'}")
-        if tickets.value is None:
-            out["tickets"] = f"{tickets.source}: {tickets.unknown or 'not read'}"
-        if origin is None or origin.value is None:
-            why = "not read" if origin is None else f"{origin.source}: {origin.unknown or 'not read'}"
-            out |= dict.fromkeys(_OF_ORIGIN, why)
-        return out
+    def _why_unread(self, name: str) -> str | None:
+        """Why a variable could not be read; None where it was."""
+        facts = self._facts
+        if name in _OF_CHANGE:
+            reading: Reading[Any] | None = facts.change
+        elif name in _OF_ORIGIN:
+            reading = facts.origin
+        elif name == "tickets":
+            reading = facts.tickets
+        else:
+            return None
+        if reading is None:
+            return "not read"
+        return f"{reading.source}: {reading.unknown or 'not read'}" if reading.value is None else None
 
     @cached_property
     def _context(self) -> Any:
@@ -69,19 +70,19 @@ class View:
         names = frozenset[str]().union(*map(names_in, texts)) & VARIABLES.keys()
         fields = frozenset[str]().union(*map(_fields_in, texts))
         return {
-            name: _plain(self._value(name), fields) for name in sorted(names - self._unread.keys() - {"now"})
+            name: _plain(self._value(name), fields)
+            for name in sorted(names - {"now"})
+            if self._why_unread(name) is None
         }
 
     def _answer(self, condition: str, context: Any) -> Answer:
+        named = names_in(condition) & VARIABLES.keys() - {"now"}
+        lists = {name: self._value(name) for name in named}
+        sizes = {name: len(value) for name, value in lists.items() if isinstance(value, list | tuple)}
         try:
-            return holds(condition, context, self._sizes, _OTHER_LISTS), ""
+            return holds(condition, context, sizes, _OTHER_LISTS), ""
         except NotComputedError as exc:
             return None, str(exc)
-
-    @cached_property
-    def _sizes(self) -> dict[str, int]:
-        lists = {name: self._value(name) for name in VARIABLES.keys() - self._unread.keys() - {"now"}}
-        return {name: len(value) for name, value in lists.items() if isinstance(value, list | tuple)}
 
     def _value(self, name: str) -> Any:
         facts = self._facts

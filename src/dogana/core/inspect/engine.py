@@ -9,7 +9,7 @@ from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import digest
-from dogana.core.rules.base import Case, Finding, Outcome
+from dogana.core.rules.base import Case, Finding, Outcome, Rule
 from dogana.core.rules.evidence import Required
 from dogana.core.rules.notice import Notice
 from dogana.core.time.forecast import HORIZON, Forecast, forecast
@@ -29,7 +29,8 @@ def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) ->
     Returns:
         One finding for each rule in the policy's order, the verdict, and the forecast over 14 days.
     """
-    judged = judge(policy, facts, decisions, what_is_shown(policy, facts), at)
+    shown = what_is_shown(policy, facts)
+    judged = judge(Case(facts, decisions, shown, at.astimezone(UTC), policy.rules, policy.zone), policy.rules)
     ahead = judged.ahead()
     return Sheet(
         at=judged.case.at,
@@ -61,10 +62,9 @@ class Judged:
         return _sentence(self.verdict, self.findings, ahead, self.case.zone)
 
 
-def judge(policy: Policy, facts: Facts, decisions: Decisions, shown: Shown, at: datetime) -> Judged:
-    """One finding for each rule, where the digests of what is shown are known already."""
-    case = Case(facts, decisions, shown, at.astimezone(UTC), policy.rules, policy.zone)
-    findings = tuple(rule.finding_for(case) for rule in policy.rules)
+def judge(case: Case, rules: Sequence[Rule]) -> Judged:
+    """One finding for each of some rules of the case."""
+    findings = tuple(rule.finding_for(case) for rule in rules)
     return Judged(case=case, findings=findings, verdict=verdict_of(findings))
 
 
@@ -101,18 +101,8 @@ def verdict_of(findings: Sequence[Finding]) -> Verdict:
 
 def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     """Digests of the parts of a promotion that an approval is bound to."""
-    return Shown(**_under(policy, facts), **facts.part_digests)
-
-
-def shown_under(policy: Policy, facts: Facts, shown: Shown) -> Shown:
-    """The same parts of the same facts, as another policy shows them."""
-    return shown.model_copy(update=_under(policy, facts))
-
-
-def _under(policy: Policy, facts: Facts) -> dict[str, str | None]:
-    """The parts that another policy shows otherwise."""
     names = frozenset(rule.name for rule in policy.rules if isinstance(rule, Required))
-    return {"policy": policy.digest, "evidence": facts.evidence_digest(names)}
+    return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **facts.part_digests)
 
 
 def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:

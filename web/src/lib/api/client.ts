@@ -34,7 +34,10 @@ export interface Rehearsal {
 	of: number;
 	departed: number;
 	badly: number;
-	turned: { number: number; at: string; turn: string; badly: boolean; because: string; delay: string | null }[];
+	turns: { turn: 'newly held' | 'newly barred' | 'newly cleared'; count: number; badly: number }[];
+	/** Seconds. */
+	delays: number[];
+	turned: { number: number; at: string; turn: string; badly: boolean; because: string }[];
 }
 
 let csrfToken = '';

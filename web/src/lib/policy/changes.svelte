@@ -10,9 +10,12 @@
 	let days = $state(90);
 	const preview = $derived(writing.preview);
 	const outcome = $derived(writing.outcome);
-	const bars = $derived(outcome ? delays(outcome.turned) : []);
+	const changed = $derived(outcome?.turns.reduce((sum, one) => sum + one.count, 0) ?? 0);
+	const stopped = $derived(outcome?.turns.filter((one) => one.turn !== 'newly cleared') ?? []);
+	const held = $derived(stopped.reduce((sum, one) => sum + one.count, 0));
+	const heldBadly = $derived(stopped.reduce((sum, one) => sum + one.badly, 0));
+	const bars = $derived(outcome ? delays(outcome.delays, held) : []);
 	const most = $derived(Math.max(1, ...bars.map((bar) => bar.count)));
-	const stopped = $derived(outcome?.turned.filter((one) => one.turn !== 'newly cleared') ?? []);
 
 	const ORDER = { stricter: 'Stricter than what is in force.', laxer: 'Laxer than what is in force.', equal: 'It asks for the same.', incomparable: 'Stricter in some things, laxer in others.' } as const;
 
@@ -63,13 +66,13 @@
 		{#if outcome}
 			<p>
 				Of {count(outcome.of, 'promotion')}, {outcome.departed} departed and {outcome.badly || 'none'} of those {outcome.badly === 1 ? 'was' : 'were'} rolled back.
-				{#if outcome.turned.length === 0}
+				{#if changed === 0}
 					<b>It would have decided all of them as they were decided.</b>
 				{:else}
-					<b>It would have stopped {stopped.length || 'none'}</b>{#if stopped.length}, {stopped.filter((one) => one.badly).length || 'none'} of which ended badly{/if}{outcome.turned.length > stopped.length ? `, and let go ${outcome.turned.length - stopped.length} that were not` : ''}.
+					<b>It would have stopped {held || 'none'}</b>{#if held}, {heldBadly || 'none'} of which ended badly{/if}{changed > held ? `, and let go ${changed - held} that were not` : ''}.
 				{/if}
 			</p>
-			{#if stopped.length}
+			{#if held}
 				<figure aria-label="How long it would have delayed them">
 					{#each bars as bar (bar.label)}
 						<span class="bar-label">{bar.label}</span><span class="bar"><i style:width="{(bar.count / most) * 100}%"></i></span><span class="bar-count">{bar.count || ''}</span>
@@ -81,6 +84,7 @@
 					<li><a href="/promotion/{one.number}"><b>{writing.names[one.number] ?? one.number}</b></a> {one.turn}{one.badly ? ', was rolled back' : ''}<span class="soft">{one.because}</span></li>
 				{/each}
 			</ul>
+			{#if changed > outcome.turned.length}<p class="soft">These are the latest {outcome.turned.length} of {changed}.</p>{/if}
 		{/if}
 	</section>
 {:else}

@@ -1,5 +1,4 @@
 // How long a rehearsed policy would have delayed what departed, as bars of a distribution.
-import type { Rehearsal } from '$lib/api/client';
 
 const HOUR = 3_600;
 const EDGES = [
@@ -16,21 +15,15 @@ export interface Bar {
 	count: number;
 }
 
-/** Seconds of an ISO 8601 duration of days, hours, minutes and seconds. */
-export function seconds(duration: string): number {
-	const found = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:([\d.]+)S)?)?$/.exec(duration);
-	if (!found) return Number.NaN;
-	const [days = 0, hours = 0, minutes = 0, rest = 0] = found.slice(1).map((part) => Number(part ?? 0));
-	return days * 86_400 + hours * HOUR + minutes * 60 + rest;
-}
-
-/** One bar for each stretch of delay, and one for what time alone would not have let go. */
-export function delays(turned: Rehearsal['turned']): Bar[] {
-	const held = turned.filter((one) => one.turn === 'newly held' || one.turn === 'newly barred');
-	const known = held.flatMap((one) => (one.delay === null ? [] : [seconds(one.delay)]));
+/**
+ * One bar for each stretch of delay, and one for what time alone would not have let go.
+ * @param known seconds, of those that time alone would have let go
+ * @param stopped how many were stopped in all
+ */
+export function delays(known: number[], stopped: number): Bar[] {
 	const bars = EDGES.map(({ to, label }, n) => {
 		const from = EDGES[n - 1]?.to ?? 0;
 		return { label, count: known.filter((delay) => delay >= from && delay < to).length };
 	});
-	return [...bars, { label: 'until somebody acts', count: held.length - known.length }];
+	return [...bars, { label: 'until somebody acts', count: stopped - known.length }];
 }

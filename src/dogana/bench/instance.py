@@ -1,0 +1,147 @@
+"""An instance to measure: a private cluster, one service of one commit, one environment that lets all in."""
+
+import asyncio
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import httpx
+
+from dogana.demo import seed
+from dogana.demo.cluster import Cluster, Urls, free_port
+from dogana.demo.landscape import SERVICES
+from dogana.demo.repositories import Build, make_repository
+from dogana.demo.simulate import ACTORS
+from dogana.service import accounts, policies
+from dogana.settings import Settings
+from dogana.store.migrate import migrate
+from dogana.wiring import add_sealing_key, backend_for, new_key
+
+SERVICE = SERVICES[0]
+ENVIRONMENT = "bench"
+
+
+@dataclass(frozen=True)
+class Running:
+    """A process and where it listens."""
+
+    process: subprocess.Popen[bytes]
+    url: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Instance:
+    """A database with its keys and repositories."""
+
+    folder: Path
+    urls: Urls
+
+    @property
+    def variables(self) -> dict[str, str]:
+        """The settings, as a process gets them."""
+        return {
+            "DOGANA_DATABASE_URL": self.urls.application,
+            "DOGANA_SIGNING_KEY": str(self.folder / "signing.pem"),
+            "DOGANA_SEALING_KEYS_FILE": str(self.folder / "sealing.keys"),
+            "DOGANA_REPOSITORY_ROOT": str(self.folder / "repositories"),
+        }
+
+    @property
+    def settings(self) -> Settings:
+        """The same, read."""
+        return Settings.model_validate(
+            {key.removeprefix("DOGANA_").lower(): value for key, value in self.variables.items()}
+        )
+
+    @property
+    def revision(self) -> str:
+        """The id of the commit that everything is built from, as a pipeline knows it."""
+        repository = self.folder / "repositories" / SERVICE.id
+        command = ["git", "-c", f"safe.directory={repository}", "-C", str(repository), "rev-parse", "main"]
+        return subprocess.run(command, check=True, capture_output=True, text=True).stdout.strip()
+
+    async def prepare(self) -> str:
+        """One service with one commit, one environment with a policy that lets everything in; a token."""
+        at = datetime.now(UTC) - timedelta(days=1)
+        (self.folder / "repositories").mkdir()
+        make_repository(
+            self.folder / "repositories",
+            SERVICE,
+            [Build(service=SERVICE, version="1.0.0", built_at=at, tickets=())],
+        )
+        async with backend_for(self.settings) as backend:
+            await seed.make_landscape(backend)
+            rule = {"id": "versions", "kind": "versions", "title": "Forward", "going_back": "allowed"}
+            document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Etc/UTC", "rules": [rule]}
+            await policies.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
+            await policies.adopt(backend, ACTORS["chiara"], ENVIRONMENT, 1, reason="")
+            _, token = await accounts.make_token(
+                backend,
+                ACTORS["dario"],
+                person="pipeline",
+                title="bench",
+                scopes=["request", "read"],
+                days=1,
+            )
+        return token
+
+    def asked(self, revision: str, n: int) -> dict[str, Any]:
+        """What asks for the nth promotion."""
+        artifact = {"name": "intake.tar.gz", "digest": "sha256:" + "a" * 64, "size": 1234}
+        return {
+            "service": SERVICE.id,
+            "version": f"1.0.{n}",
+            "to": ENVIRONMENT,
+            "revision": revision,
+            "artifacts": [artifact],
+        }
+
+    @asynccontextmanager
+    async def process(self, *module: str, waits: bool = True) -> AsyncIterator[Running]:
+        """A process of ours while the block lasts."""
+        port = free_port()
+        process = subprocess.Popen(  # noqa: ASYNC220 - it only starts
+            [sys.executable, "-m", *module],
+            env={**os.environ, **self.variables, "DOGANA_PORT": str(port)},
+        )
+        url = f"http://127.0.0.1:{port}"
+        try:
+            async with httpx.AsyncClient(base_url=url) as client, asyncio.timeout(60):
+                while waits and not await _answers(client):  # noqa: ASYNC110 - it is another process
+                    await asyncio.sleep(0.05)
+            yield Running(process, url)
+        finally:
+            process.terminate()
+            process.wait(timeout=20)
+
+
+@contextmanager
+def instance() -> Iterator[Instance]:
+    """A new one, gone after the block."""
+    with tempfile.TemporaryDirectory(prefix="dogana-bench-") as name:
+        folder = Path(name)
+        folder.chmod(0o755)
+        new_key(folder / "signing.pem")
+        add_sealing_key(folder / "sealing.keys")
+        cluster = Cluster(folder / "postgres")
+        cluster.start()
+        try:
+            urls = cluster.make_database("bench")
+            migrate(urls.owner, urls.application)
+            yield Instance(folder=folder, urls=urls)
+        finally:
+            cluster.stop()
+
+
+async def _answers(client: httpx.AsyncClient) -> bool:
+    try:
+        return (await client.get("/openapi.json")).status_code < httpx.codes.INTERNAL_SERVER_ERROR
+    except httpx.TransportError:
+        return False
