@@ -251,7 +251,7 @@ async def documents(
     query = select(DocumentRow.digest, wanted).where(
         DocumentRow.digest == any_(literal(list(digests), ARRAY(Text)))
     )
-    return dict(await session.execute(query))
+    return {row[0]: row[1] for row in await session.execute(query)}
 
 
 async def document(session: AsyncSession, digest: str) -> str | None:
