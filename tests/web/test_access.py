@@ -53,6 +53,11 @@ DOORS = {
     "POST /api/promotions/{number}/retract": ({"approver"}, {}),
     "POST /api/promotions/{number}/comments": (ANY - {"auditor"}, {"comment": "Why?"}),
     "POST /api/promotions/{number}/withdraw": (ANY, {}),
+    "POST /api/promotions/{number}/reschedule": ({"approver", "requester"}, {}),
+    "PUT /api/promotions/{number}/looking": (ANY, None),
+    "DELETE /api/promotions/{number}/looking": (ANY, None),
+    "PUT /api/filters/mine": (ANY, {"query": "at=bench"}),
+    "DELETE /api/filters/mine": (ANY, None),
     "POST /api/promotions/{number}/depart": ({"approver", "requester"}, None),
     "POST /api/promotions/{number}/land": ({"approver", "requester"}, {}),
     "POST /api/promotions/{number}/roll-back": ({"approver", "requester"}, {}),
@@ -201,6 +206,7 @@ def test_the_table_of_doors_is_complete(world_openapi):
         ("/stand-ins/98", "/stand-ins/{number}"),
         ("/calendars/feasts", "/calendars/{name}"),
         ("/calendars/none", "/calendars/{name}"),
+        ("/filters/mine", "/filters/{name}"),
     ):
         known = {door.replace(given, name) for door in known}
     assert doors == known | OPEN_TO_ALL | ELSEWHERE

@@ -207,6 +207,8 @@ class Facts(Document):
     kind: Kind = "ordinary"
     requester: Slug
     requested_at: Instant
+    not_before: Instant | None = None
+    """The start that a person set for it; absent for as soon as it can."""
     artifacts: tuple[Artifact, ...]
     plan: Plan | None = None
     """How it is to go in; absent when all at once."""

@@ -22,6 +22,7 @@ from dogana.service.sources import note as note_sources
 from dogana.store import Session, estate, promotions
 from dogana.store.database import announce
 from dogana.store.tables import PENDING, PolicyRow, PromotionRow, State
+from dogana.store.workplace import FindingChangeRow
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -186,12 +187,48 @@ async def advance(
     row.due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
     if before is None or _differs(before, sheet):
         row.changed_at = now
+    if before is not None:
+        session.add_all(_changes(row.number, grounds, before, sheet))
     await _move_on(session, row, grounds, sheet, before)
     if row.changed_at == now or row.state != state:
         row.changed_at = now
         await announce(session, "promotion", [row.number])
     await session.flush()
     return sheet
+
+
+def _changes(number: int, grounds: Grounds, before: Sheet, after: Sheet) -> list[FindingChangeRow]:
+    """What the findings were until now, and whose approvals count no longer though nobody took them back."""
+    was = {finding.rule: finding for finding in before.findings}
+    out = [
+        FindingChangeRow(
+            promotion=number,
+            rule=finding.rule,
+            at=after.at,
+            was=was[finding.rule].outcome,
+            because=was[finding.rule].because,
+        )
+        for finding in after.findings
+        if finding.rule in was and was[finding.rule].outcome is not finding.outcome
+    ]
+    seated = {seat.taken_by for seat in after.seats()}
+    case, given = grounds.case(after), {one.person: one for one in grounds.decisions.approvals()}
+    for seat in before.seats():
+        approval = given.get(seat.taken_by or "")
+        if approval is not None and approval.person not in seated:
+            changed = case.changed_since(approval)
+            because = f"{listed(changed)} changed" if changed else "it counts no longer than the policy says"
+            out.append(
+                FindingChangeRow(
+                    promotion=number,
+                    rule=seat.rule,
+                    at=after.at,
+                    was=Outcome.MET,
+                    because=sentence(because),
+                    person_id=approval.person,
+                )
+            )
+    return out
 
 
 async def _present(

@@ -113,6 +113,7 @@ async def facts_of(
         kind=cast("Kind", row.kind),
         requester=row.requester_id,
         requested_at=row.requested_at,
+        not_before=row.not_before,
         artifacts=artifacts_of(row.release),
         plan=Plan.model_validate(row.plan) if row.plan else None,
         change=outside_says.change,

@@ -2,14 +2,14 @@
 
 import base64
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import cast
 
 from dogana.core.facts import Kind
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.rules.base import Finding, Seat
+from dogana.core.rules.base import Finding, Outcome, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.time.timetable import Timetable, departures
@@ -21,8 +21,10 @@ from dogana.service.inspection import Grounds, with_decision
 from dogana.service.places import taken_in_at
 from dogana.service.views import (
     CheckpointView,
+    Earlier,
     EntryView,
     FindingView,
+    Lapsed,
     MyPart,
     Named,
     PolicyRef,
@@ -42,6 +44,7 @@ from dogana.store.tables import (
     PromotionRow,
     State,
 )
+from dogana.store.workplace import FindingChangeRow
 
 
 def row_view(
@@ -198,7 +201,13 @@ def policy_ref(grounds: Grounds, names: dict[str, str], baseline: str | None) ->
     )
 
 
-def my_part(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> MyPart:
+def my_part(
+    row: PromotionRow,
+    actor: Actor,
+    grounds: Grounds,
+    sheet: Sheet,
+    changes: Sequence[FindingChangeRow],
+) -> MyPart:
     """What somebody can do about a promotion, and what it would bring about."""
     pending = row.state in PENDING
     decides = Right.DECIDE in actor.rights
@@ -233,7 +242,17 @@ def my_part(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
         may_withdraw=pending
         and (decides or (row.requester_id == actor.id and Right.REQUEST in actor.rights)),
         may_depart=row.state == State.CLEARED and Right.DEPLOY in actor.rights,
+        lapsed=None if mine else _lapsed(actor, grounds, changes),
     )
+
+
+def _lapsed(actor: Actor, grounds: Grounds, changes: Sequence[FindingChangeRow]) -> Lapsed | None:
+    """The viewer's approval that stood once and was not taken back."""
+    given = next((one for one in grounds.decisions.approvals() if one.person == actor.id), None)
+    last = next((one for one in reversed(changes) if one.person_id == actor.id), None)
+    if given is None or last is None or last.at < given.at:
+        return None
+    return Lapsed(given_at=given.at, at=last.at, because=last.because)
 
 
 def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> str:
@@ -261,7 +280,13 @@ def _goes(row: PromotionRow, now: datetime) -> str:
     return "departs at once" if row.environment.departs == "at once" else "its deployer may take it in"
 
 
-def finding_view(finding: Finding, row: PromotionRow, actor: Actor, grounds: Grounds) -> FindingView:
+def finding_view(
+    finding: Finding,
+    row: PromotionRow,
+    actor: Actor,
+    grounds: Grounds,
+    changes: Sequence[FindingChangeRow],
+) -> FindingView:
     """One finding, with what somebody may do about a waiver of it."""
     facts, waiver = grounds.facts, finding.waiver
     rule = next((rule for rule in grounds.policy.rules if rule.id == finding.rule), None)
@@ -276,6 +301,18 @@ def finding_view(finding: Finding, row: PromotionRow, actor: Actor, grounds: Gro
         settled_by=finding.settled_by,
         clears_at=finding.clears_at,
         evidence=list(finding.evidence),
+        history=[
+            Earlier(
+                outcome=Outcome(change.was),
+                because=change.because,
+                until=change.at,
+                whose=Named(id=change.person_id, name=facts.name_of(change.person_id))
+                if change.person_id
+                else None,
+            )
+            for change in changes
+            if change.rule == finding.rule
+        ],
         waivable_by=facts.groups.get(group, group) if group else None,
         waiver=WaiverView(
             asked_by=Named(id=waiver.asked_by, name=facts.name_of(waiver.asked_by)),

@@ -8,6 +8,7 @@ from dogana.core.errors import NotFoundError
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.rollout import AT_ONCE
 from dogana.core.time.windows import Calendar
+from dogana.service import attention
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import Grounds, grounds_of, see_inspected
@@ -35,7 +36,17 @@ from dogana.service.views import (
     Row,
     StandInView,
 )
-from dogana.store import Session, accounts, estate, exceptions, ledger, outside, policies, promotions
+from dogana.store import (
+    Session,
+    accounts,
+    estate,
+    exceptions,
+    ledger,
+    outside,
+    policies,
+    promotions,
+    workplace,
+)
 from dogana.store.ledger import Wanted
 from dogana.store.tables import (
     PENDING,
@@ -59,6 +70,8 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
             at=now,
             rows=[row_view(row, actor, names, now) for row in rows],
             questions=[question_view(entry) for entry in asked],
+            looking=await attention.lookers(backend, session, actor, [row.number for row in rows]),
+            filters=await attention.saved_filters(session, actor),
         )
 
 
@@ -138,7 +151,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
         at = now if row.state in PENDING else row.closed_at or row.departed_at or now
         grounds = await grounds_of(session, row, at)
         sheet = grounds.sheet(at) if row.state in PENDING else Sheet.model_validate(row.sheet)
-        facts = grounds.facts
+        facts, changes = grounds.facts, await workplace.finding_changes(session, number)
         return Dossier(
             at=now,
             row=row_view(row, actor, names, now, sheet),
@@ -153,9 +166,11 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             artifacts=list(facts.artifacts),
             leg_before=list(facts.leg_before),
             authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids)],
-            findings=[finding_view(f, row, actor, grounds) for f in sheet.findings],
+            findings=[finding_view(f, row, actor, grounds, changes) for f in sheet.findings],
             policy=policy_ref(grounds, names, await _baseline(session, grounds)),
-            mine=my_part(row, actor, grounds, sheet),
+            mine=my_part(row, actor, grounds, sheet, changes),
+            looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
+            not_before=row.not_before,
             course=[entry_view(entry, place) for entry, place in await ledger.course(session, number)],
         )
 

@@ -109,6 +109,17 @@ class Desk(View):
     at: Instant
     rows: list[Row]
     questions: list[Question]
+    looking: dict[int, list[Named]]
+    """Who else has which promotion open."""
+    filters: list["SavedFilter"]
+
+
+class SavedFilter(View):
+    """A Desk as the viewer likes to see it."""
+
+    name: str
+    query: str
+    """Of the address, without the question mark."""
 
 
 class PromotionPage(View):
@@ -173,6 +184,8 @@ class FindingView(View):
     settled_by: Literal["time", "people", "facts"] | None
     clears_at: Instant | None
     evidence: list[Evidence]
+    history: list["Earlier"]
+    """What it was before, the earliest first."""
     waivable_by: str | None
     """The group that may grant a waiver of it, by its title; None where it is never waived."""
     waiver: WaiverView | None
@@ -182,6 +195,16 @@ class FindingView(View):
     """Whether the viewer may grant the one asked for."""
     may_revoke: bool
     """Whether the viewer may end it."""
+
+
+class Earlier(View):
+    """What a finding was until an instant."""
+
+    outcome: Outcome
+    because: str
+    until: Instant
+    whose: Named | None
+    """Whose approval it counted until then; None where the outcome itself changed."""
 
 
 class EntryView(View):
@@ -232,7 +255,18 @@ class MyPart(View):
     may_turn_back: bool
     may_retract: bool
     may_withdraw: bool
+    """Whether the viewer may also set its start."""
     may_depart: bool
+    lapsed: "Lapsed | None"
+
+
+class Lapsed(View):
+    """An approval of the viewer that counts no longer."""
+
+    given_at: Instant
+    at: Instant
+    """Since when it does not count."""
+    because: str
 
 
 class TokenView(View):
@@ -298,6 +332,10 @@ class Dossier(View):
     findings: list[FindingView]
     policy: PolicyRef
     mine: MyPart
+    looking: list[Named]
+    """Who else has it open."""
+    not_before: Instant | None
+    """The start that a person set."""
     course: list[EntryView]
 
 

@@ -7,7 +7,7 @@ from alembic.config import Config
 from sqlalchemy import create_engine, make_url, text
 from sqlalchemy.engine import Connection
 
-from dogana.store import custody, exchange
+from dogana.store import custody, exchange, workplace
 from dogana.store.tables import Table
 
 _APPEND_ONLY = ("ledger_entries", "ledger_places", "ledger_checkpoints", "documents")
@@ -42,6 +42,7 @@ def _grant(connection: Connection, role: str) -> None:
     assert {
         custody.ClearanceRow.__tablename__,
         exchange.SourceRow.__tablename__,
+        workplace.LookerRow.__tablename__,
     } <= Table.metadata.tables.keys()
     for table in Table.metadata.sorted_tables:
         rights = "SELECT, INSERT" if table.name in _APPEND_ONLY else "SELECT, INSERT, UPDATE, DELETE"

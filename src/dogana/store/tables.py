@@ -333,6 +333,8 @@ class PromotionRow(Table):
     state: Mapped[str] = mapped_column(default=State.WAITING)
     requester_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     requested_at: Mapped[datetime]
+    not_before: Mapped[datetime | None]
+    """The start that a person set; None for as soon as it can."""
     note: Mapped[str] = mapped_column(default="")
     asked_revision: Mapped[str] = mapped_column(default="")
     """The branch, tag or commit as it was asked for; ticket keys in it count."""

@@ -15,6 +15,7 @@ from dogana import __version__
 from dogana.service.backend import Backend
 from dogana.settings import Settings
 from dogana.web import (
+    attention,
     custody,
     events,
     exceptions,
@@ -63,6 +64,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     for part in (
         sessions,
         promotions,
+        attention,
         exceptions,
         landscape,
         outside,

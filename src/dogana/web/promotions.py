@@ -10,7 +10,7 @@ from dogana.core.decisions import Shown
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact, Kind
 from dogana.core.rollout import Plan
-from dogana.service import comments, course, decisions, intake, reading, timeline
+from dogana.service import comments, course, decisions, intake, reading, rescheduling, timeline
 from dogana.service.timeline import Timeline
 from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
@@ -108,6 +108,14 @@ class Approval(Body):
 class Word(Body):
     """A word that needs nothing but, perhaps, a reason."""
 
+    comment: Text = ""
+
+
+class Start(Body):
+    """When something is to go at the earliest."""
+
+    to: Instant | None = None
+    """None for as soon as it can."""
     comment: Text = ""
 
 
@@ -220,6 +228,13 @@ async def retract(number: Number, word: Word, actor: UsesActor, backend: UsesBac
 async def withdraw(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
     """Take the request back."""
     await decisions.withdraw(backend, actor, number, comment=word.comment)
+    return await reading.promotion(backend, actor, number)
+
+
+@router.post("/promotions/{number}/reschedule", responses=_DECIDE)
+async def reschedule(number: Number, start: Start, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Put it off until an instant, or let it go as soon as it can again."""
+    await rescheduling.reschedule(backend, actor, number, to=start.to, comment=start.comment)
     return await reading.promotion(backend, actor, number)
 
 

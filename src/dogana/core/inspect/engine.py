@@ -9,7 +9,7 @@ from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import digest
-from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.rules.base import SET_START, Case, Finding, Outcome, Rule
 from dogana.core.rules.evidence import Required
 from dogana.core.rules.notice import Notice
 from dogana.core.time.forecast import HORIZON, Forecast, forecast
@@ -63,9 +63,27 @@ class Judged:
 
 
 def judge(case: Case, rules: Sequence[Rule]) -> Judged:
-    """One finding for each of some rules of the case."""
-    findings = tuple(rule.finding_for(case) for rule in rules)
+    """One finding for each of some rules of the case, and one for a set start that is still ahead."""
+    findings = (*(rule.finding_for(case) for rule in rules), *_set_start(case))
     return Judged(case=case, findings=findings, verdict=verdict_of(findings))
+
+
+def _set_start(case: Case) -> tuple[Finding, ...]:
+    start = case.facts.not_before
+    if start is None or start <= case.at:
+        return ()
+    because = f"It was put off until {when(start, case.zone)}."
+    return (
+        Finding(
+            rule=SET_START,
+            kind=SET_START,
+            title="Goes when it was set to",
+            outcome=Outcome.PENDING,
+            because=because,
+            settled_by="time",
+            clears_at=start,
+        ),
+    )
 
 
 def look_ahead(

@@ -100,6 +100,10 @@ class Finding(Document):
     """Who could grant the waiver asked for; empty where none is asked for, or once it holds."""
 
 
+SET_START = "set-start"
+"""Stands in the place of a rule where what holds a promotion is the start that a person set."""
+
+
 @dataclass(frozen=True)
 class Case:
     """One promotion at one instant, as every rule of its policy sees it."""
@@ -175,6 +179,9 @@ class Case:
     def closings(self, horizon: Interval, *, but: "Rule | None" = None) -> list[Closing]:
         """What the rules that concern it close in a horizon; one that is waived, only after its waiver."""
         out: list[Closing] = []
+        start = self.facts.not_before
+        if start is not None and start > horizon.start:
+            out.append(Closing(SET_START, "notice", "a set start", horizon.start, min(start, horizon.end)))
         for rule in self.concerned:
             if rule is but:
                 continue

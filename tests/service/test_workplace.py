@@ -1,0 +1,122 @@
+"""Set starts, how findings changed, whose approval lapsed, who is looking, saved filters."""
+
+from datetime import timedelta
+
+import pytest
+from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
+
+from dogana.core.errors import InvalidError, NotClearedError, NotFoundError, RefusedError
+from dogana.demo.simulate import ACTORS
+from dogana.service import attention, course, policies, reading, rescheduling
+
+ILSE, NOOR, SAM = ACTORS["ilse"], ACTORS["noor"], ACTORS["sam"]
+
+
+async def test_what_was_put_off_goes_at_its_start_and_not_before(world: World):
+    """Approvals stand, it says why it waits, and the one inspection after its start clears it."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    start = NOW + timedelta(hours=6)
+    await rescheduling.reschedule(
+        world.backend, NOOR, row.number, to=start, comment="The depot is not staffed before."
+    )
+    await world.approve(row.number, "henrik")
+    file = await world.dossier(row.number)
+    assert file.not_before == start
+    assert (file.row.verdict, file.row.waits_for) == ("held", "time")
+    assert file.row.sentence == "Held by a set start until Tue 10 Mar 16:00, Rome."
+    assert file.row.first_start == start
+    with pytest.raises(NotClearedError):
+        await course.depart(world.backend, ACTORS["pipeline"], row.number)
+    world.clock.now = start
+    assert (await world.refresh(row.number)).row.verdict == "cleared"
+    assert (await world.actions(row.number))[:4] == ["request", "approve", "reschedule", "approve"]
+
+
+async def test_a_start_is_taken_back_and_only_set_with_reason_by_who_may(world: World):
+    row = await world.waiting()
+    start = NOW + timedelta(hours=1)
+    for wrong in (NOW, NOW + timedelta(days=91)):
+        with pytest.raises(InvalidError):
+            await rescheduling.reschedule(world.backend, ILSE, row.number, to=wrong, comment="Later.")
+    with pytest.raises(InvalidError):
+        await rescheduling.reschedule(world.backend, ILSE, row.number, to=start, comment=" ")
+    with pytest.raises(RefusedError):
+        await rescheduling.reschedule(world.backend, SAM, row.number, to=start, comment="Later.")
+    await rescheduling.reschedule(world.backend, ILSE, row.number, to=start, comment="Later.")
+    await rescheduling.reschedule(world.backend, ILSE, row.number, to=None, comment="")
+    file = await world.dossier(row.number)
+    assert file.not_before is None
+    assert all(finding.rule != "set-start" for finding in file.findings)
+    assert file.course[-1].says.endswith("go as soon as it can.")
+
+
+async def test_a_finding_says_what_it_was_and_until_when(world: World):
+    await world.landed("bench")
+    world.tickets["TAPS-2"].status = "open"
+    row = await world.ask("rehearsal")
+    assert (await world.dossier(row.number)).findings[1].history == []
+    world.clock.now = NOW + timedelta(minutes=12)
+    world.tickets["TAPS-2"].status = "done"
+    (earlier,) = (await world.refresh(row.number)).findings[1].history
+    assert (earlier.outcome, earlier.until, earlier.whose) == ("unmet", world.clock.now, None)
+    assert "TAPS-2" in earlier.because
+
+
+async def test_who_approved_is_told_since_when_and_why_it_no_longer_counts(world: World):
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    assert (await world.dossier(row.number, "ilse")).mine.lapsed is None
+    world.clock.now = NOW + timedelta(minutes=30)
+    drafted = await policies.draft(
+        world.backend,
+        ACTORS["marco"],
+        "rehearsal",
+        policy(REVIEWERS, TICKETS | {"which": "any"}, SAMENESS),
+    )
+    await policies.adopt(world.backend, ACTORS["chiara"], "rehearsal", drafted.version, reason="")
+    await world.refresh(row.number)
+    lapsed = (await world.dossier(row.number, "ilse")).mine.lapsed
+    assert lapsed is not None
+    assert (lapsed.given_at, lapsed.at, lapsed.because) == (NOW, world.clock.now, "The policy changed.")
+    assert (await world.dossier(row.number, "henrik")).mine.lapsed is None
+    (earlier,) = (await world.dossier(row.number)).findings[0].history
+    assert earlier.whose is not None
+    assert earlier.whose.id == "ilse"
+    await world.approve(row.number, "ilse")
+    assert (await world.dossier(row.number, "ilse")).mine.lapsed is None
+
+
+async def test_who_looks_is_seen_by_others_until_they_look_away(world: World):
+    row = await world.waiting()
+
+    async def seen_by(who: str) -> list[str]:
+        file = await world.dossier(row.number, who)
+        desk = await reading.desk(world.backend, ACTORS[who])
+        assert desk.looking.get(row.number, []) == file.looking
+        return [one.id for one in file.looking]
+
+    await attention.look(world.backend, ILSE, row.number)
+    assert await seen_by("ilse") == []
+    assert await seen_by("henrik") == ["ilse"]
+    world.clock.now += timedelta(seconds=50)
+    assert await seen_by("henrik") == []
+    await attention.look(world.backend, ILSE, row.number)
+    await attention.look_away(world.backend, ILSE, row.number)
+    assert await seen_by("henrik") == []
+    with pytest.raises(NotFoundError):
+        await attention.look(world.backend, ILSE, 7)
+
+
+async def test_saved_filters_are_ones_own(world: World):
+    await attention.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley")
+    await attention.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley&span=6h")
+    await attention.save_filter(world.backend, ILSE, "Bench", "at=bench")
+    kept = (await reading.desk(world.backend, ILSE)).filters
+    assert [(one.name, one.query) for one in kept] == [
+        ("Bench", "at=bench"),
+        ("The valley", "at=pilot-valley&span=6h"),
+    ]
+    assert (await reading.desk(world.backend, SAM)).filters == []
+    await attention.drop_filter(world.backend, ILSE, "Bench")
+    assert len((await reading.desk(world.backend, ILSE)).filters) == 1
