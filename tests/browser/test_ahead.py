@@ -63,6 +63,50 @@ def test_several_are_marked_for_one_seat_and_anything_is_found_by_its_name(visit
     expect(page.locator(".cm-content")).to_contain_text("storm-watch")
 
 
+def test_one_is_put_off_and_approved_beside_the_desk_without_the_mouse(visit):
+    """The file opens beside the rows; others see who is looking; approvals stand when it is put off."""
+    page = visit("ilse")
+    page.locator("section[data-group=you] a.row").first.wait_for()
+    page.keyboard.press("j")
+    page.keyboard.press("Enter")
+    beside = page.get_by_role("complementary", name="Beside the Desk")
+    expect(beside.get_by_role("button", name="Approve a")).to_be_enabled()
+    number = page.locator("a.row[aria-current]").get_attribute("data-number")
+    other = visit("adaeze")
+    expect(other.locator(f"a.row[data-number='{number}']")).to_contain_text("Ilse Brandt is looking")
+
+    page.keyboard.press("a")
+    expect(beside.locator("li[data-taken=true]").last).to_contain_text("Ilse Brandt")
+    beside.get_by_role("button", name="Put it off until").click()
+    form = beside.get_by_role("form", name="Put off")
+    form.get_by_label("Reason").fill("The depot is not staffed before.")
+    form.get_by_role("button", name="Put it off").click()
+    expect(beside).to_contain_text("Put off until")
+    expect(beside.locator("[data-rule=set-start]")).to_contain_text("It was put off until")
+    beside.get_by_role("button", name="Let it go as soon as it can").click()
+    expect(beside.locator("[data-rule=set-start]")).to_have_count(0)
+    beside.get_by_role("button", name="Take my approval back").click()
+    expect(beside.get_by_role("button", name="Approve a")).to_be_enabled()
+    page.keyboard.press("Escape")
+    expect(beside).to_have_count(0)
+    expect(page).not_to_have_url(re.compile("open="))
+
+
+def test_a_filter_is_saved_under_a_name_and_found_again(visit):
+    page = visit("ilse", "/desk?at=rehearsal")
+    filters = page.get_by_role("navigation", name="Saved filters")
+    filters.get_by_role("button", name="Save this filter").click()
+    filters.get_by_label("Name of the filter").fill("Rehearsal")
+    page.keyboard.press("Enter")
+    expect(filters.get_by_role("link", name="Rehearsal")).to_have_attribute("aria-current", "true")
+    filters.get_by_role("link", name="Everything").click()
+    expect(page).to_have_url(re.compile("/desk$"))
+    again = visit("ilse").get_by_role("navigation", name="Saved filters")
+    again.get_by_role("link", name="Rehearsal").click()
+    again.get_by_role("button", name="Forget").click()
+    expect(again.get_by_role("link", name="Rehearsal")).to_have_count(0)
+
+
 def test_a_freeze_is_drawn_over_tonight_and_says_what_it_delays(visit):
     """By hand over the lane, and by name; kept only as a draft."""
     page = visit("marco", "/calendar")

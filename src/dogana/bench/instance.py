@@ -105,10 +105,10 @@ class Instance:
 
     @asynccontextmanager
     async def process(self, *module: str, waits: bool = True) -> AsyncIterator[Running]:
-        """A process of ours while the block lasts."""
+        """A process of ours while the block lasts; `{port}` among its words is its port."""
         port = free_port()
         process = subprocess.Popen(  # noqa: ASYNC220 - it only starts
-            [sys.executable, "-m", *module],
+            [sys.executable, "-m", *(word.replace("{port}", str(port)) for word in module)],
             env={**os.environ, **self.variables, "DOGANA_PORT": str(port)},
         )
         url = f"http://127.0.0.1:{port}"

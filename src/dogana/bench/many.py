@@ -75,3 +75,28 @@ def departed(
             values,
         )
         connection.execute("ANALYZE")
+
+
+def pending(url: str, like: int, count: int) -> None:
+    """Promotions that wait as one does, each of a release of its own, asked for a minute apart.
+
+    Args:
+        url: the database, as its owner.
+        like: the number of a promotion to copy.
+        count: how many more of them there are to be.
+    """
+    values = {"like": like, "count": count}
+    copied = _COPIED.removeprefix("service_id, release_id, ")
+    with psycopg.connect(url.replace("+psycopg", "")) as connection:
+        connection.execute(
+            "WITH made AS (INSERT INTO releases (service_id, version, revision, created_at)"  # noqa: S608 - our own columns
+            " SELECT service_id, '2.0.' || more.n, revision, created_at FROM releases,"
+            " (SELECT n + (SELECT count(*) FROM promotions) AS n FROM generate_series(1, %(count)s) AS n)"
+            " AS more WHERE id = (SELECT release_id FROM promotions WHERE number = %(like)s) RETURNING id)"
+            f" INSERT INTO promotions (service_id, release_id, {copied}, state, requested_at, changed_at,"
+            f" facts_digest, sheet, ended) SELECT service_id, made.id, {copied}, state,"
+            " requested_at - made.id * interval '1 minute', changed_at, facts_digest, sheet, ''"
+            " FROM promotions, made WHERE number = %(like)s",
+            values,
+        )
+        connection.execute("ANALYZE")

@@ -299,6 +299,27 @@ def bench_rehearsal(
     raise typer.Exit(0 if measured.kept else 1)
 
 
+@bench_commands.command("desk")
+def bench_desk(*, as_json: AsJson = False) -> None:
+    """Measure the Desk in a browser beside a bare page; exits 1 when a limit is not kept."""
+    from dataclasses import asdict
+
+    from dogana.bench import desk
+
+    measured = desk.run()
+    if as_json:
+        typer.echo(json.dumps(asdict(measured), indent=2))
+    else:
+        typer.echo(
+            f"first paint {measured.paint_ratio} times that of a bare page (at most {desk.PAINT_TIMES:g}); "
+            f"with 2000 pending usable after {measured.usable_with_many} s (at most {desk.USABLE_WITHIN:g}), "
+            f"{measured.frames_per_second} frames a second (at least {desk.FRAMES:g} where a bare page "
+            f"has 60; here it has {measured.bare_frames_per_second}), "
+            f"filtered in {measured.filtered} s (at most {desk.FILTERED_WITHIN:g})"
+        )
+    raise typer.Exit(0 if measured.kept else 1)
+
+
 def _settings() -> Settings:
     """The settings of a long-running process, which logs one JSON object a line."""
     structlog.configure(

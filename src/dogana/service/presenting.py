@@ -2,6 +2,7 @@
 
 import base64
 import json
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import cast
@@ -151,21 +152,20 @@ def _seat(seat: Seat, actor: Actor, names: dict[str, str]) -> SeatView:
 
 def station(
     leg: LegRow,
-    under_way: list[PromotionRow],
+    under_way: Counter[str],
     policy: Policy | None,
     calendars: Mapping[str, Calendar],
     now: datetime,
 ) -> Station:
     """One environment of a route, with what waits and what closes it now."""
     environment = leg.environment
-    here = [row for row in under_way if row.environment_id == environment.id]
     closed_by, until = _closed_now(policy, calendars, now) if policy else (None, None)
     return Station(
         id=environment.id,
         name=environment.title,
         leg=leg.position,
-        waiting=sum(row.state in PENDING for row in here),
-        moving=sum(row.state == State.MOVING for row in here),
+        waiting=sum(under_way[state] for state in PENDING),
+        moving=under_way[State.MOVING],
         closed_by=closed_by,
         closed_until=until,
         takes_in=Timetable.model_validate(environment.timetable).in_words()

@@ -117,7 +117,7 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
     actor.must(Right.READ)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        under_way = await promotions.in_state(session, (*PENDING, State.MOVING))
+        under_way = await promotions.under_way_into(session)
         in_force = {
             environment: await effective(session, row, now)
             for environment, row in (await policies.in_force_everywhere(session, now)).items()
@@ -132,7 +132,9 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
                 name=route.title,
                 urgent=route.lets_in is not None,
                 stations=[
-                    station(leg, under_way, in_force.get(leg.environment_id), calendars, now)
+                    station(
+                        leg, under_way[leg.environment_id], in_force.get(leg.environment_id), calendars, now
+                    )
                     for leg in route.legs
                 ],
             )

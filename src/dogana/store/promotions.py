@@ -1,5 +1,6 @@
 """Promotions, the decisions on them, and the documents they were inspected from."""
 
+from collections import Counter, defaultdict
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -7,6 +8,7 @@ from datetime import datetime
 from sqlalchemy import ARRAY, JSON, Text, any_, cast, func, literal, or_, select, union, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import joinedload
 
 from dogana.store.tables import (
     PENDING,
@@ -43,8 +45,22 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
         select(PromotionRow)
         .where(or_(PromotionRow.state.in_(UNDER_WAY), PromotionRow.closed_at >= since))
         .order_by(PromotionRow.number)
+        .options(joinedload(PromotionRow.release).raiseload(ReleaseRow.artifacts))
     )
     return list(await session.scalars(query))
+
+
+async def under_way_into(session: AsyncSession) -> dict[str, Counter[str]]:
+    """How many are in which state of those pending or moving, by environment."""
+    query = (
+        select(PromotionRow.environment_id, PromotionRow.state, func.count())
+        .where(PromotionRow.state.in_(UNDER_WAY))
+        .group_by(PromotionRow.environment_id, PromotionRow.state)
+    )
+    out: dict[str, Counter[str]] = defaultdict(Counter)
+    for environment, state, count in await session.execute(query):
+        out[environment][state] = count
+    return out
 
 
 async def page(

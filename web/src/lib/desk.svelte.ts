@@ -10,6 +10,9 @@ export class DeskState {
 	rows = $state<Row[]>([]);
 	/** Comments that name oneself and are not answered, by promotion. */
 	questions = $state<Record<number, Desk['questions'][number]>>({});
+	/** Who else has which promotion open. */
+	looking = $state<Desk['looking']>({});
+	filters = $state<Desk['filters']>([]);
 	start = $state(Date.now());
 	loaded = $state(false);
 	failed = $state('');
@@ -41,6 +44,8 @@ export class DeskState {
 			for (const row of desk.rows) this.#seen.set(row.number, row.changed_at);
 			this.rows = desk.rows;
 			this.questions = Object.fromEntries((desk.questions ?? []).toReversed().map((one) => [one.promotion, one]));
+			this.looking = desk.looking;
+			this.filters = desk.filters;
 			this.start = Date.parse(desk.at);
 			this.failed = '';
 			this.loaded = true;

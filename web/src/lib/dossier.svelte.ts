@@ -7,7 +7,7 @@ export class DossierState {
 	file = $state<Dossier | null>(null);
 	failed = $state('');
 	refused = $state('');
-	busy = $state<Act | 'waive' | null>(null);
+	busy = $state<Act | 'waive' | 'reschedule' | null>(null);
 	comment = $state('');
 	#asked = 0;
 
@@ -50,7 +50,15 @@ export class DossierState {
 		});
 	}
 
-	async #decide(act: Act | 'waive', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
+	/** Put it off until an instant, or let it go as soon as it can. */
+	async reschedule(to: string | null, comment: string): Promise<boolean> {
+		const params = { path: { number: this.number() } };
+		return this.#decide('reschedule', async () => {
+			await data(api.POST('/api/promotions/{number}/reschedule', { params, body: { to, comment } }));
+		});
+	}
+
+	async #decide(act: Act | 'waive' | 'reschedule', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
 		if (!this.file || this.busy) return false;
 		this.busy = act;
 		this.refused = '';

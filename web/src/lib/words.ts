@@ -28,6 +28,11 @@ export function initials(name: string): string {
 	return ((words[0]?.[0] ?? '') + (words.length > 1 ? (words.at(-1)?.[0] ?? '') : '')).toUpperCase();
 }
 
+/** For a sentence that goes on: its first letter small, unless it begins with a name in capitals. */
+export function lowerFirst(text: string): string {
+	return /^[A-Z][a-z]* [a-z]/.test(text) || /^[A-Z] [a-z]/.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text;
+}
+
 export function capital(text: string): string {
 	return text.charAt(0).toUpperCase() + text.slice(1);
 }
@@ -59,11 +64,12 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
 		where: 'On the Desk',
 		keys: [
 			['j k', 'the next promotion, the one before'],
-			['o', 'open it'],
+			['Enter', 'open it beside the Desk; there a approves, r writes the reason, Esc closes it'],
+			['o', 'open it whole'],
 			['x', 'mark it, to approve several together'],
 			['/', 'find on the Desk'],
 			['t', 'the time probe; arrows move it by an hour, Page Up and Down by a day'],
-			['Esc', 'back to now']
+			['Esc', 'close what is open beside it, or back to now']
 		]
 	},
 	{

@@ -2,6 +2,7 @@
 	import '../app.css';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import { withThe } from '$lib/address';
 	import { api, data, saying, whenSignedOut, type RouteLine as Line } from '$lib/api/client';
 	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
@@ -35,6 +36,9 @@
 	});
 	$effect(() => {
 		if (session.me) live.open();
+	});
+	$effect(() => {
+		if (outside || session.me || failed) document.getElementById('opening')?.remove();
 	});
 	$effect(() => {
 		if (!session.me) return;
@@ -76,12 +80,10 @@
 		return hrefWith('at', station);
 	}
 
+	/** In this view, where it can be narrowed; else on the Desk. */
 	function hrefWith(key: string, value: string | null): string {
-		const base = ['/ledger', '/policies', '/calendar'].find((one) => page.url.pathname.startsWith(one)) ?? '/desk';
-		const query = new URLSearchParams(base === page.url.pathname ? page.url.searchParams : undefined);
-		if (value) query.set(key, value);
-		else query.delete(key);
-		return query.size ? `${base}?${query}` : base;
+		const narrows = ['/desk', '/ledger', '/policies', '/calendar'].includes(page.url.pathname);
+		return withThe(narrows ? page.url : new URL('/desk', page.url), { [key]: value });
 	}
 </script>
 

@@ -1,6 +1,9 @@
 <!-- The seats, what my word would bring about, and the word itself. -->
 <script lang="ts">
 	import type { DossierState } from '$lib/dossier.svelte';
+	import { when } from '$lib/time';
+	import { lowerFirst } from '$lib/words';
+	import Reschedule from './reschedule.svelte';
 	import Seats from './seats.svelte';
 	let { state: dossier }: { state: DossierState } = $props();
 
@@ -8,11 +11,14 @@
 	const mine = $derived(file.mine);
 	const acts = $derived(mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw || mine.may_depart);
 	const reasoned = $derived(dossier.comment.trim().length > 0);
+	const zone = $derived(file.row.target.zone);
+	const now = $derived(new Date(file.at));
 	const id = $props.id();
 </script>
 
 <h2>Decision</h2>
 <div class="seats"><Seats seats={file.row.seats} /></div>
+{#if mine.lapsed}<p class="why-not">Your approval of {when(new Date(mine.lapsed.given_at), zone, now)} counts no longer since {when(new Date(mine.lapsed.at), zone, now)}: {lowerFirst(mine.lapsed.because)}</p>{/if}
 {#if mine.sits_for}<p class="effect">You would sit for {mine.sits_for.name}, as their stand-in; the record names you both.</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
@@ -39,6 +45,7 @@
 			<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('withdraw')}>Withdraw the request</button>
 		{/if}
 	</div>
+	{#if mine.may_withdraw}<Reschedule state={dossier} />{/if}
 	{#if mine.may_turn_back || mine.may_withdraw}
 		<p class="soft small">
 			{mine.may_turn_back ? 'Turning back or withdrawing ends' : 'Withdrawing ends'} this promotion; to try again, it must be asked for anew.

@@ -4,6 +4,8 @@
 	import { probed } from '$lib/probe';
 	import { REACH, span as lasting, type Span } from '$lib/time';
 	import { stampOf } from '$lib/words';
+	import { near } from '$lib/near';
+	import Looking from './looking.svelte';
 	import Seats from './seats.svelte';
 	import Stamp from './stamp.svelte';
 	import TimeBar from './time-bar.svelte';
@@ -16,7 +18,11 @@
 		probe,
 		marked,
 		question,
-		onfocus
+		looking,
+		open: beside,
+		chosen,
+		onfocus,
+		onopen
 	}: {
 		row: Row;
 		start: number;
@@ -25,16 +31,30 @@
 		probe: number | null;
 		marked: boolean;
 		question: Desk['questions'][number] | undefined;
+		looking: { id: string; name: string }[];
+		open: boolean;
+		chosen: boolean;
 		onfocus: () => void;
+		onopen: () => void;
 	} = $props();
+
+	/** A plain click or Enter opens it beside the Desk; with a key held, as any link. */
+	function select(event: MouseEvent) {
+		if (event.ctrlKey || event.metaKey || event.shiftKey || event.altKey || matchMedia('(max-width: 760px)').matches) return;
+		event.preventDefault();
+		onopen();
+	}
+
+	// Of thousands, only what comes near the screen is drawn.
+	let drawn = $state(false);
 
 	const waited = $derived(lasting(start - Date.parse(row.requested_at)));
 	const then = $derived(probe === null ? null : probed(row, probe, start + REACH));
-	const open = $derived(row.waits_for !== 'moving' && row.waits_for !== 'ended');
+	const pending = $derived(row.waits_for !== 'moving' && row.waits_for !== 'ended');
 </script>
 
-<li>
-	<a id="row-{row.number}" class="row" class:changed class:marked href="/promotion/{row.number}" {onfocus} data-number={row.number}>
+<li data-row={row.number} use:near={() => (drawn = true)}>
+	{#if drawn || beside || chosen}<a id="row-{row.number}" class="row" class:changed class:marked class:beside aria-current={beside ? 'true' : undefined} onclick={select} href="/promotion/{row.number}" {onfocus} data-number={row.number}>
 		<span class="stamp"><Stamp says={then ? then.verdict : stampOf(row)} /></span>
 		<span class="what">
 			<span class="service"><b>{row.service.name}</b> <span class="mono">{row.version}</span></span>
@@ -43,18 +63,16 @@
 		<span class="why">
 			{#if then}<span class="then">At the probe: {then.says}</span>{:else}<span>{row.sentence}</span>{/if}
 			{#if question}<span class="question"><b>{question.by.name} asks you:</b> {question.text}</span>{/if}
-			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}{marked ? ' · marked' : ''}</span>
+			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}{marked ? ' · marked' : ''} <Looking people={looking} too={beside} /></span>
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
-		<span class="time">{#if open}<TimeBar {row} {start} {span} {probe} />{/if}</span>
-	</a>
+		<span class="time">{#if pending}<TimeBar {row} {start} {span} {probe} />{/if}</span>
+	</a>{/if}
 </li>
 
 <style>
-	/* Of thousands, only what is on the screen is laid out and drawn. */
 	li {
-		content-visibility: auto;
-		contain-intrinsic-size: auto 66px;
+		min-height: 57px;
 	}
 	.row {
 		display: grid;
@@ -78,6 +96,10 @@
 	.marked {
 		background: var(--wash);
 		box-shadow: -10px 0 0 -4px var(--blue);
+	}
+	.beside {
+		background: var(--wash);
+		box-shadow: 10px 0 0 -2px var(--ink);
 	}
 	.question {
 		padding-left: 0.5rem;

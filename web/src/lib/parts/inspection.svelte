@@ -2,16 +2,19 @@
 <script lang="ts">
 	import type { Finding } from '$lib/api/client';
 	import type { DossierState } from '$lib/dossier.svelte';
-	import { day } from '$lib/time';
+	import { day, when } from '$lib/time';
+	import { lowerFirst } from '$lib/words';
 	import Mark from './mark.svelte';
 	import Waiver from './waiver.svelte';
-	let { state: dossier }: { state: DossierState } = $props();
+	let { state: dossier, narrow = false }: { state: DossierState; narrow?: boolean } = $props();
 
 	const WEIGHT: Record<Finding['outcome'], number> = { unmet: 0, unknown: 1, pending: 2, waived: 3, met: 4, 'not applicable': 5 };
 	const SETTLES: Record<string, string> = { people: 'People settle it', time: 'Time settles it', facts: 'A fact must change' };
 	const file = $derived(dossier.file!);
 	const findings = $derived([...file.findings].sort((a, b) => WEIGHT[a.outcome] - WEIGHT[b.outcome]));
 	const policy = $derived(file.policy);
+	const zone = $derived(file.row.target.zone);
+	const now = $derived(new Date(file.at));
 </script>
 
 <h2>Inspection</h2>
@@ -19,7 +22,7 @@
 	Policy of {policy.title}, version {policy.version}{#if policy.baseline}, over the baseline of {policy.baseline}{/if}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
 		{day(new Date(policy.in_force_from), file.row.target.zone)}{/if}
 </p>
-<ul>
+<ul class:narrow>
 	{#each findings as finding (finding.rule)}
 		{@const stands = WEIGHT[finding.outcome] < 3}
 		<li class:stands data-rule={finding.rule}>
@@ -40,6 +43,16 @@
 						{/each}
 					</dl>
 				</details>
+			{/if}
+			{#if finding.history.length}
+				<ul class="history" aria-label="What it was before">
+					{#each finding.history as earlier (earlier.until)}
+						<li>
+							{#if earlier.whose}{earlier.whose.name}'s approval counted until {when(new Date(earlier.until), zone, now)}: {lowerFirst(earlier.because)}
+							{:else}was <b>{earlier.outcome}</b> until {when(new Date(earlier.until), zone, now)}: {lowerFirst(earlier.because)}{/if}
+						</li>
+					{/each}
+				</ul>
 			{/if}
 			<Waiver {finding} state={dossier} />
 		</li>
@@ -69,8 +82,23 @@
 		line-height: 1.35;
 		overflow-wrap: anywhere;
 	}
+	.narrow .line {
+		grid-template-columns: 104px 1fr;
+	}
+	.narrow :is(.because, .history, .settles, details) {
+		padding-left: 0;
+	}
 	.stands .because {
 		font-weight: 600;
+	}
+	.history {
+		padding-left: 132px;
+		font-size: 13px;
+		color: var(--ink-soft);
+	}
+	.history li {
+		padding: 0;
+		border: 0;
 	}
 	.settles,
 	details {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import { withThe } from '$lib/address';
 	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
 	import { windowIn, withFreeze, type Moved } from '$lib/calendar/freeze';
 	import Lane from '$lib/calendar/lane.svelte';
@@ -50,13 +51,8 @@
 		);
 	});
 
-	function withThe(key: string, value: string): string {
-		const query = new URLSearchParams(page.url.searchParams);
-		query.set(key, value);
-		return `?${query}`;
-	}
 	function shifted(by: number): string {
-		return withThe('from', wall(start + by * 24 * HOUR, ZONE).slice(0, 10));
+		return withThe(page.url, { from: wall(start + by * 24 * HOUR, ZONE).slice(0, 10) });
 	}
 
 	/** Close an environment from one instant to another, as a draft in one's head: its effect is asked for at once. */
@@ -123,7 +119,7 @@
 		<a href={shifted(-7)} aria-label="A week earlier">‹ week</a>
 		<a href="/calendar">today</a>
 		<a href={shifted(7)} aria-label="A week later">week ›</a>
-		{#each DAYS as one (one)}<a href={withThe('days', String(one))} aria-current={one === days ? 'true' : undefined}>{one / 7} {one === 7 ? 'week' : 'weeks'}</a>{/each}
+		{#each DAYS as one (one)}<a href={withThe(page.url, { days: String(one) })} aria-current={one === days ? 'true' : undefined}>{one / 7} {one === 7 ? 'week' : 'weeks'}</a>{/each}
 	</nav>
 </div>
 {#if failed}<p class="failed" role="alert">{failed}</p>{/if}

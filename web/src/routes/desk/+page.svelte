@@ -1,14 +1,18 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import { withThe } from '$lib/address';
 	import { DeskState } from '$lib/desk.svelte';
 	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
+	import Beside from '$lib/parts/beside.svelte';
 	import DeskRow from '$lib/parts/desk-row.svelte';
+	import Filters from '$lib/parts/filters.svelte';
 	import TimeAxis from '$lib/parts/time-axis.svelte';
 	import TimeProbe from '$lib/parts/time-probe.svelte';
 	import { city, clock, day, HOUR, instant, SPANS, wall } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
+	import { tick } from 'svelte';
 
 	const ZONE = 'Europe/Rome';
 	const station = $derived(page.url.searchParams.get('at'));
@@ -24,6 +28,7 @@
 	let reason = $state('');
 	let refused = $state<string[]>([]);
 	let busy = $state(false);
+	const beside = $derived(Number(page.url.searchParams.get('open')) || null);
 	const span = $derived(SPANS.find((one) => one.id === page.url.searchParams.get('span')) ?? SPANS[2]);
 	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length);
 	const pending = $derived(desk.rows.filter((row) => !['moving', 'ended'].includes(row.waits_for)).length);
@@ -34,14 +39,14 @@
 		void desk.load();
 	});
 
-	function withThe(key: string, value: string | null): string {
-		const query = new URLSearchParams(page.url.searchParams);
-		if (value) query.set(key, value);
-		else query.delete(key);
-		return query.size ? `?${query}` : '/desk';
+	function href(key: string, value: string | null): string {
+		return withThe(page.url, { [key]: value });
 	}
 	function put(key: string, value: string | null) {
-		void goto(withThe(key, value), { keepFocus: true, noScroll: true, replaceState: true });
+		void goto(href(key, value), { keepFocus: true, noScroll: true, replaceState: true });
+	}
+	function opens(number: number | null) {
+		put('open', number === null ? null : String(number));
 	}
 	function probeAt(at: number | null) {
 		put('probe', at === null ? null : new Date(at).toISOString());
@@ -58,7 +63,9 @@
 		if (busyElsewhere(event)) return;
 		if (event.key === 'j' || event.key === 'k') {
 			chosen = desk.beside(chosen, event.key === 'j' ? 1 : -1);
-			document.getElementById(`row-${chosen}`)?.focus();
+			// A row far from the screen is drawn when it is chosen.
+			void tick().then(() => document.getElementById(`row-${chosen}`)?.focus());
+			if (beside !== null) opens(chosen);
 		} else if (event.key === 'o' && chosen !== null) {
 			void goto(`/promotion/${chosen}`);
 		} else if (event.key === 'x') {
@@ -69,6 +76,8 @@
 		} else if (event.key === 't') {
 			if (probe === null) probeAt(desk.start + HOUR);
 			document.getElementById('probe')?.focus();
+		} else if (event.key === 'Escape' && beside !== null) {
+			opens(null);
 		} else if (event.key === 'Escape' && probe !== null) {
 			probeAt(null);
 		}
@@ -93,7 +102,7 @@
 	</ul>
 	<nav class="zoom" aria-label="How far the time bars reach">
 		{#each SPANS as one (one.id)}
-			<a href={withThe('span', one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
+			<a href={href('span', one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
 		{/each}
 	</nav>
 </div>
@@ -102,21 +111,25 @@
 	<p class="probed" role="status">
 		<span>As things stand, <b>{day(new Date(probe), ZONE)} {clock(new Date(probe), ZONE)}, {city(ZONE)}</b></span>
 		<label>Probe <input class="field" type="datetime-local" value={wall(probe, ZONE)} onchange={(event) => probeAt(instant(event.currentTarget.value, ZONE))} /></label>
-		<a class="underline" href={withThe('probe', null)}>Back to now <kbd>Esc</kbd></a>
+		<a class="underline" href={href('probe', null)}>Back to now <kbd>Esc</kbd></a>
 	</p>
 {/if}
 {#if desk.failed}<p class="failed" role="alert">{desk.failed}</p>{/if}
 
+<Filters filters={desk.filters} query={page.url.searchParams} onsaved={() => desk.load()} />
+
+<div class="desk" class:halved={beside !== null}>
+<div class="rows">
 {#each desk.groups as group, n (group.id)}
 	<section aria-labelledby="group-{group.id}" data-group={group.id}>
 		<div class="group">
 			<h2 id="group-{group.id}">{group.title}{#if group.rows.length}<span class="soft">{group.rows.length}</span>{/if}</h2>
 			{#if n === 0}<div class="axis"><TimeAxis start={desk.start} {span} zone={ZONE} /><TimeProbe start={desk.start} {span} zone={ZONE} {probe} onprobe={probeAt} /></div>{/if}
 		</div>
-		{#if group.rows.length === 0}<p class="soft empty">{group.empty}</p>{/if}
+		{#if group.rows.length === 0}<p class="soft empty">{station || words ? 'Nothing of what is shown waits for you.' : group.empty}</p>{/if}
 		<ul>
 			{#each group.rows as row (row.number)}
-				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} onfocus={() => (chosen = row.number)} />
+				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={beside === row.number} chosen={chosen === row.number} onfocus={() => (chosen = row.number)} onopen={() => opens(row.number)} />
 			{/each}
 		</ul>
 	</section>
@@ -125,10 +138,14 @@
 {#if desk.loaded && desk.rows.length === 0}
 	<p class="empty">No promotion is under way. A pipeline asks with <code class="mono">dogana request</code>; what it asks for appears here at once.</p>
 {:else if desk.loaded && words && desk.shown.length === 0}
-	<p class="empty">Nothing under way has these words. <a class="underline" href={withThe('words', null)}>Show everything</a></p>
+	<p class="empty">Nothing under way has these words. <a class="underline" href={href('words', null)}>Show everything</a></p>
 {:else if desk.loaded && station && desk.shown.length === 0}
 	<p class="empty">Nothing is under way into this environment. <a class="underline" href="/desk">Show every environment</a></p>
 {/if}
+
+</div>
+{#if beside !== null}<Beside number={beside} onclose={() => opens(null)} />{/if}
+</div>
 
 {#if desk.together.length}
 	<form class="together" aria-label="Approve together" onsubmit={(event) => { event.preventDefault(); void approveAll(); }}>
@@ -244,6 +261,22 @@
 	.axis {
 		position: relative;
 	}
+	.rows {
+		min-width: 0;
+	}
+	.halved {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) 452px;
+		gap: 1.4rem;
+		align-items: start;
+	}
+	.halved section {
+		--columns: 92px 170px minmax(180px, 1fr) 140px;
+	}
+	.halved .axis,
+	.halved :global(.row .time) {
+		display: none;
+	}
 	h2 {
 		grid-column: 1 / 5;
 		font-size: 18px;
@@ -270,6 +303,14 @@
 		}
 		section {
 			--columns: 92px 160px minmax(180px, 1fr) 150px minmax(220px, 1fr);
+		}
+	}
+	@media (max-width: 1000px) {
+		.halved {
+			grid-template-columns: minmax(0, 1fr);
+		}
+		.halved .rows {
+			display: none;
 		}
 	}
 	@media (max-width: 760px) {

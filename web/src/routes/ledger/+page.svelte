@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import { withThe } from '$lib/address';
 	import { LedgerState, type Narrowed } from '$lib/ledger.svelte';
 	import { live } from '$lib/live.svelte';
 	import Entries from '$lib/parts/entries.svelte';
@@ -26,10 +27,7 @@
 	});
 
 	function narrow(key: string, value: string) {
-		const next = new URLSearchParams(query);
-		if (value) next.set(key, value);
-		else next.delete(key);
-		void goto(next.size ? `?${next}` : '/ledger', { keepFocus: true, noScroll: true, replaceState: key === 'words' });
+		void goto(withThe(page.url, { [key]: value }), { keepFocus: true, noScroll: true, replaceState: key === 'words' });
 	}
 </script>
 

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import { withThe } from '$lib/address';
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import Sheet from '$lib/policy/sheet.svelte';
@@ -27,17 +28,10 @@
 	});
 
 	function opened(environment: string, id?: string): string {
-		const query = new URLSearchParams(page.url.searchParams);
-		query.set('of', environment);
-		if (id) query.set('rule', id);
-		else query.delete('rule');
-		return `?${query}`;
+		return withThe(page.url, { of: environment, rule: id ?? null });
 	}
 	function closed(): string {
-		const query = new URLSearchParams(page.url.searchParams);
-		query.delete('of');
-		query.delete('rule');
-		return query.size ? `?${query}` : '/policies';
+		return withThe(page.url, { of: null, rule: null });
 	}
 	function keys(event: KeyboardEvent) {
 		if (event.key === 'Escape' && column && !(event.target instanceof HTMLElement && event.target.closest('.cm-editor'))) void goto(closed(), { noScroll: true });

@@ -9,10 +9,12 @@
 	import Comment from '$lib/parts/comment.svelte';
 	import Decision from '$lib/parts/decision.svelte';
 	import Entries from '$lib/parts/entries.svelte';
+	import Looking from '$lib/parts/looking.svelte';
 	import Inspection from '$lib/parts/inspection.svelte';
 	import Stamp from '$lib/parts/stamp.svelte';
 	import TimeAxis from '$lib/parts/time-axis.svelte';
 	import TimeBar from '$lib/parts/time-bar.svelte';
+	import { look } from '$lib/presence';
 	import { session } from '$lib/session.svelte';
 	import { SPANS, span as lasting } from '$lib/time';
 	import { capital, stampOf } from '$lib/words';
@@ -28,6 +30,8 @@
 		void number;
 		void dossier.load();
 	});
+
+	$effect(() => look(number));
 
 	/** On to the next promotion that waits for oneself; to the Desk when there is none. */
 	async function next() {
@@ -61,7 +65,8 @@
 				{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}{file.row.urgent ? `, by the ${file.row.route.name.toLowerCase()}` : ''}.</b>{/if}
 				{#if file.row.bundle}<b>Crosses together with “{file.row.bundle.name}”, or not at all.</b>{/if}
 				Promotion <span class="mono">{file.row.number}</span>, asked by {file.row.requested_by.name}
-				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}{#if file.row.prepared_at}; its deployer is ready{/if}
+				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}{#if file.row.prepared_at}; its deployer is ready{/if}.
+				<Looking people={file.looking} />
 			</p>
 		</div>
 		{#if open}

@@ -1,0 +1,25 @@
+// Tells things that they come near what is on the screen; one observer for all of them.
+const MARGIN = '900px';
+const waiting = new Map<Element, () => void>();
+let observer: IntersectionObserver | undefined;
+
+function seen(entries: IntersectionObserverEntry[]): void {
+	for (const { isIntersecting, target } of entries) {
+		if (!isIntersecting) continue;
+		waiting.get(target)?.();
+		forget(target);
+	}
+}
+
+function forget(element: Element): void {
+	waiting.delete(element);
+	observer?.unobserve(element);
+}
+
+/** An action: call back once, when the element comes near. */
+export function near(element: Element, then: () => void): { destroy: () => void } {
+	observer ??= new IntersectionObserver(seen, { rootMargin: MARGIN });
+	waiting.set(element, then);
+	observer.observe(element);
+	return { destroy: () => forget(element) };
+}

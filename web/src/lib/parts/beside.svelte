@@ -1,0 +1,97 @@
+<!-- A promotion's file beside the Desk: why, until when, and the word one has to say. -->
+<script lang="ts">
+	import { DossierState } from '$lib/dossier.svelte';
+	import { busyElsewhere } from '$lib/keys';
+	import { live } from '$lib/live.svelte';
+	import { look } from '$lib/presence';
+	import { SPANS } from '$lib/time';
+	import { stampOf } from '$lib/words';
+	import Decision from './decision.svelte';
+	import Inspection from './inspection.svelte';
+	import Looking from './looking.svelte';
+	import Stamp from './stamp.svelte';
+	import TimeAxis from './time-axis.svelte';
+	import TimeBar from './time-bar.svelte';
+
+	let { number, onclose }: { number: number; onclose: () => void } = $props();
+
+	const dossier = new DossierState(() => number);
+	const file = $derived(dossier.file?.row.number === number ? dossier.file : null);
+	const start = $derived(file ? Date.parse(file.at) : 0);
+	let panel = $state<HTMLElement>();
+
+	$effect(() => {
+		void live.version;
+		void number;
+		void dossier.load();
+	});
+	$effect(() => look(number));
+
+	function keys(event: KeyboardEvent) {
+		if (busyElsewhere(event)) return;
+		if (event.key === 'a' && file?.mine.may_approve) void dossier.act('approve');
+		else if (event.key === 'r') {
+			event.preventDefault();
+			panel?.querySelector<HTMLElement>('textarea')?.focus();
+		}
+	}
+</script>
+
+<svelte:window onkeydown={keys} />
+
+<aside bind:this={panel} aria-label="Beside the Desk">
+	{#if file}
+		<p class="ways"><a class="underline" href="/promotion/{number}">The whole file <kbd>o</kbd></a> <button class="underline" onclick={onclose}>Close <kbd>Esc</kbd></button></p>
+		<div class="title"><Stamp says={stampOf(file.row)} /><h2>{file.row.service.name} <span class="mono">{file.row.version}</span></h2></div>
+		<p class="sentence" aria-live="polite">{file.row.sentence}</p>
+		<p class="soft">{file.row.source ? `${file.row.source} → ` : 'into '}{file.row.target.name}, asked by {file.row.requested_by.name}{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}. <Looking people={file.looking} /></p>
+		{#if ['waiting', 'cleared'].includes(file.row.state)}
+			<TimeAxis {start} span={SPANS[2]} zone={file.row.target.zone} />
+			<TimeBar row={file.row} {start} span={SPANS[2]} />
+		{/if}
+		<section><Decision state={dossier} /></section>
+		<section><Inspection state={dossier} narrow /></section>
+	{:else if dossier.failed}
+		<p class="sentence">{dossier.failed}</p>
+		<button class="button" onclick={onclose}>Close</button>
+	{/if}
+</aside>
+
+<style>
+	aside {
+		position: sticky;
+		top: 0;
+		max-height: 100vh;
+		overflow-y: auto;
+		padding: 0.9rem 2px 1rem 1.2rem;
+		border-left: 1.5px solid var(--ink);
+	}
+	.ways {
+		display: flex;
+		justify-content: space-between;
+		font-size: 12.5px;
+	}
+	.title {
+		display: flex;
+		align-items: center;
+		gap: 0.8rem;
+		padding: 0.4rem 0 0.2rem;
+	}
+	.title h2 {
+		font-size: 20px;
+	}
+	.title .mono {
+		font-size: 16px;
+		font-weight: 500;
+	}
+	.sentence {
+		font-weight: 600;
+		line-height: 1.35;
+		overflow-wrap: anywhere;
+	}
+	section {
+		margin-top: 0.8rem;
+		padding-top: 0.6rem;
+		border-top: 1px solid var(--hair-strong);
+	}
+</style>
