@@ -14,6 +14,13 @@ def row(page: Page, service: str, version: str, target: str):
     return page.get_by_role("link").filter(has_text=service).filter(has_text=version).filter(has_text=target)
 
 
+def whole_file(page: Page, *named: str) -> None:
+    """Open a promotion beside the Desk, then all of it."""
+    row(page, *named).click()
+    page.get_by_role("link", name="The whole file").click()
+    page.wait_for_url(re.compile(r"/promotion/\d+$"))
+
+
 def group(page: Page, name: str):
     return page.locator(f"section[data-group={name}]")
 
@@ -38,7 +45,7 @@ def test_two_people_approve_and_it_departs_and_lands_live(visit):
     number = ilse.url.rsplit("/", 1)[-1]
 
     henrik = visit("henrik")
-    row(henrik, "Meter intake", "7.6.0", "Rehearsal").click()
+    whole_file(henrik, "Meter intake", "7.6.0", "Rehearsal")
     expect(henrik.get_by_text("Yours is the last word it waits for")).to_be_visible()
     henrik.get_by_label("Reason").fill("Testers know.")
     henrik.get_by_role("button", name="Approve").click()
@@ -72,7 +79,7 @@ def test_one_is_turned_back_with_a_reason(visit):
     watcher = visit("ilse")
     henrik = visit("henrik")
     expect(row(group(watcher, "others"), "Leak watch", "4.4.0", "Rehearsal")).to_be_visible()
-    row(henrik, "Leak watch", "4.4.0", "Rehearsal").click()
+    whole_file(henrik, "Leak watch", "4.4.0", "Rehearsal")
     back = henrik.get_by_role("button", name="Turn back")
     expect(back).to_be_disabled()
     henrik.get_by_label("Reason").fill("Alarms of one street come twice.")
@@ -85,7 +92,7 @@ def test_one_is_turned_back_with_a_reason(visit):
 def test_who_asked_is_told_why_they_may_not_decide(visit):
     """No button to press in vain, and the reason in its place."""
     page = visit("ilse")
-    row(page, "Tariff engine", "3.9.0", "Live north").click()
+    whole_file(page, "Tariff engine", "3.9.0", "Live north")
     expect(page.get_by_text("You asked for this promotion, so you may not decide on it.")).to_be_visible()
     expect(page.get_by_role("button", name="Approve")).to_have_count(0)
 
@@ -93,7 +100,7 @@ def test_who_asked_is_told_why_they_may_not_decide(visit):
 def test_a_decision_on_what_moved_on_is_refused_and_nothing_typed_is_lost(visit, live: Live):
     """Two tabs of one person: the second learns why not."""
     one = visit("priya")
-    row(one, "Leak watch", "4.3.0", "Live north").click()
+    whole_file(one, "Leak watch", "4.3.0", "Live north")
     one.get_by_label("Reason").fill("Scanned again.")
     one.route("**/api/promotions/*/dossier", lambda route: route.abort())
     other = visit("priya", f"/promotion/{one.url.rsplit('/', 1)[-1]}")
@@ -146,7 +153,7 @@ def test_the_address_holds_what_is_looked_at(visit):
 def test_a_waiver_is_asked_for_and_granted_by_another(visit):
     """Asked for where the finding stands, shown to who may grant it, on the record at once."""
     one = visit("ilse")
-    row(one, "Taps portal", "12.2.0", "Pilot valley").click()
+    whole_file(one, "Taps portal", "12.2.0", "Pilot valley")
     soak = one.locator("li[data-rule=soak]")
     soak.get_by_role("button", name="Ask for a waiver").click()
     expect(soak.get_by_role("button", name="Ask for the waiver")).to_be_disabled()
@@ -169,7 +176,7 @@ def test_a_phone_can_approve(visit):
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.goto("/desk")
-    row(page, "Tariff engine", "3.9.0", "Live south").click()
+    whole_file(page, "Tariff engine", "3.9.0", "Live south")
     expect(page.get_by_role("button", name="Approve")).to_be_in_viewport()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 

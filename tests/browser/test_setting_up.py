@@ -4,7 +4,7 @@ import re
 import signal
 
 from playwright.sync_api import Page, expect
-from tests.browser.test_deciding import row
+from tests.browser.test_deciding import row, whole_file
 from tests.conftest import Live
 
 FEASTS = b"""BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nX-WR-CALNAME:Valley feasts\r\nBEGIN:VEVENT\r\nUID:1
@@ -38,6 +38,7 @@ def test_a_source_is_tried_mended_and_seen_failing_and_well_again(visit, live: L
         expect(source(admin, "The ticket tracker")).to_contain_text("failing since just now", timeout=20_000)
         alarms.click()
         expect(ilse.locator("li[data-rule=tickets]")).to_contain_text("unknown")
+        ilse.get_by_role("link", name="The whole file").click()
         expect(ilse.get_by_text("It is asked again by itself.")).to_be_visible()
     finally:
         tracker.send_signal(signal.SIGCONT)
@@ -106,7 +107,7 @@ def test_a_calendar_is_taken_in_or_refused_by_event(visit):
 def test_reports_open_before_anybody_decides(visit):
     """Findings with their place, the plan by name, and the file as it came."""
     page = visit("ilse")
-    row(page, "Leak watch", "4.3.0", "Live north").click()
+    whole_file(page, "Leak watch", "4.3.0", "Live north")
     scan = page.locator("details").filter(has_text="Vulnerability scan")
     scan.locator("summary").first.click()
     expect(scan.get_by_text("by the nightly scanner")).to_be_visible()
@@ -143,3 +144,50 @@ def test_a_stand_in_is_named_and_a_token_made_and_revoked(visit):
     admin.on("dialog", lambda dialog: dialog.accept())
     made.get_by_role("button", name="Revoke").click()
     expect(made).to_contain_text("revoked")
+
+
+def test_the_landscape_and_its_people_are_set_up(visit):
+    """Somebody new with a group, an environment with set times, a route to it, a service that travels it."""
+    admin = visit("dario", "/set-up/people")
+    admin.get_by_role("button", name="Set up somebody").click()
+    admin.get_by_label("Name for policies").fill("zoe")
+    admin.get_by_label("Name", exact=True).first.fill("Zoe Zander")
+    admin.get_by_label("Mail address").fill("ilse@corvale.example")
+    admin.get_by_label("First password").fill("long enough to keep")
+    admin.get_by_role("group", name="Groups").get_by_label("security").check()
+    admin.get_by_role("button", name="Keep it").click()
+    expect(admin.get_by_text("is somebody else's")).to_be_visible()
+    admin.get_by_label("Mail address").fill("zoe@corvale.example")
+    admin.get_by_role("button", name="Keep it").click()
+    expect(admin.get_by_role("button").filter(has_text="Zoe Zander")).to_contain_text("security")
+
+    admin.goto("/set-up/environments")
+    admin.get_by_role("button", name="Set up an environment").click()
+    admin.get_by_label("Name").fill("depot")
+    admin.get_by_label("Title").fill("Depot")
+    admin.get_by_label("Zone").fill("Europe/Rome")
+    admin.get_by_label("Departs").select_option("by timetable")
+    admin.get_by_label("Set times").fill("06:00 14:30")
+    admin.get_by_role("button", name="Keep it").click()
+    expect(admin.get_by_role("button").filter(has_text="Depot")).to_contain_text("at 06:00, 14:30 on MO")
+
+    admin.goto("/set-up/routes")
+    admin.get_by_role("button", name="Set up a route").click()
+    admin.get_by_label("Name").fill("depots")
+    admin.get_by_label("Title").fill("Depot route")
+    admin.get_by_label("The next leg").select_option("Bench")
+    admin.get_by_label("The next leg").select_option("Depot")
+    admin.get_by_role("button", name="Earlier").click()
+    admin.get_by_role("button", name="Earlier").click()
+    admin.get_by_role("button", name="Keep it").click()
+    expect(admin.get_by_role("button").filter(has_text="Depot route")).to_contain_text("Bench → Depot")
+
+    admin.goto("/set-up/services")
+    admin.get_by_role("button", name="Set up a service").click()
+    admin.get_by_label("Name").fill("depot-screens")
+    admin.get_by_label("Title").fill("Depot screens")
+    admin.get_by_label("Repository").fill("taps-portal")
+    admin.get_by_label("Route", exact=True).select_option("Depot route")
+    admin.get_by_role("button", name="Keep it").click()
+    expect(admin.get_by_role("button").filter(has_text="Depot screens")).to_contain_text("Depot route")
+    assert visit("ilse", "/set-up/services").get_by_role("button", name="Set up a service").count() == 0

@@ -41,6 +41,12 @@ RELEASE = {
     "revision": "v1.2.0",
     "artifacts": [{"name": "portal.tar.gz", "digest": "sha256:" + "a" * 64, "size": 1234}],
 }
+PERSON = {
+    "name": "Zoe Zander",
+    "email": "zoe@corvale.example",
+    "roles": ["auditor"],
+    "password": "long enough to keep",
+}
 DOORS = {
     "GET /api/desk": (ANY, None),
     "GET /api/routes": (ANY, None),
@@ -64,6 +70,9 @@ DOORS = {
     "POST /api/promotions/{number}/waivers": ({"approver"}, WAIVER),
     "POST /api/promotions/{number}/waivers/tickets/grant": ({"approver"}, {}),
     "POST /api/promotions/{number}/waivers/tickets/revoke": ({"approver"}, {}),
+    "GET /api/groups": (ANY, None),
+    "PUT /api/groups/divers": ({"administrator"}, {"title": "divers"}),
+    "PUT /api/people/zoe": ({"administrator"}, PERSON),
     "GET /api/stand-ins": (ANY, None),
     "POST /api/stand-ins": ({"administrator"}, STAND_IN),
     "DELETE /api/stand-ins/98": (ANY, None),
@@ -207,6 +216,8 @@ def test_the_table_of_doors_is_complete(world_openapi):
         ("/calendars/feasts", "/calendars/{name}"),
         ("/calendars/none", "/calendars/{name}"),
         ("/filters/mine", "/filters/{name}"),
+        ("/groups/divers", "/groups/{name}"),
+        ("/people/zoe", "/people/{name}"),
     ):
         known = {door.replace(given, name) for door in known}
     assert doors == known | OPEN_TO_ALL | ELSEWHERE

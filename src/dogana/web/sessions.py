@@ -6,11 +6,14 @@ from typing import Annotated
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 
-from dogana.core.document import Instant
-from dogana.service import accounts
+from dogana.core.document import Instant, Slug
+from dogana.service import accounts, membership
+from dogana.service.membership import Group, Member
 from dogana.service.views import Me, Named, PersonView, TokenView
 from dogana.web.access import COOKIE, UsesActor, UsesBackend, UsesSession
 from dogana.web.problems import documented
+
+_KEEP = documented(HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 
 router = APIRouter(prefix="/api", tags=["access"], responses=documented(HTTPStatus.UNAUTHORIZED))
 
@@ -71,6 +74,24 @@ async def sign_out(session: UsesSession, response: Response, backend: UsesBacken
 async def people(actor: UsesActor, backend: UsesBackend) -> list[PersonView]:
     """Everybody, with their roles and groups."""
     return await accounts.people(backend, actor)
+
+
+@router.put("/people/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_KEEP)
+async def keep_person(name: Slug, wanted: Member, actor: UsesActor, backend: UsesBackend) -> None:
+    """Set up somebody, or change what they may do and for whom they sit."""
+    await membership.keep_person(backend, actor, name, wanted)
+
+
+@router.get("/groups", responses=documented(HTTPStatus.FORBIDDEN))
+async def groups(actor: UsesActor, backend: UsesBackend) -> list[Named]:
+    """Every group."""
+    return await membership.groups(backend, actor)
+
+
+@router.put("/groups/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_KEEP)
+async def keep_group(name: Slug, wanted: Group, actor: UsesActor, backend: UsesBackend) -> None:
+    """Set up a group of people who may take the same seats."""
+    await membership.keep_group(backend, actor, name, wanted)
 
 
 @router.get("/tokens", responses=documented(HTTPStatus.FORBIDDEN))

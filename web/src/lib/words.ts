@@ -82,3 +82,15 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
 		]
 	}
 ];
+
+export const DAYS = [
+	{ id: 'MO', name: 'Mon' },
+	{ id: 'TU', name: 'Tue' },
+	{ id: 'WE', name: 'Wed' },
+	{ id: 'TH', name: 'Thu' },
+	{ id: 'FR', name: 'Fri' },
+	{ id: 'SA', name: 'Sat' },
+	{ id: 'SU', name: 'Sun' }
+] as const;
+
+export const ROLES = ['approver', 'policy owner', 'requester', 'auditor', 'administrator'] as const;

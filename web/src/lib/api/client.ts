@@ -2,7 +2,7 @@
 import createClient, { type Middleware } from 'openapi-fetch';
 import type { components, paths } from './schema';
 
-type Schemas = components['schemas'];
+export type Schemas = components['schemas'];
 export type Me = Schemas['Me'];
 export type Desk = Schemas['Desk'];
 export type Row = Schemas['Row'];

@@ -1,27 +1,131 @@
-<!-- Everybody with their roles and groups, and where to read what they decided. -->
+<!-- Everybody with their roles and groups: who may do what, and whose seats they may take. -->
 <script lang="ts">
-	import { api, data } from '$lib/api/client';
+	import { api, data, type Schemas } from '$lib/api/client';
+	import { ROLES } from '$lib/words';
+	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	const setting = new Setting(() => data(api.GET('/api/people')));
+	type Draft = { id: string; name: string; email: string; roles: Schemas['Role'][]; groups: string[]; password: string };
+	const setting = new Setting(async () => {
+		const [people, groups] = await Promise.all([data(api.GET('/api/people')), data(api.GET('/api/groups'))]);
+		return { people, groups };
+	});
 	$effect(() => void setting.load());
+
+	/** Whose form is open; an empty one for somebody new. */
+	let open = $state<string | null>(null);
+	let draft = $state<Draft>(nobody());
+	let group = $state({ id: '', title: '' });
+
+	function nobody(): Draft {
+		return { id: '', name: '', email: '', roles: ['approver'], groups: [], password: '' };
+	}
+	function edit(one: Schemas['PersonView']) {
+		if (open === one.id) return (open = null);
+		draft = { id: one.id, name: one.name, email: one.email, roles: one.roles as Draft['roles'], groups: one.groups.map((each) => each.id), password: '' };
+		open = one.id;
+	}
+	function begin() {
+		draft = nobody();
+		open = '';
+	}
+	function toggled<T>(list: T[], one: T): T[] {
+		return list.includes(one) ? list.filter((each) => each !== one) : [...list, one];
+	}
+	async function keep() {
+		const { id, password, ...rest } = $state.snapshot(draft);
+		const body = { ...rest, password: password || null };
+		if (await setting.send(() => data(api.PUT('/api/people/{name}', { params: { path: { name: id } }, body })))) open = null;
+	}
+	async function keepGroup() {
+		const { id, title } = group;
+		if (await setting.send(() => data(api.PUT('/api/groups/{name}', { params: { path: { name: id } }, body: { title } })))) group = { id: '', title: '' };
+	}
 </script>
 
 {#if setting.found}
+	{@const found = setting.found}
 	<ul class="lines">
-		{#each setting.found as one (one.id)}
-			<li class="line">
-				<span><b>{one.name}</b><br /><span class="soft">{one.email}</span></span>
-				<span>{one.roles.join(', ')}</span>
-				<span>{one.groups.map((group) => group.name).join(', ') || 'in no group'}</span>
-				<a class="underline" href="/ledger?person={one.id}">What they decided</a>
+		{#each found.people as one (one.id)}
+			<li>
+				<button class="line" aria-expanded={open === one.id} disabled={!setting.mayChange} onclick={() => edit(one)}>
+					<span><b>{one.name}</b><br /><span class="soft">{one.email}</span></span>
+					<span>{one.roles.join(', ')}</span>
+					<span>{one.groups.map((each) => each.name).join(', ') || 'in no group'}</span>
+				</button>
+				{#if open === one.id}{@render form()}{/if}
 			</li>
 		{/each}
 	</ul>
+	{#if setting.mayChange}
+		<div class="anew"><button class="button quiet" onclick={begin}>Set up somebody</button></div>
+		{#if open === ''}{@render form()}{/if}
+		<form class="form" onsubmit={(event) => (event.preventDefault(), void keepGroup())}>
+			<fieldset>
+				<legend class="label">Another group</legend>
+				<Field label="Title" hint="What sentences call it, such as night watch.">
+					{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={group.title} />{/snippet}
+				</Field>
+				<Field label="Name" hint="Policies call it by this.">
+					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={group.id} />{/snippet}
+				</Field>
+			</fieldset>
+			<div class="acts"><button class="button" disabled={setting.busy}>Set up the group</button></div>
+		</form>
+	{:else}<p class="soft">Administrators change these.</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+{#snippet form()}
+	<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
+		<fieldset>
+			<legend class="label">{open === '' ? 'Somebody new' : draft.name}</legend>
+			{#if open === ''}
+				<Field label="Name for policies" hint="Small letters, figures and hyphens.">
+					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={draft.id} />{/snippet}
+				</Field>
+			{/if}
+			<Field label="Name" fault={setting.faults['/name']}>
+				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={draft.name} />{/snippet}
+			</Field>
+			<Field label="Mail address" fault={setting.faults['/email']}>
+				{#snippet children({ id })}<input {id} class="field" type="email" required maxlength="200" bind:value={draft.email} />{/snippet}
+			</Field>
+			<Field label={open === '' ? 'First password' : 'Another password'} hint={open === '' ? 'At least twelve characters.' : 'Left empty, the one there is stays.'} fault={setting.faults['/password']}>
+				{#snippet children({ id, describedby })}<input {id} class="field" type="password" autocomplete="new-password" minlength="12" maxlength="200" required={open === ''} aria-describedby={describedby} bind:value={draft.password} />{/snippet}
+			</Field>
+			<div class="choice" role="group" aria-label="Roles">
+				<b>Roles</b>
+				{#each ROLES as role (role)}<label><input type="checkbox" checked={draft.roles.includes(role)} onchange={() => (draft.roles = toggled(draft.roles, role))} /> {role}</label>{/each}
+				{#if setting.faults['/roles']}<span class="fault">{setting.faults['/roles']}</span>{/if}
+			</div>
+			<div class="choice" role="group" aria-label="Groups">
+				<b>Sits for</b>
+				{#each setting.found?.groups ?? [] as one (one.id)}<label><input type="checkbox" checked={draft.groups.includes(one.id)} onchange={() => (draft.groups = toggled(draft.groups, one.id))} /> {one.name}</label>{/each}
+			</div>
+		</fieldset>
+		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		<div class="acts">
+			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>Keep it</button>
+			<button class="button quiet" type="button" onclick={() => (open = null)}>Leave it</button>
+			{#if open}<a class="underline" href="/ledger?person={open}">What they decided</a>{/if}
+		</div>
+	</form>
+{/snippet}
 
 <style>
 	.line {
-		--line: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr) auto;
+		--line: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr);
+	}
+	.choice {
+		grid-column: 1 / -1;
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.2rem 1.1rem;
+	}
+	.choice b {
+		min-width: 4rem;
+	}
+	.fault {
+		color: var(--wax);
 	}
 </style>

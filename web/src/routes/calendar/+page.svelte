@@ -135,7 +135,7 @@
 			<div class="place">
 				<b>{lane.environment.name}</b>
 				{#if lane.environment.zone !== ZONE}<span class="soft">{city(lane.environment.zone)}, {clock(new Date(today), lane.environment.zone)}</span>{/if}
-				{#if may}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>Close it tonight…</button>{/if}
+				{#if may && board}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>Close it tonight…</button>{/if}
 			</div>
 			<Lane {lane} {start} {ms} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
 		{/each}

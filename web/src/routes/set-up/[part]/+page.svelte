@@ -2,15 +2,21 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import Calendars from '$lib/set-up/calendars.svelte';
+	import Environments from '$lib/set-up/environments.svelte';
 	import EventsIn from '$lib/set-up/events-in.svelte';
 	import EventsOut from '$lib/set-up/events-out.svelte';
 	import People from '$lib/set-up/people.svelte';
+	import Routes from '$lib/set-up/routes.svelte';
+	import Services from '$lib/set-up/services.svelte';
 	import Sources from '$lib/set-up/sources.svelte';
 	import StandIns from '$lib/set-up/stand-ins.svelte';
 	import Tokens from '$lib/set-up/tokens.svelte';
 	import Values from '$lib/set-up/values.svelte';
 
 	const PARTS = [
+		{ id: 'services', name: 'Services', view: Services, about: 'What is released, where its source is, and which routes it travels.' },
+		{ id: 'routes', name: 'Routes', view: Routes, about: 'Which environment comes after which; those side by side make one leg.' },
+		{ id: 'environments', name: 'Environments', view: Environments, about: 'Where releases go, in which zone, and how what is cleared departs.' },
 		{ id: 'sources', name: 'Sources', view: Sources, about: 'What facts are read from: tickets, metrics, calendars, repositories.' },
 		{ id: 'events-out', name: 'Events out', view: EventsOut, about: 'Who is told of every decision and step, and what could not be told.' },
 		{ id: 'events-in', name: 'Events in', view: EventsIn, about: 'Who may tell us what was built, tested, deployed, or went wrong.' },

@@ -1,0 +1,122 @@
+<!-- Routes: environments in the order in which releases enter them; those of one leg stand side by side. -->
+<script lang="ts">
+	import { api, data, type Schemas } from '$lib/api/client';
+	import Field from './field.svelte';
+	import { Landscape } from './landscape.svelte';
+
+	type Route = Schemas['Route'];
+	const setting = new Landscape<Route, { places: Record<string, Schemas['Environment']> }>(
+		async () => {
+			const [things, places] = await Promise.all([data(api.GET('/api/travel-routes')), data(api.GET('/api/environments'))]);
+			return { things, places };
+		},
+		(name) => api.GET('/api/travel-routes/{name}', { params: { path: { name } } }),
+		(name, body, header) => data(api.PUT('/api/travel-routes/{name}', { params: { path: { name }, header }, body: { ...body, legs: body.legs.filter((leg) => leg.length > 0) } })),
+		() => ({ title: '', legs: [], lets_in: null })
+	);
+	$effect(() => void setting.load());
+
+	const titleOf = (id: string) => setting.found?.places[id]?.title ?? id;
+	const free = $derived(Object.entries(setting.found?.places ?? {}).filter(([id, one]) => one.departs !== 'never' && !setting.draft?.legs.some((leg) => leg.includes(id))));
+	const inWords = (legs: Route['legs']) => legs.map((leg) => leg.map(titleOf).join(' and ')).join(' → ');
+
+	function taken(id: string) {
+		if (setting.draft) setting.draft.legs = setting.draft.legs.map((leg) => leg.filter((one) => one !== id)).filter((leg) => leg.length > 0);
+	}
+	function added(leg: number, id: string) {
+		if (!setting.draft || !id) return;
+		const legs = [...setting.draft.legs.map((one) => [...one])];
+		if (leg < legs.length) legs[leg]!.push(id);
+		else legs.push([id]);
+		setting.draft.legs = legs;
+	}
+	function moved(leg: number) {
+		if (!setting.draft) return;
+		const legs = [...setting.draft.legs];
+		[legs[leg - 1], legs[leg]] = [legs[leg]!, legs[leg - 1]!];
+		setting.draft.legs = legs;
+	}
+</script>
+
+{#if setting.found}
+	<ul class="lines">
+		{#each Object.entries(setting.found.things) as [id, one] (id)}
+			<li>
+				<button class="line" aria-expanded={setting.open === id} onclick={() => setting.edit(id)}>
+					<b>{one.title}</b><span>{inWords(one.legs)}</span>
+				</button>
+				{#if setting.open === id}{@render form()}{/if}
+			</li>
+		{:else}
+			<li class="soft empty">No route yet. A route says which environment comes after which.</li>
+		{/each}
+	</ul>
+	{#if setting.mayChange}
+		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>Set up a route</button></div>
+		{#if setting.anew}{@render form()}{/if}
+	{:else}<p class="soft">Administrators change these.</p>{/if}
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+{#snippet form()}
+	{@const draft = setting.draft!}
+	<form class="form" onsubmit={(event) => (event.preventDefault(), void setting.keep())}>
+		<fieldset disabled={!setting.mayChange}>
+			<legend class="label">Route</legend>
+			{#if setting.anew}
+				<Field label="Name" hint="Small letters, figures and hyphens; services call it by this." fault={setting.faults['/name']}>
+					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={setting.name} />{/snippet}
+				</Field>
+			{/if}
+			<Field label="Title" hint="What sentences call it." fault={setting.faults['/title']}>
+				{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={draft.title} />{/snippet}
+			</Field>
+			<ol class="legs">
+				{#each draft.legs as leg, n (leg.join())}
+					<li>
+						{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label="Take {titleOf(id)} off the route" onclick={() => taken(id)}>×</button></span>{/each}
+						<select class="field" aria-label="Put another beside {titleOf(leg[0] ?? '')}" value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">beside it…</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>
+						{#if n > 0}<button class="underline" type="button" onclick={() => moved(n)}>Earlier</button>{/if}
+					</li>
+				{/each}
+				<li><select class="field" aria-label="The next leg" value="" onchange={(event) => (added(draft.legs.length, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{draft.legs.length ? 'then…' : 'it begins in…'}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></li>
+			</ol>
+			<label><input type="checkbox" checked={draft.lets_in !== null} onchange={(event) => (draft.lets_in = event.currentTarget.checked ? { patches_only: true, branches: ['main'] } : null)} /> It is for urgent fixes, and lets in only some</label>
+			{#if draft.lets_in}
+				<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> Only patches of what runs where it ends</label>
+				<Field label="Branches" hint="One of them must hold the revision; * stands for any text." fault={setting.faults['/lets_in/branches']}>
+					{#snippet children({ id, describedby })}<input {id} class="field mono" aria-describedby={describedby} value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
+				</Field>
+			{/if}
+		</fieldset>
+		{#if setting.faults['/legs']}<p class="refused">{setting.faults['/legs']}</p>{/if}
+		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy || draft.legs.length === 0}>Keep it</button> <button class="button quiet" type="button" onclick={() => setting.close()}>Leave it</button></div>
+	</form>
+{/snippet}
+
+<style>
+	.line {
+		--line: minmax(0, 0.6fr) minmax(0, 2fr);
+	}
+	.legs {
+		grid-column: 1 / -1;
+		display: grid;
+		gap: 0.4rem;
+		padding-left: 1.4rem;
+		list-style: decimal;
+	}
+	.legs li > * {
+		margin-right: 0.7rem;
+	}
+	.legs .field {
+		width: auto;
+		padding-block: 2px;
+	}
+	.place {
+		padding: 2px 7px;
+		border: 1px solid var(--hair-strong);
+	}
+	.place button {
+		padding: 0 3px;
+	}
+</style>
