@@ -176,7 +176,7 @@ def test_a_phone_can_approve(visit):
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.goto("/desk")
-    whole_file(page, "Tariff engine", "3.9.0", "Live south")
+    row(page, "Tariff engine", "3.9.0", "Live south").click()
     expect(page.get_by_role("button", name="Approve")).to_be_in_viewport()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
@@ -188,9 +188,22 @@ def test_no_view_has_an_accessibility_violation(visit, mode: str):
     row(page, "Leak watch", "4.3.0", "Live north").wait_for()
     file = row(page, "Leak watch", "4.3.0", "Live north").get_attribute("href")
     ahead = ["/desk?probe=2099-01-01T09:00:00Z", "/policies", "/policies?of=live-south", "/calendar"]
-    addresses = [page.url, file, "/ledger", *ahead]
+    beside = f"/desk?at=live-north&open={(file or '').rsplit('/', 1)[-1]}"
+    addresses = [page.url, file, beside, "/ledger", *ahead]
     stranger, admin = visit(None, "/sign-in", mode=mode), visit("dario", "/set-up/sources", mode=mode)
-    parts = ("sources", "events-out", "events-in", "values", "calendars", "people", "stand-ins", "tokens")
+    parts = (
+        "services",
+        "routes",
+        "environments",
+        "sources",
+        "events-out",
+        "events-in",
+        "values",
+        "calendars",
+        "people",
+        "stand-ins",
+        "tokens",
+    )
     views = [*((page, address) for address in addresses), (stranger, "/sign-in")]
     for tab, address in [*views, *((admin, f"/set-up/{part}") for part in parts)]:
         tab.goto(address)

@@ -24,9 +24,14 @@
 
 	const ordered = $derived(Object.entries(setting.found?.things ?? {}).sort(([, a], [, b]) => Number(a.departs === 'never') - Number(b.departs === 'never') || a.title.localeCompare(b.title)));
 
+	function inWords(days: readonly string[]): string {
+		const on = DAYS.filter((day) => days.includes(day.id)).map((day) => day.name);
+		const row = on.length > 2 && DAYS.findIndex((day) => day.name === on.at(-1)) - DAYS.findIndex((day) => day.name === on[0]) === on.length - 1;
+		return row ? `${on[0]} to ${on.at(-1)}` : on.join(', ');
+	}
 	function leaves(one: Environment): string {
 		if (!one.timetable) return DEPARTS[one.departs];
-		return `at ${[...one.timetable.at].sort().join(', ')} on ${one.timetable.days.join(', ')}`;
+		return `at ${[...one.timetable.at].sort().join(', ')} on ${inWords(one.timetable.days)}`;
 	}
 	function chosen(departs: Environment['departs']) {
 		if (!setting.draft) return;

@@ -170,17 +170,7 @@
 
 <style>
 	.line {
-		display: grid;
-		grid-template-columns: 250px minmax(0, 1fr) minmax(220px, auto);
-		gap: 1rem;
-		width: 100%;
-		padding: 0.55rem 0;
-		text-align: left;
-		align-items: baseline;
-		cursor: pointer;
-	}
-	.line:hover {
-		background: var(--wash);
+		--line: 250px minmax(0, 1fr) minmax(220px, auto);
 	}
 	b {
 		font-weight: 600;
