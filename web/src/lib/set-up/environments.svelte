@@ -90,7 +90,7 @@
 				<Field label="Set times" hint="Of its own clock, such as 07:00 12:00." fault={setting.faults['/timetable/at']}>
 					{#snippet children({ id, describedby })}<input {id} class="field mono" required aria-describedby={describedby} value={table.at.join(' ')} onchange={(event) => (table.at = timesOf(event.currentTarget.value))} />{/snippet}
 				</Field>
-				<div class="days" role="group" aria-label="Days of the set times">
+				<div class="days" role="group" aria-label="On which days">
 					{#each DAYS as day (day.id)}<label><input type="checkbox" checked={table.days.includes(day.id)} onchange={() => toggled(table, day.id)} /> {day.name}</label>{/each}
 				</div>
 				<label><input type="checkbox" bind:checked={table.asks} /> What landed in the leg before is asked for by itself</label>
