@@ -169,7 +169,9 @@ def test_the_landscape_and_its_people_are_set_up(visit):
     admin.get_by_label("Departs").select_option("by timetable")
     admin.get_by_label("Set times").fill("06:00 14:30")
     admin.get_by_role("button", name="Keep it").click()
-    expect(admin.get_by_role("button").filter(has_text="Depot")).to_contain_text("at 06:00, 14:30 on Mon to Fri")
+    expect(admin.get_by_role("button").filter(has_text="Depot")).to_contain_text(
+        "at 06:00, 14:30 on Mon to Fri"
+    )
 
     admin.goto("/set-up/routes")
     admin.get_by_role("button", name="Set up a route").click()

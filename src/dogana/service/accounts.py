@@ -14,8 +14,9 @@ from dogana.core.errors import InvalidError, NotFoundError, SignedOutError, Unkn
 from dogana.service.access import SCOPES, Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.record import record
+from dogana.service.set_up_views import PersonView, TokenView
 from dogana.service.together import Together
-from dogana.service.views import Named, PersonView, TokenView
+from dogana.service.views import Named
 from dogana.store import accounts
 from dogana.store.tables import PersonRow, SessionRow, TokenRow
 

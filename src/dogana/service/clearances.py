@@ -27,7 +27,7 @@ from dogana.service.backend import Backend
 from dogana.service.inspection import what
 from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
-from dogana.service.views import ClearanceStatus, KeyView
+from dogana.service.set_up_views import ClearanceStatus, KeyView
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.custody import ClearanceKeyRow, ClearanceRow
 from dogana.store.tables import PromotionRow, State

@@ -30,7 +30,8 @@ from dogana.service import course, evidence, releases
 from dogana.service.access import Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.service.views import ArrivalView, Named, SenderView
+from dogana.service.set_up_views import ArrivalView, SenderView
+from dogana.service.views import Named
 from dogana.store import accounts, estate, events, promotions
 from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
 from dogana.store.tables import PersonRow

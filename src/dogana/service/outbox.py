@@ -20,7 +20,7 @@ from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.hooks import about, new_secret
 from dogana.service.record import record
-from dogana.service.views import DeliveryView, SubscriberView
+from dogana.service.set_up_views import DeliveryView, SubscriberView
 from dogana.sources.http import Question, UnreadError, read
 from dogana.store import events
 from dogana.store.exchange import DeliveryRow, SubscriberRow

@@ -23,6 +23,7 @@ from dogana.service.presenting import (
     row_view,
     station,
 )
+from dogana.service.set_up_views import StandInView
 from dogana.service.views import (
     Desk,
     Dossier,
@@ -34,7 +35,6 @@ from dogana.service.views import (
     PromotionPage,
     RouteLine,
     Row,
-    StandInView,
 )
 from dogana.store import (
     Session,

@@ -6,8 +6,9 @@ from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
+from dogana.service.set_up_views import ReleaseView
 from dogana.service.sources import load
-from dogana.service.views import Named, ReleaseView
+from dogana.service.views import Named
 from dogana.store import Session, estate, outside
 from dogana.store.tables import ArtifactRow, ReleaseRow
 

@@ -11,7 +11,7 @@ from dogana.core.errors import ChangedError, InvalidError, NotFoundError
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.service.views import SourceView
+from dogana.service.set_up_views import SourceView
 from dogana.sources.settings import (
     SETTINGS,
     Configured,

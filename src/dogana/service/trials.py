@@ -8,8 +8,8 @@ from dogana.core.errors import InvalidError, RepositoryError
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import fetched
+from dogana.service.set_up_views import Line, Trial
 from dogana.service.sources import about, settings_of
-from dogana.service.views import Line, Trial
 from dogana.sources.http import UnreadError
 from dogana.sources.settings import (
     CalendarSettings,

@@ -5,7 +5,8 @@ from dogana.service import clearances, hooks, sources
 from dogana.service.access import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.service.views import Named, SealedValueView
+from dogana.service.set_up_views import SealedValueView
+from dogana.service.views import Named
 from dogana.store import accounts, estate, promotions, safekeeping
 from dogana.store.custody import ClearanceKeyRow, SealedValueRow
 from dogana.store.exchange import SenderRow, SourceRow

@@ -1,6 +1,6 @@
 """What readers are given: the shapes of the desk, the dossier, the route line and the ledger."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
@@ -10,8 +10,6 @@ from dogana.core.facts import Artifact, Change, Kind, Landing, Origin, Reading, 
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.rules.base import Evidence, Outcome
 from dogana.core.time.forecast import Closing
-from dogana.service.access import Right
-from dogana.sources.settings import Kind as SourceKind
 
 WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "ended"]
 
@@ -27,17 +25,6 @@ class Named(View):
 
     id: str
     name: str
-
-
-class Me(View):
-    """Who is signed in, and what they may do."""
-
-    id: str
-    name: str
-    roles: list[str]
-    rights: list[Right]
-    groups: list[Named]
-    csrf_token: str
 
 
 class SeatView(View):
@@ -269,38 +256,6 @@ class Lapsed(View):
     because: str
 
 
-class TokenView(View):
-    """A token, without its text."""
-
-    id: int
-    title: str
-    person: Named
-    scopes: list[str]
-    created_at: Instant
-    expires_at: Instant
-    revoked_at: Instant | None
-
-
-class PersonView(View):
-    """Somebody who can sign in, or act by a token."""
-
-    id: str
-    name: str
-    email: str
-    roles: list[str]
-    groups: list[Named]
-
-
-class StandInView(View):
-    """Who may take whose seats, from when until when."""
-
-    id: int
-    person: Named
-    stands_in_for: Named
-    start: Instant
-    end: Instant
-
-
 class FileView(View):
     """The file a report was read from."""
 
@@ -337,127 +292,6 @@ class Dossier(View):
     not_before: Instant | None
     """The start that a person set."""
     course: list[EntryView]
-
-
-class SourceView(View):
-    """A source as it was set up, and how reading it goes; its secret is never shown."""
-
-    id: str
-    kind: SourceKind
-    title: str
-    settings: dict[str, Any]
-    has_secret: bool
-    version: int
-    read_at: Instant | None
-    """When it was last read well."""
-    failing_since: Instant | None
-    reason: str | None
-
-
-class SealedValueView(View):
-    """A sealed value without what it is."""
-
-    service: str
-    environment: str | None
-    """The environment it is for; every one that has none of its own where None."""
-    name: str
-    set_by: Named
-    set_at: Instant
-
-
-class ClearanceStatus(View):
-    """Whether a clearance is good now (RFC 7662)."""
-
-    active: bool
-    reason: str | None
-    """Why it is not."""
-    claims: dict[str, Any]
-    used_at: Instant | None
-
-
-class KeyView(View):
-    """A key that signs clearances."""
-
-    kid: str
-    made_at: Instant
-
-
-class ReleaseView(View):
-    """One release and what came with it."""
-
-    service: Named
-    version: str
-    revision: str
-    created_at: Instant
-    artifacts: list[Artifact]
-    evidence: list[str]
-
-
-class ReleasePage(View):
-    """A page of releases, the latest first; `next` continues it."""
-
-    releases: list[ReleaseView]
-    next: int | None
-
-
-class Line(View):
-    """One thing that came back."""
-
-    label: str
-    value: str
-
-
-class Trial(View):
-    """What came of asking a source something."""
-
-    works: bool
-    says: str
-    lines: list[Line]
-    milliseconds: int
-
-
-class SenderView(View):
-    """A system that sends events, and as whom."""
-
-    id: str
-    title: str
-    person: Named
-
-
-class ArrivalView(View):
-    """An event that came, and what followed from it."""
-
-    source: str
-    id: str
-    sender: str
-    type: str
-    arrived_at: Instant
-    state: str
-    """Taken, waiting or refused."""
-    says: str
-
-
-class SubscriberView(View):
-    """A system that is told of what happens."""
-
-    id: str
-    title: str
-    address: str
-    actions: list[str]
-    """The kinds of entry it is told of; all where empty."""
-
-
-class DeliveryView(View):
-    """Something a subscriber is still to be told, or that was given up."""
-
-    id: int
-    subscriber: str
-    says: str
-    at: Instant
-    attempts: int
-    due_at: Instant
-    dead_at: Instant | None
-    reason: str | None
 
 
 class CheckpointView(View):

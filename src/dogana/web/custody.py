@@ -8,7 +8,7 @@ from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Slug
 from dogana.service import clearances, vault
-from dogana.service.views import ClearanceStatus, KeyView, SealedValueView
+from dogana.service.set_up_views import ClearanceStatus, KeyView, SealedValueView
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Word

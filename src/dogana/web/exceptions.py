@@ -8,7 +8,8 @@ from dogana.core.decisions import Shown
 from dogana.core.document import Instant, Slug
 from dogana.core.time.windows import Calendar
 from dogana.service import reading, setup, waivers
-from dogana.service.views import Row, StandInView
+from dogana.service.set_up_views import StandInView
+from dogana.service.views import Row
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Text, Word

@@ -12,7 +12,7 @@ from dogana.core.facts import Artifact, Report
 from dogana.service import evidence, landscape, releases
 from dogana.service.access import Right
 from dogana.service.landscape import Environment, Route, Service
-from dogana.service.views import ReleasePage, ReleaseView
+from dogana.service.set_up_views import ReleasePage, ReleaseView
 from dogana.sources.reports import LARGEST, Format
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.bodies import bounded

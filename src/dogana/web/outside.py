@@ -10,15 +10,15 @@ from dogana.core.document import Slug, with_examples
 from dogana.core.time.windows import Calendar, Zone
 from dogana.service import accounts, calendars, hooks, outbox, sources, trials
 from dogana.service.access import Right
-from dogana.service.views import (
+from dogana.service.set_up_views import (
     ArrivalView,
     DeliveryView,
     SenderView,
     SourceView,
     SubscriberView,
     Trial,
-    View,
 )
+from dogana.service.views import View
 from dogana.sources.calendars import LARGEST
 from dogana.sources.settings import SETTINGS, Address, Kind
 from dogana.web.access import UsesActor, UsesBackend

@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 from dogana.core.document import Instant, Slug
 from dogana.service import accounts, membership
 from dogana.service.membership import Group, Member
-from dogana.service.views import Me, Named, PersonView, TokenView
+from dogana.service.set_up_views import Me, PersonView, TokenView
+from dogana.service.views import Named
 from dogana.web.access import COOKIE, UsesActor, UsesBackend, UsesSession
 from dogana.web.problems import documented
 
