@@ -8,6 +8,7 @@ from collections.abc import AsyncIterator, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import hypothesis
 import pytest
 from xdist.remote import Producer
 from xdist.scheduler import LoadScopeScheduling
@@ -16,6 +17,10 @@ from dogana.demo.cluster import Cluster, Urls, free_port
 from dogana.demo.instance import Instance, Running
 from dogana.store.migrate import migrate
 from tests.world import World
+
+# How long one example takes says more of the machine than of us.
+hypothesis.settings.register_profile("dogana", deadline=None)
+hypothesis.settings.load_profile("dogana")
 
 ROOT = Path(__file__).parents[1]
 _numbers = itertools.count(1)

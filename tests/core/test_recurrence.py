@@ -58,7 +58,7 @@ starts = st.datetimes(datetime(2024, 1, 1), datetime(2028, 12, 31), allow_imagin
 )
 
 
-@settings(max_examples=600, deadline=None)
+@settings(max_examples=300, deadline=None)
 @given(rules(), starts, starts, st.integers(0, 900))
 def test_the_starts_are_those_of_another_reader(rule, first, after, days):
     """For any rule it takes, from any first start, over any span."""

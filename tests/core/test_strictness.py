@@ -118,7 +118,7 @@ def order(first, second) -> Order:
     return folded(read(first).compared(read(second)))
 
 
-@settings(max_examples=1200, deadline=None)
+@settings(max_examples=500, deadline=None)
 @given(pairs(), situations())
 def test_whatever_a_stricter_rule_lets_in_the_laxer_one_lets_in(pair, situation):
     """For any two rules of a kind and any promotion."""
