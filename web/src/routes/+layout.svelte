@@ -227,6 +227,7 @@
 		}
 		header,
 		main {
+			overflow-x: clip;
 			padding-inline: 14px;
 		}
 		.plain:has(kbd) {
