@@ -227,7 +227,6 @@
 		}
 		header,
 		main {
-			overflow-x: clip;
 			padding-inline: 14px;
 		}
 		.plain:has(kbd) {

@@ -321,5 +321,12 @@
 		.axis {
 			display: none;
 		}
+		/* Its heading spans the columns of a wide screen, which no row has here. */
+		.group {
+			grid-template-columns: minmax(0, 1fr);
+		}
+		h2 {
+			grid-column: auto;
+		}
 	}
 </style>
