@@ -15,6 +15,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Case, Outcome, Rule
 from dogana.core.rules.notice import Notice
 from dogana.core.rules.reviewers import Reviewers
+from dogana.core.rules.strictness import Order, folded
 
 Turn = Literal["as before", "newly held", "newly barred", "newly cleared"]
 NOBODY = Decisions(made=())
@@ -53,10 +54,10 @@ class Replayed(Document):
 class Draft:
     """A policy to hold the past against.
 
-    What departed had met every rule of its day. A rule of the draft that was in force then is not judged
-    again: it would say the same of the same facts. An approval given under the policy of that day, on the
-    evidence it asked to be shown, counts as one given under the draft: what is asked is what the rules would
-    have changed, not that approvals are bound to a version.
+    What departed had met every rule of its day. A rule of the draft that asks for no more than the one of
+    that day is not judged again: whatever a stricter rule lets in, a laxer one lets in. An approval given
+    under the policy of that day, on the evidence it asked to be shown, counts as one given under the draft:
+    what is asked is what the rules would have changed, not that approvals are bound to a version.
     """
 
     def __init__(self, policy: Policy) -> None:
@@ -69,15 +70,15 @@ class Draft:
             return self.policy.rules
         if under.digest not in self._anew:
             was = {rule.id: rule for rule in under.rules}
-            changed = {rule.id for rule in self.policy.rules if was.get(rule.id) != rule}
-            # Seats are filled across all rules of reviewers; notice looks at what the others close.
-            seats = any(isinstance(rule, Reviewers) and rule.id in changed for rule in self.policy.rules)
+            stricter = {rule.id for rule in self.policy.rules if _asks_for_more(rule, was.get(rule.id))}
+            # Seats are filled across all rules of reviewers; a slot must fit into what the others leave open.
+            seats = any(isinstance(rule, Reviewers) and rule.id in stricter for rule in self.policy.rules)
             self._anew[under.digest] = tuple(
                 rule
                 for rule in self.policy.rules
-                if rule.id in changed
+                if rule.id in stricter
                 or (isinstance(rule, Reviewers) and seats)
-                or (isinstance(rule, Notice) and under.rules != self.policy.rules)
+                or (isinstance(rule, Notice) and rule.slot and stricter)
             )
         return self._anew[under.digest]
 
@@ -96,14 +97,13 @@ class Draft:
         by_time = turn == "newly held" and all(
             one.outcome is Outcome.PENDING and one.settled_by == "time" for one in in_the_way
         )
-        ahead = judged.ahead() if explain or by_time else None
-        first = ahead.first_start if ahead and by_time else None
+        first = judged.first_start() if by_time else None
         return Replayed(
             number=past.number,
             at=past.at,
             turn=turn,
             badly=past.badly,
-            because=judged.sentence(ahead) if ahead and explain else "",
+            because=judged.sentence(judged.ahead()) if explain else "",
             delay=first - past.at if first else None,
         )
 
@@ -121,6 +121,13 @@ class Draft:
                 )
             )
         return Case(past.facts, decisions, shown, past.at, self.policy.rules, self.policy.zone)
+
+
+def _asks_for_more(rule: Rule, was: Rule | None) -> bool:
+    """Whether it may stop what another rule let in."""
+    if was is None or type(rule) is not type(was):
+        return True
+    return rule != was and folded(was.compared(rule)) not in (Order.LAXER, Order.EQUAL)
 
 
 def _turn(past: Past, verdict: Verdict) -> Turn:

@@ -12,13 +12,13 @@ from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.briefly import KINDS, briefly
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.difference import differences
-from dogana.core.policy.document import Policy
+from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import grounds_of
-from dogana.service.on_record import effective, policy_of
+from dogana.service.on_record import effective
 from dogana.service.policies import checked
 from dogana.service.views import Named, View
 from dogana.store import Session, accounts, estate, policies, promotions

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import lru_cache
 from typing import cast
 
 from dogana.core.errors import InvalidError
@@ -18,7 +17,7 @@ from dogana.core.facts import (
     Report,
     StandIn,
 )
-from dogana.core.policy.document import Policy
+from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.rollout import Plan
 from dogana.core.time.windows import Calendar
@@ -56,12 +55,6 @@ async def effective(session: Session, row: PolicyRow, at: datetime) -> Policy:
         return heir
     baseline = await _in_force(session, heir.inherits, at)
     return inherited(policy_of(baseline.document), heir)
-
-
-@lru_cache(maxsize=256)
-def policy_of(document: str) -> Policy:
-    """A policy from its stored text; versions never change, so each is read once."""
-    return Policy.model_validate_json(document)
 
 
 @dataclass(frozen=True, kw_only=True)

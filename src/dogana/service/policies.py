@@ -11,14 +11,13 @@ from dogana.core.errors import (
     OwnDraftError,
     UnknownNameError,
 )
-from dogana.core.policy.document import Policy, PolicyError, policy_from, read_policy
+from dogana.core.policy.document import Policy, PolicyError, policy_from, policy_of, read_policy
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.on_record import policy_of
 from dogana.service.record import record
 from dogana.store import Session, accounts, estate, exceptions, policies, promotions
 from dogana.store.database import announce

@@ -6,13 +6,14 @@ from urllib.parse import quote
 
 from dogana.core.errors import NotFoundError
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE
 from dogana.core.time.windows import Calendar
 from dogana.service import attention
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import Grounds, grounds_of, see_inspected
-from dogana.service.on_record import effective, policy_of
+from dogana.service.on_record import effective
 from dogana.service.presenting import (
     checkpoint_view,
     entry_view,

@@ -6,22 +6,17 @@ from collections import deque
 from collections.abc import AsyncIterator, Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor, ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass
 from datetime import timedelta
-from functools import lru_cache
 from multiprocessing import get_context
 from typing import Any
 
-from dogana.core.decisions import Decisions, Shown
-from dogana.core.document import read_in_parts
-from dogana.core.facts import Facts
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical
-from dogana.core.rehearsal import NOBODY, Draft, Past, Rehearsal, Replayed, rehearsal
+from dogana.core.rehearsal import Rehearsal, Replayed, rehearsal
+from dogana.core.replay import Recorded, needs, replay
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_full
-from dogana.service.on_record import policy_of
 from dogana.service.policies import checked
 from dogana.service.views import View
 from dogana.store import ledger, promotions
@@ -75,9 +70,8 @@ async def _through(backend: Backend, policy: Policy, found: Sequence[Settled]) -
     with _executor(len(found)) as executor:
         for start in range(0, len(found), _AT_ONCE):
             some = found[start : start + _AT_ONCE]
-            bodies = await _fetched(backend, text, under, some)
-            explain = len(turned) < _EXPLAINED
-            future = executor.submit(_replay, text, under, some, bodies, explain)
+            recorded = await _fetched(backend, text, under, some)
+            future = executor.submit(replay, text, recorded, explain=len(turned) < _EXPLAINED)
             judged.append((len(some), asyncio.wrap_future(future)))
             if len(judged) > _AHEAD:
                 size, outcomes = judged.popleft()
@@ -108,55 +102,29 @@ def _executor(count: int) -> Iterator[Executor]:
         executor.shutdown(wait=False, cancel_futures=True)
 
 
-@dataclass(frozen=True)
-class _Bodies:
-    facts: dict[str, str]
-    decisions: dict[str, str]
-    shown: dict[str, str]
-
-
-async def _fetched(backend: Backend, text: str, under: dict[str, str], some: Sequence[Settled]) -> _Bodies:
-    """The documents that the rules to judge look at."""
-    draft = _draft(text)
-    asked = [one for one in some if draft.asks_people(_under(under, one), departed=one.departed)]
-    needed = [one for one in some if draft.anew(_under(under, one), departed=one.departed)]
+async def _fetched(
+    backend: Backend, draft: str, under: dict[str, str], some: Sequence[Settled]
+) -> list[Recorded]:
+    """What the draft has to be held against, with the documents that it looks at."""
+    policies = [under.get(one.policy) for one in some]
+    wanted = [needs(draft, policy, departed=one.departed) for policy, one in zip(policies, some, strict=True)]
+    asked = [one for need, one in zip(wanted, some, strict=True) if need.people]
     async with backend.database.transaction() as session:
-        return _Bodies(
-            facts=await promotions.documents(session, {one.facts for one in needed}),
-            decisions=await promotions.documents(session, {one.decisions for one in asked}),
-            shown=await promotions.documents(session, {one.sheet for one in asked}, part="shown"),
-        )
-
-
-@lru_cache(maxsize=8)
-def _draft(text: str) -> Draft:
-    return Draft(policy_of(text))
-
-
-def _under(under: dict[str, str], one: Settled) -> Policy | None:
-    return policy_of(under[one.policy]) if one.policy in under else None
-
-
-def _replay(
-    text: str, under: dict[str, str], some: Sequence[Settled], bodies: _Bodies, explain: bool
-) -> list[Replayed]:
-    """Those of some that the draft would have decided otherwise."""
-    draft, outcomes = _draft(text), []
-    for one in some:
-        if one.facts not in bodies.facts:
-            continue
-        shown = bodies.shown.get(one.sheet)
-        past = Past(
+        judged = {one.facts for need, one in zip(wanted, some, strict=True) if need.facts}
+        facts = await promotions.documents(session, judged)
+        decisions = await promotions.documents(session, {one.decisions for one in asked})
+        shown = await promotions.documents(session, {one.sheet for one in asked}, part="shown")
+    return [
+        Recorded(
             number=one.number,
             at=one.at,
-            facts=read_in_parts(Facts, bodies.facts[one.facts]),
-            under=_under(under, one),
             departed=one.departed,
             badly=one.state == State.ROLLED_BACK,
-            decisions=Decisions.model_validate_json(bodies.decisions[one.decisions]) if shown else NOBODY,
-            shown=Shown.model_validate_json(shown) if shown else None,
+            policy=policy,
+            facts=facts[one.facts],
+            decisions=decisions.get(one.decisions),
+            shown=shown.get(one.sheet),
         )
-        outcome = draft.replayed(past, explain=explain)
-        if outcome.turn != "as before":
-            outcomes.append(outcome)
-    return outcomes
+        for policy, one in zip(policies, some, strict=True)
+        if one.facts in facts
+    ]

@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
+from dogana.core.policy.document import policy_of
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.on_record import policy_of
 from dogana.service.record import record
 from dogana.store import accounts, exceptions, policies, promotions
 from dogana.store.tables import StandInRow

@@ -4,7 +4,7 @@ from collections.abc import AsyncIterator, Collection
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import cast, func, select, text
+from sqlalchemy import TEXT, Column, cast, func, select, text, true
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
@@ -116,24 +116,26 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
     Policy, facts, decisions and sheet are those it was let go on, by their digests; of what never departed,
     those of its last inspection on record.
     """
-    on = cast(EntryRow.body, JSONB)["on"]
+    on = (
+        func.jsonb_to_record(cast(EntryRow.body, JSONB)["on"])
+        .table_valued(*(Column(part, TEXT) for part in ("policy", "facts", "decisions", "sheet")))
+        .render_derived(with_types=True)
+    )
     departed = (EntryRow.action == "depart").desc()
     query = (
         select(
             PromotionRow.number,
             PromotionRow.state,
             PromotionRow.departed_at.is_not(None).label("departed"),
-            on["policy"].astext.label("policy"),
-            on["facts"].astext.label("facts"),
-            on["decisions"].astext.label("decisions"),
-            on["sheet"].astext.label("sheet"),
+            on,
             EntryRow.at,
         )
         .join(PromotionRow, PromotionRow.number == EntryRow.promotion)
+        .join(on, true())
         .where(
             EntryRow.environment_id == environment,
             EntryRow.at >= since,
-            on["facts"].astext.is_not(None),
+            on.c.facts.is_not(None),
             PromotionRow.state.not_in(PENDING),
         )
         .ext(distinct_on(PromotionRow.number))

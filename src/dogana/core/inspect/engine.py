@@ -16,6 +16,8 @@ from dogana.core.time.forecast import HORIZON, Forecast, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import counted, listed, number, when
 
+_SOON = timedelta(days=2)
+
 
 def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) -> Sheet:
     """Hold one promotion against its policy at an instant.
@@ -56,6 +58,13 @@ class Judged:
     def ahead(self) -> Forecast:
         """The forecast over 14 days."""
         return _ahead(self.case, HORIZON, timedelta(0))
+
+    def first_start(self) -> datetime | None:
+        """The first start that time allows within the 14 days; looks no further ahead than it has to."""
+        slot = _slot(self.case)
+        soon = _ahead(self.case, _SOON, slot)
+        found = soon.first_start
+        return found if found and found + slot <= soon.end else self.ahead().first_start
 
     def sentence(self, ahead: Forecast) -> str:
         """The one line that stands on the desk, in mail and on a pipeline's console."""
@@ -103,8 +112,13 @@ def look_ahead(
 
 def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
     within = Interval(case.at, case.at + horizon)
-    asked = [rule.slot for rule in case.concerned if isinstance(rule, Notice)]
-    return forecast(case.closings(within), within, max([slot, *asked]))
+    return forecast(case.closings(within), within, max(slot, _slot(case)))
+
+
+def _slot(case: Case) -> timedelta:
+    """How much open time its policy asks for ahead of a start."""
+    asked = (rule.slot for rule in case.concerned if isinstance(rule, Notice))
+    return max(asked, default=timedelta(0))
 
 
 def verdict_of(findings: Sequence[Finding]) -> Verdict:

@@ -1,7 +1,7 @@
 """Policy document format 1, in JSON or YAML."""
 
 from collections import Counter
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Literal, Self
 
 import yaml
@@ -105,6 +105,12 @@ def policy_from(plain: Any) -> Policy:
     except ValidationError as exc:
         faults = [(_pointer(e["loc"], plain), _reason(e)) for e in exc.errors() if not _follows(e, exc)]
         raise PolicyError(faults) from exc
+
+
+@lru_cache(maxsize=256)
+def policy_of(text: str) -> Policy:
+    """A policy from its stored text; versions never change, so each is read once."""
+    return Policy.model_validate_json(text)
 
 
 def policy_schema() -> dict[str, Any]:

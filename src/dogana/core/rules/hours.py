@@ -18,8 +18,7 @@ from dogana.core.time.windows import Calendar, Zone
 from dogana.core.time.zones import local
 from dogana.core.words import when
 
-_A_WEEK = timedelta(days=8)
-_LOOK_AHEAD = timedelta(days=45)
+_LOOK_AHEAD = (timedelta(days=1), timedelta(days=8), timedelta(days=45))
 
 
 class Departures(Document):
@@ -134,12 +133,13 @@ class OpenHours(Rule):
 
     def _next_open(self, case: Case) -> list[Interval]:
         """The open stretches ahead, no further than needed to find one."""
-        for ahead in (_A_WEEK, _LOOK_AHEAD):
+        opens: list[Interval] = []
+        for ahead in _LOOK_AHEAD:
             horizon = Interval(case.at, case.at + ahead)
             opens = self._open(case.facts.calendars, horizon)
-            if opens and (opens[0].end < horizon.end or ahead == _LOOK_AHEAD):
-                return opens
-        return []
+            if opens and opens[0].end < horizon.end:
+                break
+        return opens
 
     def _open(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Interval]:
         return merged(weekly(self.spans, self._shut(calendars, horizon.start), self.zone, horizon))
