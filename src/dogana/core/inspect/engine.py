@@ -16,7 +16,7 @@ from dogana.core.time.forecast import HORIZON, Forecast, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import counted, listed, number, when
 
-_SOON = timedelta(days=2)
+_SOON = timedelta(days=4)
 
 
 def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) -> Sheet:
@@ -117,7 +117,7 @@ def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
 
 def _slot(case: Case) -> timedelta:
     """How much open time its policy asks for ahead of a start."""
-    asked = (rule.slot for rule in case.concerned if isinstance(rule, Notice))
+    asked = (rule.slot for rule in case.rules if isinstance(rule, Notice) and case.concerned_by(rule))
     return max(asked, default=timedelta(0))
 
 

@@ -117,10 +117,9 @@ class Case:
     kept: dict[str, Any] = field(default_factory=dict)
     """What one rule worked out that others need as well."""
 
-    @cached_property
-    def concerned(self) -> tuple["Rule", ...]:
-        """The rules that concern the promotion, or might."""
-        return tuple(rule for rule in self.rules if rule.when is None or self.ask(rule.when)[0] is not False)
+    def concerned_by(self, rule: "Rule") -> bool:
+        """Whether a rule concerns the promotion, or might."""
+        return rule.when is None or self.ask(rule.when)[0] is not False
 
     @cached_property
     def approvals(self) -> tuple[Decision, ...]:
@@ -182,8 +181,8 @@ class Case:
         start = self.facts.not_before
         if start is not None and start > horizon.start:
             out.append(Closing(SET_START, "notice", "a set start", horizon.start, min(start, horizon.end)))
-        for rule in self.concerned:
-            if rule is but:
+        for rule in self.rules:
+            if rule is but or rule.texture is None or not self.concerned_by(rule):
                 continue
             waiver = self.waivers.get(rule.id)
             start = min(waiver.until, horizon.end) if waiver else horizon.start

@@ -205,8 +205,8 @@ class _Room:
         self.at = case.at
         self.places = [
             _Place(rule, places, line)
-            for rule in case.concerned
-            if isinstance(rule, Reviewers) and rule.id not in case.waivers
+            for rule in case.rules
+            if isinstance(rule, Reviewers) and rule.id not in case.waivers and case.concerned_by(rule)
             for line, places in enumerate(rule.seats)
             for _ in range(places.count)
         ]
