@@ -166,6 +166,45 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
     expect(entry).to_contain_text("Ten days of soak.")
 
 
+def test_a_cell_of_the_board_is_edited_where_it_stands(visit):
+    """With what it changes beside it; the source is the same text, and what is not kept is not lost."""
+    marco = visit("marco", "/policies")
+    marco.get_by_role("row", name="Notice").get_by_role("link", name="2 h ahead").first.press("Enter")
+    form = marco.get_by_role("form", name="Notice in Live north")
+    expect(form.get_by_label("Title")).to_be_focused()
+    form.get_by_label("At least", exact=True).fill("soon")
+    expect(form.get_by_label("At least", exact=True)).to_have_accessible_description(
+        re.compile("not a span of time")
+    )
+    form.get_by_label("At least", exact=True).fill("6 h")
+    expect(marco.get_by_label("What it changes")).to_contain_text("6 h instead of 2 h")
+    form.get_by_label("Another setting").select_option("slot")
+    form.get_by_label("Slot", exact=True).fill("30 min")
+    expect(marco.get_by_label("What it changes")).to_contain_text("a slot of 30 min")
+    marco.keyboard.press("Escape")
+    expect(marco.get_by_role("link", name="changed, not kept yet")).to_be_visible()
+    marco.get_by_role("link", name="changed, not kept yet").click()
+    expect(marco.locator(".cm-content")).to_contain_text("slot: PT30M")
+    marco.get_by_role("button", name="Undo the changes").click()
+    expect(marco.locator(".cm-content")).not_to_contain_text("slot: PT30M")
+    expect(marco.get_by_role("button", name="Keep as a draft")).to_have_count(0)
+
+
+def test_a_seat_is_asked_for_in_an_empty_cell(visit):
+    marco = visit("marco", "/policies")
+    marco.get_by_role("link", name="Ask for seats in Bench").click()
+    form = marco.get_by_role("form", name="Seats in Bench")
+    form.get_by_role("button", name="Ask for it").click()
+    expect(form).to_contain_text("name at least one")
+    form.get_by_role("button", name="One more").click()
+    form.get_by_label("More…").first.select_option("group")
+    form.get_by_label("Group", exact=True).select_option(label="release desk")
+    expect(marco.get_by_label("What it changes")).to_contain_text("Seats")
+    marco.get_by_role("button", name="Keep as a draft").click()
+    expect(marco.get_by_text("Version 2 is drafted.")).to_be_visible()
+    expect(marco.get_by_role("link", name="version 2 waits to be adopted").first).to_be_visible()
+
+
 def test_somebody_is_asked_and_sees_it_on_their_desk(visit):
     """Chosen from those there are; answering takes it off again."""
     ilse = visit("ilse")

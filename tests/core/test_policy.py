@@ -69,7 +69,7 @@ def test_a_fault_is_named_with_its_place(name):
         ("[" * 40 + "]" * 40, "nested deeper"),
         ("x" * 300_000, "larger than"),
         ("", "valid dictionary"),
-        ("when: 2026-01-01", "Field required"),
+        ("when: 2026-01-01", "has to be given"),
     ],
 )
 def test_text_that_is_no_policy_is_refused_with_the_line(text, reason):

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 from tests.core.cases import AT, facts, landing, policy, reading, words
 
+from dogana.bench.cases import full_policy
 from dogana.core.facts import Ticket
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.comparison import compared
@@ -116,6 +117,21 @@ def let_in(rule, known, spoken, at) -> bool:
 def order(first, second) -> Order:
     read = TypeAdapter(AnyRule).validate_python
     return folded(read(first).compared(read(second)))
+
+
+def test_the_order_looks_at_every_setting():
+    """A setting it passed over would make two rules equal that are not, and a rehearsal would skip one."""
+    for rule in full_policy().rules:
+        seen = set()
+
+        class Watched(type(rule)):
+            def __getattribute__(self, name, seen=seen):
+                seen.add(name)
+                return super().__getattribute__(name)
+
+        watched = Watched.model_construct(**rule.__dict__)
+        assert folded(watched.compared(Watched.model_construct(**rule.__dict__))) is Order.EQUAL
+        assert type(rule).model_fields.keys() - seen <= {"id", "title", "kind"}, rule.kind
 
 
 @settings(max_examples=500, deadline=None)

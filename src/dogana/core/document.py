@@ -139,7 +139,8 @@ Content = Annotated[dict[str, JsonValue], AfterValidator(_plain_values)]
 Instant = Annotated[datetime, AfterValidator(_as_utc)]
 Count = Annotated[int, Field(ge=0, lt=2**53)]
 """A whole number that every JSON reader keeps exactly (RFC 8785)."""
-Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,62}$")]
+SLUG = r"^[a-z0-9][a-z0-9-]{0,62}$"
+Slug = Annotated[str, StringConstraints(pattern=SLUG)]
 EnvironmentId = Annotated[
     str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,62}(/[a-z0-9][a-z0-9-]{0,62})?$")
 ]

@@ -44,6 +44,11 @@ def when(instant: datetime, zone: str) -> str:
     return f"{_DAYS[wall.weekday()]} {wall.day} {_MONTHS[wall.month - 1]} {wall:%H:%M}, {city}"
 
 
+def spoken(name: str) -> str:
+    """`release desk` for `release-desk`."""
+    return name.replace("-", " ")
+
+
 def lasting(span: timedelta) -> str:
     """`2 days 4 h`, `3 h 20 min`, `less than a minute`: the two largest units."""
     minutes = int(span.total_seconds() // 60)

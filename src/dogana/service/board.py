@@ -59,7 +59,8 @@ class BoardColumn(View):
     version: int | None
     adopted_by: str | None
     in_force_from: Instant | None
-    baseline: str | None
+    baseline: Named | None
+    """The class of environments whose policy it adds to."""
     draft: int | None
     """A later version that waits to be adopted."""
     draft_by: Named | None
@@ -235,7 +236,7 @@ async def _column(
         version=row.version if row else None,
         adopted_by=names.get(row.adopter_id or "") if row else None,
         in_force_from=row.in_force_from if row else None,
-        baseline=baseline.title if baseline else None,
+        baseline=Named(id=baseline.id, name=baseline.title) if baseline else None,
         draft=draft.version if draft else None,
         coming=latest.version if latest is not None and coming_at is not None else None,
         coming_at=coming_at,

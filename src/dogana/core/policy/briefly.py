@@ -19,7 +19,7 @@ from dogana.core.rules.soak import Soak
 from dogana.core.rules.tickets import Tickets
 from dogana.core.rules.versions import Versions
 from dogana.core.time.weekly import DAYS, Day
-from dogana.core.words import counted, lasting, listed
+from dogana.core.words import counted, lasting, listed, spoken
 
 KINDS = {
     "reviewers": "Seats",
@@ -63,7 +63,7 @@ def _(rule: Reviewers) -> str:
 
 
 def _places(places: Places) -> str:
-    who = (places.group or listed(places.people, "or")).replace("-", " ")
+    who = spoken(places.group or listed(places.people, "or"))
     return f"{places.count} of {who}" if places.count > 1 else who
 
 
@@ -137,7 +137,7 @@ def _(rule: Needs) -> str:
 @briefly.register
 def _(rule: Required) -> str:
     age = f", at most {lasting(rule.not_older)} old" if rule.not_older else ""
-    return rule.name.replace("-", " ") + age
+    return spoken(rule.name) + age
 
 
 @briefly.register

@@ -7,10 +7,11 @@ from typing import Any, Literal, Self
 import yaml
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
-from dogana.core.document import Document, Slug, schema_of
+from dogana.core.document import SLUG, Document, Slug, schema_of
 from dogana.core.expressions.program import names_in
 from dogana.core.record.canonical import digest
 from dogana.core.rules.registry import AnyRule
+from dogana.core.time.weekly import WALL_TIME
 from dogana.core.time.windows import Zone
 
 _LARGEST = 256 * 1024
@@ -149,8 +150,27 @@ def _follows(error: Any, exc: ValidationError) -> bool:
     return error["type"] == "too_short" and inside
 
 
+_REASONS = {
+    "time_delta_parsing": "not a span of time: write PT2H for two hours, P3D for three days",
+    "date_from_datetime_parsing": "not a day: write it like 2026-12-24",
+    "date_parsing": "not a day: write it like 2026-12-24",
+    "string_too_short": "must not be left empty",
+    "too_short": "name at least one",
+    "missing": "has to be given",
+    "int_parsing": "not a whole number",
+    "int_type": "not a whole number",
+    "string_type": "not a text",
+}
+_SHAPES = {
+    WALL_TIME: "not a time of day: write it like 07:30; 24:00 is the end of the day",
+    SLUG: "small letters, figures and hyphens only",
+}
+
+
 def _reason(error: Any) -> str:
-    if error["type"] == "time_delta_parsing":
-        return "not a span of time: write PT2H for two hours, P3D for three days"
+    """The fault in words; those of the validator where there are none of ours."""
+    said = _REASONS.get(error["type"]) or _SHAPES.get(error.get("ctx", {}).get("pattern"))
+    if said:
+        return said
     message: str = error["msg"]
     return message.removeprefix("Value error, ")

@@ -18,7 +18,7 @@ from dogana.core.facts import Facts, Reading
 from dogana.core.rules.strictness import Aspect, Difference, Order
 from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
-from dogana.core.words import lasting, listed, sentence, when
+from dogana.core.words import lasting, listed, sentence, spoken, when
 
 
 class Outcome(StrEnum):
@@ -291,11 +291,11 @@ class Rule(Document):
                 )
         if self.waivable != other.waivable:
             if self.waivable is None:
-                out.append(Difference(Order.LAXER, f"may be waived by {other.waivable}"))
+                out.append(Difference(Order.LAXER, f"may be waived by {spoken(other.waivable)}"))
             elif other.waivable is None:
                 out.append(Difference(Order.STRICTER, f"may not be waived; {self.waivable} could"))
             else:
-                words = f"may be waived by {other.waivable} instead of {self.waivable}"
+                words = f"may be waived by {spoken(other.waivable)} instead of {spoken(self.waivable)}"
                 out.append(Difference(Order.INCOMPARABLE, words))
         return out
 

@@ -10,7 +10,7 @@ from dogana.core.expressions.program import NotComputedError, OfContent, context
 from dogana.core.facts import Report
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import lower, same
-from dogana.core.words import lasting, sentence, when
+from dogana.core.words import lasting, sentence, spoken, when
 
 _SHOWN = 8
 
@@ -37,7 +37,7 @@ class Required(Rule):
     @property
     def _called(self) -> str:
         """Its name, to begin a sentence with."""
-        return "The " + self.name.replace("-", " ")
+        return "The " + spoken(self.name)
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it is missing, too old, or says something else; unknown where it cannot be judged."""

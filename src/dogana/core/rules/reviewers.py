@@ -14,7 +14,7 @@ from dogana.core.facts import Facts, Person
 from dogana.core.people.matching import seat_people
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule, Seat
 from dogana.core.rules.strictness import Difference, Order, lower, rank
-from dogana.core.words import counted, lasting, listed, number, sentence, when
+from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when
 
 
 class Places(Document):
@@ -141,7 +141,7 @@ def _sitting(seat: Seat, facts: Facts) -> str:
 
 def _counted(seats: Sequence[Places]) -> str:
     """`2 from security and 1 from desk`."""
-    many = Counter(places.group or listed(places.people, "or") for places in seats)
+    many = Counter(spoken(places.group or listed(places.people, "or")) for places in seats)
     return listed([f"{n} from {who}" for who, n in many.items()])
 
 

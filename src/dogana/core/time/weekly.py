@@ -13,7 +13,8 @@ from dogana.core.time.zones import local, wall_clock
 
 Day = Literal["MO", "TU", "WE", "TH", "FR", "SA", "SU"]
 DAYS: tuple[Day, ...] = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
-WallTime = Annotated[str, StringConstraints(pattern=r"^(([01][0-9]|2[0-3]):[0-5][0-9]|24:00)$")]
+WALL_TIME = r"^(([01][0-9]|2[0-3]):[0-5][0-9]|24:00)$"
+WallTime = Annotated[str, StringConstraints(pattern=WALL_TIME)]
 _A_DAY = timedelta(days=1)
 _A_MINUTE = timedelta(minutes=1)
 _MIDNIGHT = time()

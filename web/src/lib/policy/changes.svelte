@@ -2,9 +2,9 @@
 <script lang="ts">
 	import { when } from '$lib/time';
 	import { delays } from './delays';
-	import type { Writing } from './writing.svelte';
+	import type { Fault, Writing } from './writing.svelte';
 
-	let { writing }: { writing: Writing } = $props();
+	let { writing, faults = writing.faults }: { writing: Writing; faults?: Fault[] } = $props();
 
 	const SPANS = [30, 90, 365];
 	let days = $state(90);
@@ -28,7 +28,7 @@
 	<div class="faults" role="alert">
 		<p>{writing.refused} Nothing is lost: it stays as you typed it.</p>
 		<ul>
-			{#each writing.faults as fault (fault.place + fault.reason)}<li><code class="mono">{fault.place || '/'}</code> {fault.reason}</li>{/each}
+			{#each faults as fault (fault.place + fault.reason)}<li><code class="mono">{fault.place || '/'}</code> {fault.reason}</li>{/each}
 		</ul>
 	</div>
 {:else if preview}

@@ -67,6 +67,10 @@
 	}
 
 	$effect(() => {
+		if (view && source !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: source } });
+	});
+
+	$effect(() => {
 		if (!view) return;
 		const text = view.state.doc.toString();
 		const marks = faults.map((fault) => ({ ...placeOf(text, fault.place), severity: 'error' as const, message: fault.reason }));

@@ -1,4 +1,5 @@
 // Where a JSON Pointer (RFC 6901) leads in a YAML text, and which words fit there.
+import { resolved, type Schema } from '$lib/schema';
 import { isMap, isNode, parseDocument, type Document } from 'yaml';
 
 export interface Place {
@@ -20,10 +21,29 @@ export function placeOf(source: string, pointer: string): Place {
 	return { from: 0, to: Math.min(source.indexOf('\n') + 1 || source.length, source.length) };
 }
 
+/** The rules a source holds, as plain values; none where it cannot be read. */
+export function rulesOf(source: string): Rule[] {
+	const plain = parseDocument(source).toJS() as { rules?: unknown } | null;
+	return Array.isArray(plain?.rules) ? (plain.rules as Rule[]) : [];
+}
+
+export interface Rule {
+	id?: string;
+	kind?: string;
+	[setting: string]: unknown;
+}
+
+/** A source with one value put in its place or, with undefined, taken away; the rest stays as it is written. */
+export function written(source: string, path: (string | number)[], value: unknown): string {
+	const document = parseDocument(source);
+	if (value === undefined) document.deleteIn(path);
+	else document.setIn(path, document.createNode(value));
+	return document.toString({ lineWidth: 0 });
+}
+
 /** Where a rule stands. */
 export function placeOfRule(source: string, id: string): Place | null {
-	const plain = parseDocument(source).toJS() as { rules?: { id?: string }[] } | null;
-	const n = plain?.rules?.findIndex((rule) => rule.id === id) ?? -1;
+	const n = rulesOf(source).findIndex((rule) => rule.id === id);
 	return n < 0 ? null : placeOf(source, `/rules/${n}`);
 }
 
@@ -36,21 +56,9 @@ function at(document: Document.Parsed, steps: string[]): Place | null {
 	return { from: node.range[0], to: node.range[1] };
 }
 
-interface Schema {
-	$ref?: string;
-	$defs?: Record<string, Schema>;
-	properties?: Record<string, Schema>;
-	discriminator?: { mapping: Record<string, string> };
-	items?: Schema;
-	const?: string;
-	enum?: string[];
-	anyOf?: Schema[];
-	description?: string;
-}
-
 /** The keys that fit on a line of a rule of a kind, or of the policy itself where none is given. */
 export function keysFor(schema: Schema, kind: string | null): { key: string; says: string }[] {
-	const rule = kind === null ? schema : resolve(schema, schema.properties?.rules?.items?.discriminator?.mapping[kind]);
+	const rule = kind === null ? schema : resolved(schema, schema.properties?.rules?.items?.discriminator?.mapping[kind]);
 	return Object.entries(rule?.properties ?? {}).map(([key, value]) => ({ key, says: value.description ?? '' }));
 }
 
@@ -71,8 +79,4 @@ export function kindAt(source: string, place: number): string | null {
 /** The kinds of rules there are. */
 export function kinds(schema: Schema): string[] {
 	return Object.keys(schema.properties?.rules?.items?.discriminator?.mapping ?? {});
-}
-
-function resolve(schema: Schema, ref: string | undefined): Schema | undefined {
-	return ref === undefined ? undefined : schema.$defs?.[ref.split('/').at(-1) ?? ''];
 }

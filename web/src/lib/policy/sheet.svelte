@@ -3,15 +3,12 @@
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
 	import Changes from './changes.svelte';
-	import type { keysFor } from './places';
+	import Keep from './keep.svelte';
 	import Versions from './versions.svelte';
-	import { Writing } from './writing.svelte';
+	import type { Writing } from './writing.svelte';
 
-	let { column, rule, back, onkept }: { column: Board['columns'][number]; rule: string | null; back: string; onkept: () => Promise<void> } = $props();
+	let { column, writing, rule, back, onkept }: { column: Board['columns'][number]; writing: Writing; rule: string | null; back: string; onkept: () => Promise<void> } = $props();
 
-	// svelte-ignore state_referenced_locally
-	const writing = new Writing(column.environment.id, column.source, column.draft_source ?? column.source);
-	// svelte-ignore state_referenced_locally
 	let shown = $state<'changes' | 'versions'>('changes');
 	let reason = $state('');
 	let from = $state('');
@@ -22,13 +19,6 @@
 	const own = $derived(column.draft_by?.id === session.me?.id);
 	const drafted = $derived(column.draft !== null && writing.source === column.draft_source);
 	const tools = Promise.all([import('./editor.svelte'), data(api.GET('/api/policy-schema'))]);
-
-	async function draft() {
-		const version = await writing.draft();
-		if (version === null) return;
-		done = `Version ${version} is drafted. Somebody else has to adopt it.`;
-		await onkept();
-	}
 
 	async function adopt() {
 		if (column.draft === null) return;
@@ -55,7 +45,7 @@
 	<div class="bar">
 		<a href={back} class="underline">All environments</a>
 		<h2>{column.environment.name}</h2>
-		<span class="soft">{column.version === null ? 'No policy yet' : `version ${column.version} in force`}{column.baseline ? `, adds to the baseline ${column.baseline}` : ''}{column.draft === null ? '' : `; version ${column.draft} drafted by ${column.draft_by?.name}`}</span>
+		<span class="soft">{column.version === null ? 'No policy yet' : `version ${column.version} in force`}{column.baseline ? `, adds to the baseline ${column.baseline.name}` : ''}{column.draft === null ? '' : `; version ${column.draft} drafted by ${column.draft_by?.name}`}</span>
 		<span class="tabs" role="tablist">
 			<button role="tab" aria-selected={shown === 'changes'} onclick={() => (shown = 'changes')}>Changes</button>
 			<button role="tab" aria-selected={shown === 'versions'} onclick={() => (shown = 'versions')}>Versions</button>
@@ -90,11 +80,8 @@
 							<button class="button" disabled={busy} onclick={adopt}>Adopt version {column.draft}</button>
 						{/if}
 					</section>
-				{:else if writing.changed && !drafted && rights.includes('write policy')}
-					<p class="act">
-						<button class="button" disabled={writing.busy || writing.refused !== ''} onclick={draft}>Keep as a draft</button>
-						<span class="soft">It changes nothing until a second person adopts it.</span>
-					</p>
+				{:else}
+					<Keep {writing} {onkept} />
 				{/if}
 			{/if}
 		</div>

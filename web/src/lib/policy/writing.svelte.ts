@@ -21,13 +21,39 @@ export class Writing {
 	#stop: AbortController | null = null;
 	#asked = 0;
 
+	/** The version in force, and the draft that waits, as they were when this was last held beside them. */
+	before = $state('');
+	#draft: string | null = null;
+
 	constructor(
 		readonly environment: string,
-		readonly before: string,
-		source: string
+		before: string,
+		draft: string | null
 	) {
-		this.source = source;
+		this.before = before;
+		this.#draft = draft;
+		this.source = draft ?? before;
 		if (this.changed) void this.look();
+	}
+
+	/** Another version is in force or drafted by now; what was written here and is not kept stays. */
+	beside(before: string, draft: string | null): void {
+		if (before === this.before && draft === this.#draft) return;
+		if (!this.unkept) this.source = draft ?? before;
+		this.before = before;
+		this.#draft = draft;
+		if (this.changed) void this.look();
+		else this.preview = null;
+	}
+
+	/** Whether something was written here that is neither in force nor drafted. */
+	get unkept(): boolean {
+		return this.changed && this.source.trim() !== this.#draft?.trim();
+	}
+
+	/** Back to the draft or to what is in force. */
+	undo(): void {
+		this.write(this.#draft ?? this.before);
 	}
 
 	get changed(): boolean {

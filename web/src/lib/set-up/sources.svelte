@@ -5,7 +5,7 @@
 	import { span } from '$lib/time';
 	import { capital } from '$lib/words';
 	import Field from './field.svelte';
-	import { properties, sent, shown } from './schema';
+	import { properties, sent, shown } from '$lib/schema';
 	import { Setting } from './setting.svelte';
 
 	type Kind = Source['kind'];
@@ -28,7 +28,24 @@
 	let trial = $state<Trial | null>(null);
 	let now = $state(Date.now());
 
-	const fields = $derived(open && setting.found ? properties(setting.found.kinds[open.kind] ?? {}) : []);
+	const LABELS: Record<string, string> = {
+		seconds: 'Time limit, seconds',
+		header: 'Header for the secret',
+		kind: 'Where the type stands',
+		status: 'Where the status stands',
+		title: 'Where the title stands',
+		link: 'Where a link stands',
+		blockers: 'Where its blockers stand',
+		blocker_key: 'Key of a blocker',
+		blocker_status: 'Status of a blocker',
+		closed: 'Statuses that are closed',
+		good_for: 'Last answer counts for',
+		every: 'Read again every',
+		keep: 'Kept for',
+		names: 'Metrics to keep',
+		prefer: 'Asked first'
+	};
+	const fields = $derived(open && setting.found ? properties(setting.found.kinds[open.kind] ?? {}, LABELS) : []);
 	const known = $derived(setting.found?.sources.find((one) => one.id === open?.id));
 
 	$effect(() => {

@@ -1,10 +1,17 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
+	import { untrack } from 'svelte';
+	import { SvelteMap } from 'svelte/reactivity';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/address';
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
+	import Cell from '$lib/policy/cell.svelte';
+	import { namesOfAll } from '$lib/policy/names';
 	import Sheet from '$lib/policy/sheet.svelte';
+	import { Writing } from '$lib/policy/writing.svelte';
+	import type { Schema } from '$lib/schema';
+	import { session } from '$lib/session.svelte';
 	import { when } from '$lib/time';
 
 	let board = $state<Board | null>(null);
@@ -12,11 +19,26 @@
 	const of = $derived(page.url.searchParams.get('of'));
 	const rule = $derived(page.url.searchParams.get('rule'));
 	const station = $derived(page.url.searchParams.get('at'));
-	const column = $derived(board?.columns.find((one) => one.environment.id === of) ?? null);
+	const within = $derived(page.url.searchParams.get('in'));
+	const kind = $derived(page.url.searchParams.get('kind'));
+	const columnOf = $derived((id: string | null) => board?.columns.find((one) => one.environment.id === id) ?? null);
+	const column = $derived(columnOf(of));
+	const edited = $derived(columnOf(within));
+	const mayWrite = $derived(session.me?.rights.includes('write policy') ?? false);
+	const tools = $derived(mayWrite ? Promise.all([data(api.GET('/api/policy-schema')) as Promise<Schema>, namesOfAll()]) : null);
+	/** What is being written, by environment; it stays while one looks elsewhere on the board. */
+	const writings = new SvelteMap<string, Writing>();
+
+	$effect(() => {
+		const one = column ?? edited;
+		if (!one || untrack(() => writings.has(one.environment.id))) return;
+		writings.set(one.environment.id, new Writing(one.environment.id, one.source, one.draft_source));
+	});
 
 	async function load() {
 		try {
 			board = await data(api.GET('/api/policy-board'));
+			for (const one of board.columns) writings.get(one.environment.id)?.beside(one.source, one.draft_source);
 			failed = '';
 		} catch (error) {
 			failed = saying(error);
@@ -28,13 +50,21 @@
 	});
 
 	function opened(environment: string, id?: string): string {
-		return withThe(page.url, { of: environment, rule: id ?? null });
+		return withThe(page.url, { of: environment, rule: id ?? null, in: null, kind: null });
+	}
+	function cellAt(environment: string, kind: string, id: string | null): string {
+		return withThe(page.url, { in: environment, kind, rule: id, of: null });
 	}
 	function closed(): string {
-		return withThe(page.url, { of: null, rule: null });
+		return withThe(page.url, { of: null, rule: null, in: null, kind: null });
+	}
+	/** Where a rule is edited: one from the baseline, in the baseline. */
+	function ruleAt(at: Board['rows'][number]['cells'][number], kind: string, one: { id: string; baseline: boolean }): string {
+		const owner = (one.baseline && columnOf(at.environment)?.baseline?.id) || at.environment;
+		return mayWrite ? cellAt(owner, kind, one.id) : opened(owner, one.id);
 	}
 	function keys(event: KeyboardEvent) {
-		if (event.key === 'Escape' && column && !(event.target instanceof HTMLElement && event.target.closest('.cm-editor'))) void goto(closed(), { noScroll: true });
+		if (event.key === 'Escape' && (column || edited) && !(event.target instanceof HTMLElement && event.target.closest('.cm-editor'))) void goto(closed(), { noScroll: true });
 	}
 </script>
 
@@ -51,9 +81,8 @@
 {#if failed}<p role="alert" class="failed">{failed}</p>{/if}
 
 {#if column}
-	{#key column.environment.id}
-		<Sheet {column} {rule} back={closed()} onkept={load} />
-	{/key}
+	{@const writing = writings.get(column.environment.id)}
+	{#if writing}{#key column.environment.id}<Sheet {column} {writing} {rule} back={closed()} onkept={load} />{/key}{/if}
 {:else if board}
 	<div class="scroll">
 		<table>
@@ -65,6 +94,7 @@
 							<a href={opened(one.environment.id)}>{one.environment.name}</a>
 							<span class="soft">{one.version === null ? 'no policy: nothing can enter' : `version ${one.version}${one.adopted_by ? `, ${one.adopted_by}` : ''}`}</span>
 							{#if one.coming !== null && one.coming_at}<span class="soft">version {one.coming} from {when(new Date(one.coming_at), 'Europe/Rome', new Date())}</span>{/if}
+							{#if writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>changed, not kept yet</a>{/if}
 							{#if one.draft !== null}<a class="draft" href={opened(one.environment.id)}>version {one.draft} waits to be adopted</a>{/if}
 						</th>
 					{/each}
@@ -75,14 +105,32 @@
 					<tr>
 						<th scope="row">{row.name}</th>
 						{#each row.cells as cell (cell.environment)}
-							<td class:laxer={cell.laxer.length > 0} class:dim={station && station !== cell.environment} title={cell.laxer.join(' ')}>
+							{@const here = cell.environment === within && row.kind === kind}
+							<td class:laxer={cell.laxer.length > 0} class:here class:dim={station && station !== cell.environment} title={cell.laxer.join(' ')}>
 								{#each cell.rules as one (one.id)}
-									<a class="rule" class:baseline={one.baseline} href={opened(cell.environment, one.id)} title={one.title}>{one.setting || 'asked for'}</a>
+									<a class="rule" class:baseline={one.baseline} href={ruleAt(cell, row.kind, one)} aria-expanded={mayWrite ? here && one.id === rule : undefined} data-sveltekit-noscroll title={one.title}>{one.setting || 'asked for'}</a>
 								{/each}
 								{#if cell.laxer.length}<span class="less">{cell.laxer.join(' ')}</span>{/if}
+								{#if mayWrite && cell.rules.length === 0}
+									<a class="another" href={cellAt(cell.environment, row.kind, null)} data-sveltekit-noscroll aria-label="Ask for {row.name.toLowerCase()} in {columnOf(cell.environment)?.environment.name}">not asked for</a>
+								{/if}
 							</td>
 						{/each}
 					</tr>
+					{#if edited && row.kind === kind}
+						{@const writing = writings.get(edited.environment.id)}
+						<tr class="edit">
+							<td colspan={board.columns.length + 1}>
+								{#await tools then found}
+									{#if writing && found}
+										{#key edited.environment.id + (rule ?? '')}
+											<Cell column={edited} {kind} name={row.name} {rule} schema={found[0]} names={found[1]} {writing} source={opened(edited.environment.id, rule ?? undefined)} back={closed()} onkept={load} onnamed={(id) => void goto(cellAt(edited.environment.id, row.kind, id), { noScroll: true, keepFocus: true, replaceState: true })} />
+										{/key}
+									{/if}
+								{/await}
+							</td>
+						</tr>
+					{/if}
 				{/each}
 			</tbody>
 		</table>
@@ -184,6 +232,25 @@
 	.rule {
 		display: block;
 		width: fit-content;
+	}
+	.another {
+		font-size: 12px;
+		color: var(--ink-soft);
+		opacity: 0;
+	}
+	td:hover .another,
+	td:focus-within .another,
+	.here .another {
+		opacity: 1;
+	}
+	.here {
+		background: var(--paper-deep);
+		box-shadow: inset 0 0 0 1.5px var(--ink);
+	}
+	.edit > td {
+		border-left: 0;
+		padding: 0 0 0 96px;
+		background: var(--paper-deep);
 	}
 	.rule.baseline {
 		border-bottom: 1px dotted var(--ink-soft);

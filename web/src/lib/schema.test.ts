@@ -1,5 +1,6 @@
 // Forms from schemas: nothing typed is lost or guessed at.
 import { expect, test } from 'vitest';
+import { choosing } from './policy/names';
 import { properties, sent, shown } from './schema';
 
 const SCHEMA = {
@@ -33,6 +34,17 @@ test('times are typed as people write them', () => {
 		expect(sent(fields, { every: typed! })).toEqual({ every: iso });
 	}
 	expect(['PT1H', 'P3D', 'P1DT2H'].map(shown)).toEqual(['1 h', '3 days', 'P1DT2H']);
+});
+
+test('choices, rows and groups come from references, and are called what people call them', () => {
+	const schema = {
+		$defs: { Span: { required: ['days'], properties: { days: { type: 'array', items: { enum: ['MO', 'TU'] } }, group: { type: 'string' } } } },
+		properties: { open: { type: 'array', items: { $ref: '#/$defs/Span' } }, set: { anyOf: [{ $ref: '#/$defs/Span' }, { type: 'null' }] }, which: { enum: ['all', 'any'] } }
+	};
+	const [open, set, which] = choosing(properties(schema, { which: 'Of these' }), { group: { desk: 'the release desk' } });
+	expect([open?.kind, set?.kind, which?.kind, which?.label]).toEqual(['rows', 'group', 'choice', 'Of these']);
+	expect(open?.of.map((one) => [one.name, one.kind, one.choices])).toEqual([['days', 'choices', ['MO', 'TU']], ['group', 'choice', ['desk']]]);
+	expect(set?.of[1]?.called).toEqual({ desk: 'the release desk' });
 });
 
 test('a number that is none is sent as it was typed, for the server to refuse', () => {

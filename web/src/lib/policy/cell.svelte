@@ -1,0 +1,130 @@
+<!-- One rule of one environment, edited where it stands on the board, with what that would change beside it. -->
+<script lang="ts">
+	import type { Board } from '$lib/api/client';
+	import { properties, resolved, type Schema } from '$lib/schema';
+	import Changes from './changes.svelte';
+	import Keep from './keep.svelte';
+	import { choosing, type Names } from './names';
+	import { rulesOf, written } from './places';
+	import Settings from './settings.svelte';
+	import type { Writing } from './writing.svelte';
+
+	let {
+		column,
+		kind,
+		name,
+		rule,
+		schema,
+		names,
+		writing,
+		source,
+		back,
+		onkept,
+		onnamed
+	}: {
+		column: Board['columns'][number];
+		kind: string;
+		/** What rules of the kind are called on the board. */
+		name: string;
+		/** The rule's id; null for one that is to be asked for as well. */
+		rule: string | null;
+		schema: Schema;
+		names: Names;
+		writing: Writing;
+		/** Where its source is opened. */
+		source: string;
+		back: string;
+		onkept: () => Promise<void>;
+		onnamed: (rule: string | null) => void;
+	} = $props();
+
+	const rules = $derived(rulesOf(writing.source));
+	const n = $derived(rules.findIndex((one) => one.id === rule));
+	const LAST = ['when', 'waivable'];
+	const fields = $derived.by(() => {
+		const of = properties(resolved(schema, schema.properties?.rules?.items?.discriminator?.mapping[kind]) ?? {}, {}, schema);
+		const shown = choosing(of, names).filter((one) => !['id', 'kind'].includes(one.name));
+		return [...shown.filter((one) => !LAST.includes(one.name)), ...shown.filter((one) => LAST.includes(one.name))];
+	});
+
+	function write(path: (string | number)[], value: unknown) {
+		writing.write(written(writing.source, path, value));
+	}
+	function faultAt(path: (string | number)[]): string {
+		const place = `/${path.join('/')}`;
+		const whole = path.length > 3 || !fields.some((one) => one.name === path[2] && ['rows', 'group'].includes(one.kind));
+		return writing.faults.find((fault) => fault.place === place || (whole && fault.place.startsWith(`${place}/`)))?.reason ?? '';
+	}
+	function ask() {
+		const ids = rules.map((one) => one.id);
+		let id = kind;
+		for (let more = 2; ids.includes(id); more += 1) id = `${kind}-${more}`;
+		const needed = fields.filter((one) => one.needed && one.name !== 'title');
+		const empty = needed.map((one) => [one.name, ['list', 'choices', 'rows'].includes(one.kind) ? [] : '']);
+		write(['rules', rules.length], { id, kind, title: name, ...Object.fromEntries(empty) });
+		onnamed(id);
+	}
+	function drop() {
+		write(['rules', n], undefined);
+		onnamed(null);
+	}
+	function first(form: HTMLElement) {
+		form.querySelector<HTMLElement>('input, select, button')?.focus();
+	}
+</script>
+
+<div class="halves">
+	<form class="rule" aria-label="{name} in {column.environment.name}" onsubmit={(event) => event.preventDefault()} {@attach first}>
+		<p class="where"><b>{name}</b> in {column.environment.name} <a class="underline" href={source}>The whole source</a> <a class="underline" href={back} data-sveltekit-noscroll>Back to the board</a></p>
+		{#if n >= 0}
+			{#key rule}
+				<Settings properties={fields} value={rules[n] ?? {}} path={['rules', n]} {faultAt} onwrite={write} />
+			{/key}
+			<p class="acts">
+				<button type="button" class="button grave" onclick={drop}>Ask for this no longer</button>
+				<button type="button" class="button quiet" onclick={ask}>Ask for another of the kind</button>
+			</p>
+		{:else}
+			<p class="soft">{column.environment.name} does not ask for it{column.baseline ? ', unless its baseline does' : ''}.</p>
+			<button type="button" class="button" onclick={ask}>Ask for it</button>
+		{/if}
+	</form>
+	<div class="side">
+		<div class="read"><Changes {writing} faults={writing.faults.filter((one) => !one.place.startsWith(`/rules/${n}/`))} /></div>
+		<Keep {writing} {onkept} />
+	</div>
+</div>
+
+<style>
+	.halves {
+		display: grid;
+		grid-template-columns: minmax(0, 1.25fr) minmax(0, 1fr);
+		gap: 24px;
+		padding: 0.7rem 0 0.9rem;
+	}
+	.where a {
+		margin-left: 0.8rem;
+	}
+	.rule {
+		display: grid;
+		gap: 0.6rem;
+		justify-items: stretch;
+		align-content: start;
+	}
+	.rule > .button {
+		justify-self: start;
+	}
+	.acts {
+		display: flex;
+		gap: 0.6rem;
+	}
+	.read {
+		max-height: 22rem;
+		overflow-y: auto;
+	}
+	@media (max-width: 900px) {
+		.halves {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>
