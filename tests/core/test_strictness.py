@@ -131,7 +131,7 @@ def test_the_order_looks_at_every_setting():
 
         watched = Watched.model_construct(**rule.__dict__)
         assert folded(watched.compared(Watched.model_construct(**rule.__dict__))) is Order.EQUAL
-        assert type(rule).model_fields.keys() - seen <= {"id", "title", "kind"}, rule.kind
+        assert type(rule).model_fields.keys() - seen <= {"id", "title", "kind", "otherwise"}, rule.kind
 
 
 @settings(max_examples=500, deadline=None)

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from dogana.core.policy.document import Policy
-from dogana.core.words import lasting, listed
+from dogana.core.words import lasting, listed, spoken
 
 _ISO_SPAN = re.compile(r"P(?=\d|T)(\d+D)?(T(\d+H)?(\d+M)?(\d+S)?(?<!T))?$")
 _SPAN = TypeAdapter(timedelta)
@@ -70,7 +70,7 @@ def _seat_changes(before: list[Any], after: list[Any]) -> list[str]:
 def _seats_by_group(seats: list[Any]) -> dict[str, int]:
     out: dict[str, int] = {}
     for places in seats:
-        who = places.get("group") or listed(places["people"], "or")
+        who = spoken(places.get("group") or listed(places["people"], "or"))
         out[who] = out.get(who, 0) + int(places["count"])
     return out
 
@@ -94,16 +94,22 @@ def _settings(rule: dict[str, Any]) -> str:
 
 def _said(value: Any) -> str:
     if isinstance(value, dict):
-        if "group" in value:
-            return f"{value.get('count', 1)} from {value['group']}"
-        if "name" in value:
-            return str(value["name"])
-        return ", ".join(f"{_name(k)} {_said(v)}" for k, v in value.items())
+        return _said_together(value)
     if isinstance(value, list):
         return listed([_said(one) for one in value])
-    if value is None or isinstance(value, bool):
-        return {None: "nothing", True: "yes", False: "no"}[value]
+    if value in (None, "PT0S"):
+        return "nothing"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
     return lasting(_SPAN.validate_python(value)) if _ISO_SPAN.match(str(value)) else str(value)
+
+
+def _said_together(values: dict[str, Any]) -> str:
+    if "group" in values:
+        return f"{values.get('count', 1)} from {spoken(values['group'])}"
+    if "name" in values:
+        return str(values["name"])
+    return ", ".join(f"{_name(key)} {_said(value)}" for key, value in values.items())
 
 
 def _name(key: str) -> str:

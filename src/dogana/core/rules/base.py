@@ -290,13 +290,13 @@ class Rule(Document):
                     Difference(Order.INCOMPARABLE, f"applies where {other.when}, not where {self.when}")
                 )
         if self.waivable != other.waivable:
-            if self.waivable is None:
-                out.append(Difference(Order.LAXER, f"may be waived by {spoken(other.waivable)}"))
-            elif other.waivable is None:
-                out.append(Difference(Order.STRICTER, f"may not be waived; {self.waivable} could"))
+            was, now = spoken(self.waivable or ""), spoken(other.waivable or "")
+            if not was:
+                out.append(Difference(Order.LAXER, f"may be waived by {now}"))
+            elif not now:
+                out.append(Difference(Order.STRICTER, f"may not be waived; {was} could"))
             else:
-                words = f"may be waived by {spoken(other.waivable)} instead of {spoken(self.waivable)}"
-                out.append(Difference(Order.INCOMPARABLE, words))
+                out.append(Difference(Order.INCOMPARABLE, f"may be waived by {now} instead of {was}"))
         return out
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:

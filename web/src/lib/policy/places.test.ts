@@ -23,7 +23,7 @@ test('a pointer leads to its value, and to what is around it when it is missing'
 
 test('one value is written and the rest stays as it is', () => {
 	const more = written(SOURCE.replace('id: night', 'id: night # of the month'), ['rules', 0, 'seats', 1], { group: 'desk', count: 2 });
-	expect(more).toContain('- group: security\n      - group: desk\n        count: 2');
+	expect(more).toContain('- group: security\n  - group: desk\n    count: 2');
 	expect(more).toContain('id: night # of the month');
 	const less = written(more, ['rules', 0, 'seats', 0], undefined);
 	expect(rulesOf(less)[0]).toEqual({ id: 'seats', kind: 'reviewers', seats: [{ group: 'desk', count: 2 }] });

@@ -38,7 +38,7 @@ export function written(source: string, path: (string | number)[], value: unknow
 	const document = parseDocument(source);
 	if (value === undefined) document.deleteIn(path);
 	else document.setIn(path, document.createNode(value));
-	return document.toString({ lineWidth: 0 });
+	return document.toString({ lineWidth: 0, indentSeq: false });
 }
 
 /** Where a rule stands. */

@@ -67,6 +67,7 @@
 				<Versions environment={column.environment.id} zone="Europe/Rome" version={column.version} />
 			{:else}
 				<div class="read"><Changes {writing} /></div>
+				<Keep {writing} {onkept} />
 				{#if drafted && rights.includes('adopt policy') && !writing.refused}
 					<section class="act" aria-label="Adopt">
 						<h3>Adopt version {column.draft}</h3>
@@ -80,8 +81,6 @@
 							<button class="button" disabled={busy} onclick={adopt}>Adopt version {column.draft}</button>
 						{/if}
 					</section>
-				{:else}
-					<Keep {writing} {onkept} />
 				{/if}
 			{/if}
 		</div>

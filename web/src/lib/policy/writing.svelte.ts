@@ -23,7 +23,9 @@ export class Writing {
 
 	/** The version in force, and the draft that waits, as they were when this was last held beside them. */
 	before = $state('');
-	#draft: string | null = null;
+	#draft = $state<string | null>(null);
+	/** What was kept as a draft, as it was typed. */
+	#kept = $state<string | null>(null);
 
 	constructor(
 		readonly environment: string,
@@ -48,7 +50,7 @@ export class Writing {
 
 	/** Whether something was written here that is neither in force nor drafted. */
 	get unkept(): boolean {
-		return this.changed && this.source.trim() !== this.#draft?.trim();
+		return this.changed && ![this.#draft, this.#kept].includes(this.source);
 	}
 
 	/** Back to the draft or to what is in force. */
@@ -86,6 +88,7 @@ export class Writing {
 
 	/** Keep it as a draft; its version, or null when it was refused. */
 	async draft(): Promise<number | null> {
+		const source = this.source;
 		this.busy = true;
 		try {
 			return await this.#try(async () => {
@@ -95,6 +98,7 @@ export class Writing {
 						body: { document: this.source }
 					})
 				);
+				this.#kept = source;
 				return kept.version;
 			});
 		} finally {
