@@ -173,6 +173,16 @@ def test_the_landscape_and_its_people_are_set_up(visit):
         "at 06:00, 14:30 on Mon to Fri"
     )
 
+    admin.get_by_role("button", name="Set up an environment").click()
+    admin.get_by_label("Name").fill("trial")
+    admin.get_by_label("Title").fill("Trial")
+    admin.get_by_label("Zone").fill("Europe/Rome")
+    admin.get_by_label("Departs").select_option("never")
+    admin.get_by_label("Previews are made from it").check()
+    admin.get_by_label("Each preview lasts").fill("1 day 12 h")
+    admin.get_by_role("button", name="Keep it").click()
+    expect(admin.get_by_role("button").filter(has_text="Trial")).to_contain_text("last 1 day 12 h")
+
     admin.goto("/set-up/routes")
     admin.get_by_role("button", name="Set up a route").click()
     admin.get_by_label("Name").fill("depots")

@@ -30,10 +30,10 @@ test('what was typed is sent as values, what was left empty is left out', () => 
 test('times are typed as people write them', () => {
 	const fields = properties({ properties: { every: { type: 'string', format: 'duration', default: 'PT15S' } } });
 	expect(fields[0]?.initial).toBe('15 s');
-	for (const [typed, iso] of [['2 min', 'PT2M'], ['1 h', 'PT1H'], ['3 days', 'P3D'], ['1 day', 'P1D'], ['soon', 'soon'], ['PT9M', 'PT9M']]) {
+	for (const [typed, iso] of [['2 min', 'PT2M'], ['1 h', 'PT1H'], ['3 days', 'P3D'], ['1 day', 'P1D'], ['1 day 12 h', 'P1DT12H'], ['2 h 5 min', 'PT2H5M'], ['soon', 'soon'], ['PT9M', 'PT9M']]) {
 		expect(sent(fields, { every: typed! })).toEqual({ every: iso });
 	}
-	expect(['PT1H', 'P3D', 'P1DT2H'].map(shown)).toEqual(['1 h', '3 days', 'P1DT2H']);
+	expect(['PT1H', 'P3D', 'P1DT2H', 'P1W', 'P1.5D'].map(shown)).toEqual(['1 h', '3 days', '1 day 2 h', 'P1W', 'P1.5D']);
 });
 
 test('choices, rows and groups come from references, and are called what people call them', () => {

@@ -71,18 +71,14 @@ export function properties(schema: Schema, labels: Record<string, string> = {}, 
 	return all.sort((a, b) => order(a) - order(b));
 }
 
-const UNITS: [unit: string, form: (count: string) => string][] = [
-	['s', (count) => `PT${count}S`],
-	['min', (count) => `PT${count}M`],
-	['h', (count) => `PT${count}H`],
-	['days', (count) => `P${count}D`]
-];
+const SPAN = /^(?:(\d+)\s*(?:d|days?))?\s*(?:(\d+)\s*h)?\s*(?:(\d+)\s*min)?\s*(?:(\d+)\s*s)?$/;
+const ISO = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/;
 
-/** `2 min` as ISO 8601 writes it; anything else as it was typed, for the server to refuse. */
-function duration(text: string): string {
-	const found = /^(\d+)\s*(s|min|h|days?)$/.exec(text);
-	const unit = UNITS.find(([name]) => name === found?.[2] || name === `${found?.[2]}s`);
-	return found && unit ? unit[1](found[1] ?? '') : text;
+/** `1 day 2 h` as ISO 8601 writes it; anything else as it was typed, for the server to refuse. */
+export function duration(text: string): string {
+	const [, days, ...rest] = SPAN.exec(text) ?? [];
+	const time = rest.map((count, n) => (count ? count + 'HMS'.charAt(n) : '')).join('');
+	return days || time ? `P${days ? `${days}D` : ''}${time ? `T${time}` : ''}` : text;
 }
 
 /** A value as one types it. */
@@ -90,9 +86,9 @@ export function shown(value: unknown): string {
 	if (value === null || value === undefined) return '';
 	if (Array.isArray(value)) return value.join(', ');
 	const text = String(value);
-	const iso = /^PT?(\d+)([SMHD])$/.exec(text);
-	const unit = iso && UNITS[text.startsWith('PT') ? 'SMH'.indexOf(iso[2] ?? '') : 3];
-	return iso && unit ? `${iso[1]} ${unit[0]}` : text;
+	const [, days, ...rest] = ISO.exec(text) ?? [];
+	const parts = [days && `${days} day${days === '1' ? '' : 's'}`, ...rest.map((count, n) => count && `${count} ${['h', 'min', 's'][n]}`)];
+	return parts.filter(Boolean).join(' ') || text;
 }
 
 /** What was typed into one field as its value; undefined where it was left empty. */

@@ -36,14 +36,6 @@ export function span(ms: number): string {
 	return `${Math.round(minutes / 1440)} d`;
 }
 
-const DAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
-
-/** `Mon` for `MO` (RFC 5545 section 3.3.10); null for what is no day. */
-export function dayName(code: string): string | null {
-	const n = DAYS.indexOf(code);
-	return n < 0 ? null : format('UTC', { weekday: 'short' }).format(new Date(Date.UTC(2024, 0, 1 + n)));
-}
-
 export const HOUR = 3_600_000;
 /** How far the forecasts reach. */
 export const REACH = 336 * HOUR;

@@ -2,8 +2,7 @@
 <script lang="ts">
 	import { shown, valueOf, type Property } from '$lib/schema';
 	import Field from '$lib/set-up/field.svelte';
-	import { dayName } from '$lib/time';
-	import { capital } from '$lib/words';
+	import { capital, DAYS } from '$lib/words';
 	import Setting from './setting.svelte';
 	import Settings from './settings.svelte';
 
@@ -47,7 +46,7 @@
 	}
 	/** What a choice is called: days by their names. */
 	function named(choice: string): string {
-		return property.called[choice] ?? dayName(choice) ?? capital(choice);
+		return property.called[choice] ?? DAYS.find((day) => day.id === choice)?.name ?? capital(choice);
 	}
 </script>
 

@@ -1,6 +1,7 @@
 <!-- Environments: where releases go, in which zone, and how what is cleared departs. -->
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
+	import { duration, shown } from '$lib/schema';
 	import { city } from '$lib/time';
 	import { DAYS } from '$lib/words';
 	import Field from './field.svelte';
@@ -11,7 +12,7 @@
 		'at once': 'as soon as it is cleared',
 		'by deployer': 'when its deployer says so',
 		'by timetable': 'at set times',
-		never: 'never: others inherit its policy, or are made from it'
+		never: 'never: others inherit its policy'
 	};
 	const ZONES = Intl.supportedValuesOf('timeZone');
 	const setting = new Landscape<Environment, object>(
@@ -30,12 +31,14 @@
 		return row ? `${on[0]} to ${on.at(-1)}` : on.join(', ');
 	}
 	function leaves(one: Environment): string {
+		if (one.template) return `never; previews made from it last ${shown(one.template.lasts)}`;
 		if (!one.timetable) return DEPARTS[one.departs];
 		return `at ${[...one.timetable.at].sort().join(', ')} on ${inWords(one.timetable.days)}`;
 	}
 	function chosen(departs: Environment['departs']) {
 		if (!setting.draft) return;
 		setting.draft.departs = departs;
+		if (departs !== 'never') setting.draft.template = null;
 		setting.draft.timetable = departs === 'by timetable' ? (setting.draft.timetable ?? { days: ['MO', 'TU', 'WE', 'TH', 'FR'], at: ['07:00'], asks: false }) : null;
 	}
 	function timesOf(text: string): string[] {
@@ -69,6 +72,7 @@
 
 {#snippet form()}
 	{@const table = setting.draft!.timetable}
+	{@const template = setting.draft!.template}
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void setting.keep())}>
 		<fieldset disabled={!setting.mayChange}>
 			<legend class="label">Environment</legend>
@@ -95,7 +99,17 @@
 				</div>
 				<label><input type="checkbox" bind:checked={table.asks} /> What landed in the leg before is asked for by itself</label>
 			{/if}
-			{#if setting.draft!.template}<p class="soft">Previews are made from it; how is set over the API.</p>{/if}
+			{#if setting.draft!.departs === 'never'}
+				<label class="wide"><input type="checkbox" checked={setting.draft!.template !== null} onchange={(event) => (setting.draft!.template = event.currentTarget.checked ? { departs: 'at once', lasts: 'P3D' } : null)} /> Previews are made from it: whatever is asked for as <span class="mono">{setting.name || 'name'}/anything</span></label>
+			{/if}
+			{#if template}
+				<Field label="Each preview departs" fault={setting.faults['/template/departs']}>
+					{#snippet children({ id })}<select {id} class="field" bind:value={template.departs}><option value="at once">{DEPARTS['at once']}</option><option value="by deployer">{DEPARTS['by deployer']}</option></select>{/snippet}
+				</Field>
+				<Field label="Each preview lasts" hint="Such as 12 h or 3 days; then it is removed, and its history stays." fault={setting.faults['/template/lasts']}>
+					{#snippet children({ id, describedby, invalid })}<input {id} class="field" required aria-describedby={describedby} aria-invalid={invalid} value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
+				</Field>
+			{/if}
 		</fieldset>
 		<datalist id="zones">{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist>
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
