@@ -5,6 +5,8 @@ from pathlib import Path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from dogana.core.time.windows import Zone
+
 
 class Settings(BaseSettings):
     """What an installation may set."""
@@ -44,6 +46,9 @@ class Settings(BaseSettings):
     sealing_keys_file: Path = Field(
         default=Path("dogana-sealing.keys"),
         description="File with the keys that seal secrets; `dogana seal new` adds one.",
+    )
+    zone: Zone = Field(
+        default="UTC", description="IANA zone in which views tell the time that concern no one environment."
     )
     refresh: float = Field(
         default=60.0, gt=0, description="Seconds after which the facts of what waits are read again."

@@ -17,7 +17,7 @@ import httpx
 
 from dogana.demo import seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
-from dogana.demo.landscape import ENVIRONMENTS
+from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.service.sealing import Keyring
 from dogana.settings import Settings
 from dogana.store import Database
@@ -216,6 +216,7 @@ class Instance:
             "DOGANA_REACHABLE": "public, 127.0.0.0/8",
             "DOGANA_SEALING_KEYS_FILE": str(self.sealing_file.absolute()),
             "DOGANA_REFRESH": "10",
+            "DOGANA_ZONE": HOME,
             "DOGANA_WEB_DIR": str(self._web_dir.absolute()),
         }
 

@@ -17,6 +17,8 @@ class Me(View):
     roles: list[str]
     rights: list[Right]
     groups: list[Named]
+    zone: str
+    """The IANA zone in which views tell the time that concern no one environment."""
     csrf_token: str
 
 

@@ -11,6 +11,7 @@ from dogana.service import accounts, membership
 from dogana.service.membership import Group, Member
 from dogana.service.set_up_views import Me, PersonView, TokenView
 from dogana.service.views import Named
+from dogana.settings import Settings
 from dogana.web.access import COOKIE, UsesActor, UsesBackend, UsesSession
 from dogana.web.problems import documented
 
@@ -46,6 +47,7 @@ class MadeToken(BaseModel):
 @router.post("/session", responses=documented(HTTPStatus.UNPROCESSABLE_ENTITY))
 async def sign_in(credentials: Credentials, request: Request, response: Response, backend: UsesBackend) -> Me:
     """Begin a session; its cookie comes with the answer."""
+    settings: Settings = request.app.state.settings
     session = await accounts.sign_in(backend, credentials.email, credentials.password)
     response.set_cookie(
         COOKIE,
@@ -53,15 +55,15 @@ async def sign_in(credentials: Credentials, request: Request, response: Response
         max_age=int(accounts.SESSION_LASTS.total_seconds()),
         httponly=True,
         samesite="lax",
-        secure=request.app.state.settings.secure_cookies,
+        secure=settings.secure_cookies,
     )
-    return _me(session)
+    return _me(session, settings)
 
 
 @router.get("/me")
-async def me(session: UsesSession) -> Me:
+async def me(session: UsesSession, request: Request) -> Me:
     """Who is signed in."""
-    return _me(session)
+    return _me(session, request.app.state.settings)
 
 
 @router.delete("/session", status_code=HTTPStatus.NO_CONTENT, responses=documented(HTTPStatus.FORBIDDEN))
@@ -126,12 +128,13 @@ async def revoke_token(
     await accounts.revoke_token(backend, actor, token_id)
 
 
-def _me(session: accounts.SignedIn) -> Me:
+def _me(session: accounts.SignedIn, settings: Settings) -> Me:
     return Me(
         id=session.person.id,
         name=session.person.name,
         roles=session.person.roles,
         rights=sorted(session.actor.rights),
         groups=[Named(id=group.id, name=group.title) for group in session.person.groups],
+        zone=settings.zone,
         csrf_token=session.csrf_token,
     )

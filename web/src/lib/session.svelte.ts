@@ -17,6 +17,11 @@ class Session {
 		this.me = null;
 	}
 
+	/** The zone of what concerns no one environment. */
+	get zone(): string {
+		return this.me?.zone ?? 'UTC';
+	}
+
 	#take(me: Me): Me {
 		useCsrfToken(me.csrf_token);
 		this.me = me;

@@ -1,10 +1,11 @@
 <!-- The environments as stations in order; choosing one filters the view. -->
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import type { RouteLine, Station } from '$lib/api/client';
 	import { day, clock } from '$lib/time';
 	let { line, chosen, href }: { line: RouteLine; chosen: string | null; href: (station: string | null) => string } = $props();
 
-	const ZONE = 'Europe/Rome';
+	const ZONE = session.zone;
 	const legs = $derived(
 		line.stations.reduce<Station[][]>((out, station) => {
 			(out[station.leg] ??= []).push(station);

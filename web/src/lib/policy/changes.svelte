@@ -1,5 +1,6 @@
 <!-- What a document would change: in words, on what is pending, and over the past. -->
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { when } from '$lib/time';
 	import { delays } from './delays';
 	import type { Fault, Writing } from './writing.svelte';
@@ -47,7 +48,7 @@
 		</p>
 		<ul class="cases">
 			{#each preview.flips as flip (flip.number)}
-				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{flip.would_be}, first start {flip.would_start ? when(new Date(flip.would_start), 'Europe/Rome', new Date()) : 'not within 14 days'} instead of {flip.first_start ? when(new Date(flip.first_start), 'Europe/Rome', new Date()) : 'none'}{/if}<span class="soft">{flip.because}</span></li>
+				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{flip.would_be}, first start {flip.would_start ? when(new Date(flip.would_start), session.zone, new Date()) : 'not within 14 days'} instead of {flip.first_start ? when(new Date(flip.first_start), session.zone, new Date()) : 'none'}{/if}<span class="soft">{flip.because}</span></li>
 			{/each}
 		</ul>
 	</section>

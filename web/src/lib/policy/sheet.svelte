@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
+	import { city, instant } from '$lib/time';
 	import Changes from './changes.svelte';
 	import Keep from './keep.svelte';
 	import Versions from './versions.svelte';
@@ -22,12 +23,13 @@
 
 	async function adopt() {
 		if (column.draft === null) return;
+		const starts = from ? instant(from, session.zone) : null;
 		busy = true;
 		try {
 			await data(
 				api.POST('/api/environments/{environment}/policies/{version}/adopt', {
 					params: { path: { environment: column.environment.id, version: column.draft } },
-					body: { reason, in_force_from: from ? new Date(from).toISOString() : null }
+					body: { reason, in_force_from: starts === null ? null : new Date(starts).toISOString() }
 				})
 			);
 			done = from ? `Version ${column.draft} is adopted, in force from the time you chose.` : `Version ${column.draft} is in force.`;
@@ -64,7 +66,7 @@
 		<div class="side">
 			{#if done}<p class="done" role="status">{done}</p>{/if}
 			{#if shown === 'versions'}
-				<Versions environment={column.environment.id} zone="Europe/Rome" version={column.version} />
+				<Versions environment={column.environment.id} zone={session.zone} version={column.version} />
 			{:else}
 				<div class="read"><Changes {writing} /></div>
 				<Keep {writing} {onkept} />
@@ -75,8 +77,7 @@
 							<p class="soft">You wrote it; somebody else has to adopt it.</p>
 						{:else}
 							<label class="reason">Reason<textarea class="field" rows="2" bind:value={reason}></textarea></label>
-							<label>In force from <input class="field" type="datetime-local" bind:value={from} /></label>
-							<span class="soft">{from ? '' : 'at once'}</span>
+							<label>In force from <input class="field" type="datetime-local" bind:value={from} /></label> <span class="soft">{from ? city(session.zone) : 'at once'}</span>
 							{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
 							<button class="button" disabled={busy} onclick={adopt}>Adopt version {column.draft}</button>
 						{/if}

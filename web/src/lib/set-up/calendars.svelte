@@ -9,7 +9,7 @@
 	const mayImport = $derived(session.me?.rights.includes('write policy') ?? false);
 	let name = $state('');
 	let title = $state('');
-	let zone = $state('Europe/Rome');
+	let zone = $state(session.zone);
 	let files = $state<FileList | null>(null);
 
 	$effect(() => void setting.load());

@@ -1,5 +1,6 @@
 <!-- Who may send us events, and what came of those that came. -->
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import { when } from '$lib/time';
@@ -82,7 +83,7 @@
 	<ul class="lines">
 		{#each setting.found.arrivals as one (one.source + one.id)}
 			<li class="line">
-				<span><b>{plain(one.type)}</b><span class="soft small">{when(new Date(one.arrived_at), 'Europe/Rome', new Date())} from {one.source}</span></span>
+				<span><b>{plain(one.type)}</b><span class="soft small">{when(new Date(one.arrived_at), session.zone, new Date())} from {one.source}</span></span>
 				<span>{one.says}</span>
 				<span class="state" data-state={one.state}>{one.state}</span>
 			</li>

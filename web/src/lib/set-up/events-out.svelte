@@ -1,12 +1,13 @@
 <!-- Who is told of what happens; what could not be told, to be sent again. -->
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import { when } from '$lib/time';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	const ZONE = 'Europe/Rome';
+	const ZONE = session.zone;
 	const setting = new Setting(async () => {
 		const [subscribers, dead, waiting, filters] = await Promise.all([
 			data(api.GET('/api/subscribers')),

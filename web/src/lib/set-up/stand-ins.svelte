@@ -6,7 +6,7 @@
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	const ZONE = 'Europe/Rome';
+	const ZONE = session.zone;
 	const setting = new Setting(async () => {
 		const [standIns, people] = await Promise.all([data(api.GET('/api/stand-ins')), data(api.GET('/api/people'))]);
 		return { standIns, people: people.filter((one) => one.groups.length > 0) };

@@ -1,5 +1,6 @@
 <!-- Tokens: made for somebody, with scopes and an end; their text is shown once. -->
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { api, data } from '$lib/api/client';
 	import { when } from '$lib/time';
 	import Field from './field.svelte';
@@ -37,9 +38,9 @@
 		await setting.send(() => data(api.DELETE('/api/tokens/{token_id}', { params: { path: { token_id } } })));
 	}
 	function ended(one: { revoked_at: string | null; expires_at: string }): string {
-		if (one.revoked_at) return `revoked ${when(new Date(one.revoked_at), 'Europe/Rome', new Date())}`;
+		if (one.revoked_at) return `revoked ${when(new Date(one.revoked_at), session.zone, new Date())}`;
 		const end = new Date(one.expires_at);
-		return `${end < new Date() ? 'ended' : 'until'} ${when(end, 'Europe/Rome', new Date())}`;
+		return `${end < new Date() ? 'ended' : 'until'} ${when(end, session.zone, new Date())}`;
 	}
 </script>
 

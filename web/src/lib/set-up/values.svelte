@@ -1,5 +1,6 @@
 <!-- Sealed values by service: set and taken away here, never shown again. -->
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, data } from '$lib/api/client';
@@ -65,7 +66,7 @@
 			<li class="line">
 				<b class="mono">{one.name}</b>
 				<span>for {place(one.environment)}</span>
-				<span class="soft">set by {one.set_by.name}, {when(new Date(one.set_at), 'Europe/Rome', new Date())}</span>
+				<span class="soft">set by {one.set_by.name}, {when(new Date(one.set_at), session.zone, new Date())}</span>
 				<button class="button quiet" onclick={() => drop(one.name, one.environment)}>Take it away</button>
 			</li>
 		{:else}

@@ -12,7 +12,7 @@
 	import { TEXTURES } from '$lib/words';
 
 	type Closing = Timeline['lanes'][number]['closings'][number];
-	const ZONE = 'Europe/Rome';
+	const ZONE = session.zone;
 	const DAYS = [7, 14, 28];
 	const days = $derived(DAYS.find((one) => String(one) === page.url.searchParams.get('days')) ?? 14);
 	const station = $derived(page.url.searchParams.get('at'));

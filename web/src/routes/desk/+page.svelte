@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/address';
@@ -14,7 +15,7 @@
 	import { TEXTURES } from '$lib/words';
 	import { tick } from 'svelte';
 
-	const ZONE = 'Europe/Rome';
+	const ZONE = session.zone;
 	const station = $derived(page.url.searchParams.get('at'));
 	const words = $derived(page.url.searchParams.get('words') ?? '');
 	const probe = $derived.by(() => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { session } from '$lib/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/address';
@@ -7,7 +8,7 @@
 	import Entries from '$lib/parts/entries.svelte';
 	import { clock, day } from '$lib/time';
 
-	const ZONE = 'Europe/Rome';
+	const ZONE = session.zone;
 	const ledger = new LedgerState();
 	const query = $derived(page.url.searchParams);
 	const narrowed = $derived<Narrowed>({

@@ -93,7 +93,7 @@
 						<th scope="col" class:dim={station && station !== one.environment.id}>
 							<a href={opened(one.environment.id)}>{one.environment.name}</a>
 							<span class="soft">{one.version === null ? 'no policy: nothing can enter' : `version ${one.version}${one.adopted_by ? `, ${one.adopted_by}` : ''}`}</span>
-							{#if one.coming !== null && one.coming_at}<span class="soft">version {one.coming} from {when(new Date(one.coming_at), 'Europe/Rome', new Date())}</span>{/if}
+							{#if one.coming !== null && one.coming_at}<span class="soft">version {one.coming} from {when(new Date(one.coming_at), session.zone, new Date())}</span>{/if}
 							{#if writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>changed, not kept yet</a>{/if}
 							{#if one.draft !== null}<a class="draft" href={opened(one.environment.id)}>version {one.draft} waits to be adopted</a>{/if}
 						</th>
