@@ -28,7 +28,7 @@ class Required(Rule):
     name: Slug
     """What the evidence is called."""
     not_older: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=3650))] | None = None
-    """How old it may be, ISO 8601; any age when left out."""
+    """How old it may be; any age when left out."""
     holds: OfContent | None = None
     """CEL over `content`, its parsed content, and `now`; must be true."""
     otherwise: str = Field(default="", max_length=300)

@@ -29,7 +29,7 @@ class Threshold(Document):
     source: Slug | None = None
     """Which source of metrics is asked; the first one set up when left out."""
     window: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=7))] = timedelta(minutes=10)
-    """How far back it is looked at, ISO 8601."""
+    """How far back it is looked at."""
     at_most: Number | None = None
     """Its upper limit."""
     at_least: Number | None = None

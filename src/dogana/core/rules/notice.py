@@ -28,7 +28,7 @@ class Notice(Rule):
 
     kind: Literal["notice"]
     at_least: Span = _NONE
-    """The least time from the request to the start, ISO 8601."""
+    """The least time from the request to the start."""
     at_most: Span | None = None
     """The longest: what has not started by then must be asked for anew."""
     slot: Span = _NONE

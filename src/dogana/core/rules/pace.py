@@ -44,7 +44,7 @@ class Pace(Rule):
     at_most: int | None = Field(default=None, ge=1, le=1000)
     """How many may depart within `per`, or within `each`."""
     per: Span | None = None
-    """The sliding span that `at_most` counts in, ISO 8601."""
+    """The sliding span that `at_most` counts in."""
     each: Literal["day", "week", "month"] | None = None
     """Or the calendar period that it counts in; weeks begin on Monday."""
     zone: Zone | None = None

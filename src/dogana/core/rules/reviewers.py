@@ -65,7 +65,7 @@ class Reviewers(Rule):
     in_order: bool = False
     """The seats of one line open only when those of the lines before are filled."""
     lasts: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=365))] | None = None
-    """How long an approval counts, ISO 8601; for good when left out."""
+    """How long an approval counts; for good when left out."""
     comment: Literal["optional", "required"] = "optional"
     """Whether an approval must say why."""
 

@@ -24,7 +24,7 @@ class Soak(Rule):
 
     kind: Literal["soak"]
     at_least: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=365))]
-    """ISO 8601, for example PT24H."""
+    """How long it must have run there."""
     across: Literal["all", "any"] = "all"
     """Whether every environment of the leg before must have proven it, or one is enough."""
 

@@ -48,7 +48,7 @@ class Window(Document):
     starting: LocalTime | None = None
     """The first start of a recurring window, local time."""
     lasting: timedelta | None = None
-    """How long each occurrence lasts on the wall clock, ISO 8601 (PT6H)."""
+    """How long each occurrence lasts on the wall clock."""
     except_: tuple[date, ...] = Field(default=(), alias="except", max_length=1000)
     """Local dates of occurrences that are left out."""
 

@@ -90,7 +90,7 @@
 		{/if}
 	</form>
 	<div class="side">
-		<div class="read"><Changes {writing} faults={writing.faults.filter((one) => !one.place.startsWith(`/rules/${n}/`))} /></div>
+		<Changes {writing} faults={writing.faults.filter((one) => !one.place.startsWith(`/rules/${n}/`))} />
 		<Keep {writing} {onkept} />
 	</div>
 </div>
@@ -117,10 +117,6 @@
 	.acts {
 		display: flex;
 		gap: 0.6rem;
-	}
-	.read {
-		max-height: 22rem;
-		overflow-y: auto;
 	}
 	@media (max-width: 900px) {
 		.halves {
