@@ -5,6 +5,7 @@ import json
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import cast
 
 from dogana.core.facts import Kind
@@ -48,6 +49,17 @@ from dogana.store.tables import (
 from dogana.store.workplace import FindingChangeRow
 
 
+@lru_cache(maxsize=4096)
+def _named(id_: str, name: str) -> Named:
+    """One and the same for all rows that name it: thousands of rows name few things."""
+    return Named(id=id_, name=name)
+
+
+@lru_cache(maxsize=4096)
+def _target(id_: str, name: str, zone: str) -> Target:
+    return Target(id=id_, name=name, zone=zone)
+
+
 def row_view(
     row: PromotionRow, actor: Actor, names: dict[str, str], now: datetime, sheet: Sheet | None = None
 ) -> Row:
@@ -58,14 +70,14 @@ def row_view(
     pending = row.state in PENDING
     return Row(
         number=row.number,
-        service=Named(id=service.id, name=service.title),
+        service=_named(service.id, service.title),
         version=row.release.version,
         kind=cast("Kind", row.kind),
-        route=Named(id=row.route_id, name=row.route.title),
+        route=_named(row.route_id, row.route.title),
         urgent=row.route.lets_in is not None,
         bundle=Named(id=str(row.bundle.id), name=row.bundle.title) if row.bundle else None,
         source=row.source,
-        target=Target(id=row.environment_id, name=row.environment.title, zone=row.environment.zone),
+        target=_target(row.environment_id, row.environment.title, row.environment.zone),
         state=row.state,
         verdict=sheet.verdict if sheet else Verdict.HELD,
         sentence=_sentence(row, sheet, actor, now) if sheet else "Taken in; it is being inspected.",
@@ -77,7 +89,7 @@ def row_view(
         else None,
         taken_in_at=taken_in_at(row.environment, now) if pending else None,
         prepared_at=row.prepared_at,
-        requested_by=Named(id=row.requester_id, name=row.requester.name),
+        requested_by=_named(row.requester_id, row.requester.name),
         requested_at=row.requested_at,
         changed_at=row.changed_at,
         departed_at=row.departed_at,
@@ -140,8 +152,8 @@ def _seat(seat: Seat, actor: Actor, names: dict[str, str]) -> SeatView:
     return SeatView(
         rule=seat.rule,
         label=seat.label,
-        taken_by=Named(id=taken, name=names.get(taken, taken)) if taken else None,
-        taken_for=Named(id=seat.taken_for, name=names.get(seat.taken_for, seat.taken_for))
+        taken_by=_named(taken, names.get(taken, taken)) if taken else None,
+        taken_for=_named(seat.taken_for, names.get(seat.taken_for, seat.taken_for))
         if seat.taken_for
         else None,
         taken_at=seat.taken_at,

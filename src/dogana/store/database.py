@@ -1,18 +1,25 @@
 """Connections, transactions, and notices between processes over LISTEN/NOTIFY."""
 
 import json
-from collections.abc import AsyncIterator, Sequence
+from collections.abc import AsyncIterator, Iterable, Sequence
 from contextlib import asynccontextmanager
-from typing import Any
+from typing import Any, TypeVar
 
 import psycopg
-from sqlalchemy import make_url, text
+from sqlalchemy import ARRAY, ColumnElement, any_, literal, make_url, text
 from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
+from sqlalchemy.orm import QueryableAttribute
 
 from dogana.core.errors import CONSTRAINTS, AwayError, DoganaError, InvalidError
 
 CHANNEL = "dogana"
+_COLUMN = TypeVar("_COLUMN")
+
+
+def among(column: QueryableAttribute[_COLUMN], values: Iterable[_COLUMN]) -> ColumnElement[bool]:
+    """Whether a column has one of some values, sent as one parameter however many they are."""
+    return column == any_(literal(list(values), ARRAY(column.type)))
 
 
 class Database:

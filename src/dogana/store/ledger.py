@@ -9,6 +9,7 @@ from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
+from dogana.store.database import among
 from dogana.store.tables import PENDING, CheckpointRow, EntryPlaceRow, EntryRow, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
@@ -159,7 +160,7 @@ async def unanswered(session: AsyncSession, person: str, numbers: Collection[int
         .scalar_subquery()
     )
     query = select(EntryRow).where(
-        EntryRow.promotion.in_(numbers),
+        among(EntryRow.promotion, numbers),
         EntryRow.action == "comment",
         cast(EntryRow.body, JSONB)["details"]["mentions"].has_key(person),
         EntryRow.id > answered,

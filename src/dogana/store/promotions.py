@@ -5,11 +5,12 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import ARRAY, JSON, Text, any_, cast, func, literal, or_, select, union, update
+from sqlalchemy import JSON, Text, cast, func, or_, select, union, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
+from dogana.store.database import among
 from dogana.store.tables import (
     PENDING,
     UNDER_WAY,
@@ -264,9 +265,7 @@ async def documents(
     if not digests:
         return {}
     wanted = DocumentRow.body if part is None else cast(cast(DocumentRow.body, JSON)[part], Text)
-    query = select(DocumentRow.digest, wanted).where(
-        DocumentRow.digest == any_(literal(list(digests), ARRAY(Text)))
-    )
+    query = select(DocumentRow.digest, wanted).where(among(DocumentRow.digest, digests))
     return {row[0]: row[1] for row in await session.execute(query)}
 
 

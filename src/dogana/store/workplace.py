@@ -8,6 +8,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import Mapped, mapped_column
 
+from dogana.store.database import among
 from dogana.store.tables import PersonRow, Table
 
 
@@ -77,7 +78,7 @@ async def lookers(
     query = (
         select(LookerRow.promotion, PersonRow)
         .join(PersonRow, PersonRow.id == LookerRow.person_id)
-        .where(LookerRow.promotion.in_(promotions), LookerRow.seen_at >= since, LookerRow.person_id != but)
+        .where(among(LookerRow.promotion, promotions), LookerRow.seen_at >= since, LookerRow.person_id != but)
         .order_by(PersonRow.name)
     )
     out: dict[int, list[PersonRow]] = {}

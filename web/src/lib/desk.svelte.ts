@@ -2,12 +2,25 @@
 import { api, data, saying, type Desk, type Row } from './api/client';
 import { GROUPS } from './words';
 
+const texts = new WeakMap<Row, string>();
+
+/** What one may look for in a row. */
 function text(row: Row): string {
+	let found = texts.get(row);
+	if (found === undefined) {
+		found = textOf(row);
+		texts.set(row, found);
+	}
+	return found;
+}
+
+function textOf(row: Row): string {
 	return [row.service.name, row.version, row.source, row.target.name, row.requested_by.name, row.sentence, row.kind, row.bundle?.name].join(' ').toLowerCase();
 }
 
 export class DeskState {
-	rows = $state<Row[]>([]);
+	// Replaced whole, so nothing in them has to be watched: there may be thousands.
+	rows = $state.raw<Row[]>([]);
 	/** Comments that name oneself and are not answered, by promotion. */
 	questions = $state<Record<number, Desk['questions'][number]>>({});
 	/** Who else has which promotion open. */

@@ -1,4 +1,5 @@
 // Tells things that they come near what is on the screen; one observer for all of them.
+const LOT = 10;
 const MARGIN = '900px';
 const waiting = new Map<Element, () => void>();
 let observer: IntersectionObserver | undefined;
@@ -14,6 +15,11 @@ function seen(entries: IntersectionObserverEntry[]): void {
 function forget(element: Element): void {
 	waiting.delete(element);
 	observer?.unobserve(element);
+}
+
+/** A long list in the lots that it is drawn in. */
+export function lots<T>(all: T[]): T[][] {
+	return Array.from({ length: Math.ceil(all.length / LOT) }, (_, n) => all.slice(n * LOT, (n + 1) * LOT));
 }
 
 /** An action: call back once, when the element comes near. */

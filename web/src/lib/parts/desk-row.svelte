@@ -4,7 +4,6 @@
 	import { probed } from '$lib/probe';
 	import { REACH, span as lasting, type Span } from '$lib/time';
 	import { stampOf } from '$lib/words';
-	import { near } from '$lib/near';
 	import Looking from './looking.svelte';
 	import Seats from './seats.svelte';
 	import Stamp from './stamp.svelte';
@@ -20,7 +19,6 @@
 		question,
 		looking,
 		open: beside,
-		chosen,
 		onfocus,
 		onopen
 	}: {
@@ -33,7 +31,6 @@
 		question: Desk['questions'][number] | undefined;
 		looking: { id: string; name: string }[];
 		open: boolean;
-		chosen: boolean;
 		onfocus: () => void;
 		onopen: () => void;
 	} = $props();
@@ -45,16 +42,13 @@
 		onopen();
 	}
 
-	// Of thousands, only what comes near the screen is drawn.
-	let drawn = $state(false);
-
 	const waited = $derived(lasting(start - Date.parse(row.requested_at)));
 	const then = $derived(probe === null ? null : probed(row, probe, start + REACH));
 	const pending = $derived(row.waits_for !== 'moving' && row.waits_for !== 'ended');
 </script>
 
-<li data-row={row.number} use:near={() => (drawn = true)}>
-	{#if drawn || beside || chosen}<a id="row-{row.number}" class="row" class:changed class:marked class:beside aria-current={beside ? 'true' : undefined} onclick={select} href="/promotion/{row.number}" {onfocus} data-number={row.number}>
+<li>
+	<a id="row-{row.number}" class="row" class:changed class:marked class:beside aria-current={beside ? 'true' : undefined} onclick={select} href="/promotion/{row.number}" {onfocus} data-number={row.number}>
 		<span class="stamp"><Stamp says={then ? then.verdict : stampOf(row)} /></span>
 		<span class="what">
 			<span class="service"><b>{row.service.name}</b> <span class="mono">{row.version}</span></span>
@@ -67,13 +61,10 @@
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
 		<span class="time">{#if pending}<TimeBar {row} {start} {span} {probe} />{/if}</span>
-	</a>{/if}
+	</a>
 </li>
 
 <style>
-	li {
-		min-height: 57px;
-	}
 	.row {
 		display: grid;
 		grid-template-columns: var(--columns);

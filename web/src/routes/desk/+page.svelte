@@ -1,16 +1,18 @@
 <script lang="ts">
-	import { session } from '$lib/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/address';
 	import { DeskState } from '$lib/desk.svelte';
 	import { busyElsewhere } from '$lib/keys';
 	import { live } from '$lib/live.svelte';
+	import { lots } from '$lib/near';
 	import Beside from '$lib/parts/beside.svelte';
 	import DeskRow from '$lib/parts/desk-row.svelte';
 	import Filters from '$lib/parts/filters.svelte';
+	import Lot from '$lib/parts/lot.svelte';
 	import TimeAxis from '$lib/parts/time-axis.svelte';
 	import TimeProbe from '$lib/parts/time-probe.svelte';
+	import { session } from '$lib/session.svelte';
 	import { city, clock, day, HOUR, instant, SPANS, wall } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
 	import { tick } from 'svelte';
@@ -129,8 +131,12 @@
 		</div>
 		{#if group.rows.length === 0}<p class="soft empty">{station || words ? 'Nothing of what is shown waits for you.' : group.empty}</p>{/if}
 		<ul>
-			{#each group.rows as row (row.number)}
-				<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={beside === row.number} chosen={chosen === row.number} onfocus={() => (chosen = row.number)} onopen={() => opens(row.number)} />
+			{#each lots(group.rows) as lot, n (n)}
+				<Lot count={lot.length} needed={lot.some(({ number }) => number === beside || number === chosen)}>
+					{#each lot as row (row.number)}
+						<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={beside === row.number} onfocus={() => (chosen = row.number)} onopen={() => opens(row.number)} />
+					{/each}
+				</Lot>
 			{/each}
 		</ul>
 	</section>
