@@ -15,6 +15,7 @@ _COPIED = (
     " facts_read_at, policy_id, due_at"
 )
 _WHEN = "LATERAL (SELECT %(at)s - n / 300 * interval '7 days' - n %% 300 * interval '1 minute' AS at) AS t"
+_UTC = "to_char((at - interval '{}') AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"')"
 
 
 def departed(
@@ -24,14 +25,15 @@ def departed(
     at: datetime,
     documents: tuple[Policy, Facts, Decisions, Sheet],
 ) -> None:
-    """Promotions that departed on such documents, each with facts of its own, 300 on one day a week.
+    """Promotions that departed on such documents, each with facts of its own day, 300 on one day a week.
 
     Args:
         url: the database, as its owner.
         like: the number of a promotion to copy.
         count: how many.
         at: when the last one departed; the others of a day in the five hours before.
-        documents: what each was let go on; the facts differ in version and time of request.
+        documents: what each was let go on; the facts differ in version, and
+            in when it was asked for and had landed in the leg before.
     """
     policy, facts, decisions, sheet = documents
     with psycopg.connect(url.replace("+psycopg", "")) as connection:
@@ -45,6 +47,7 @@ def departed(
             "facts": canonical(facts).decode(),
             "version": f'"version":"{facts.version}"',
             "requested": facts.plain()["requested_at"],
+            "landed": facts.plain()["leg_before"][0]["landed_at"],
             "policy": digest(policy),
             "decisions": digest(decisions),
             "sheet": digest(sheet),
@@ -52,8 +55,8 @@ def departed(
         connection.execute(
             "INSERT INTO documents (digest, kind, body)"  # noqa: S608 - our own words
             " SELECT 'sha256:' || encode(sha256(('facts ' || n)::bytea), 'hex'), 'facts',"
-            """ replace(replace(%(facts)s, %(version)s, '"version":"1.4.' || n || '"'), %(requested)s,"""
-            " to_char((at - interval '5 hours') AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"'))"
+            """ replace(replace(replace(%(facts)s, %(version)s, '"version":"1.4.' || n || '"'),"""
+            f" %(requested)s, {_UTC.format('5 hours')}), %(landed)s, {_UTC.format('3 days')})"
             f" FROM generate_series(1, %(count)s) AS n, {_WHEN}",
             values,
         )
