@@ -7,6 +7,7 @@
 	import { setDiagnostics } from '@codemirror/lint';
 	import { EditorState } from '@codemirror/state';
 	import { drawSelection, EditorView, keymap, lineNumbers } from '@codemirror/view';
+	import { untrack } from 'svelte';
 	import { keysFor, kindAt, kinds, placeOf, placeOfRule } from './places';
 	import type { Fault } from './writing.svelte';
 
@@ -41,8 +42,14 @@
 		};
 	}
 
+	/** Once: what is typed changes the source, which must not make another editor. */
 	function attach(parent: HTMLElement) {
-		view = new EditorView({
+		view = untrack(() => made(parent));
+		return () => view?.destroy();
+	}
+
+	function made(parent: HTMLElement): EditorView {
+		return new EditorView({
 			parent,
 			state: EditorState.create({
 				doc: source,
@@ -63,7 +70,6 @@
 				]
 			})
 		});
-		return () => view?.destroy();
 	}
 
 	$effect(() => {
