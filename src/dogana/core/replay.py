@@ -42,6 +42,7 @@ def _held(text: str) -> tuple[Draft, InParts[Facts]]:
     return Draft(policy_of(text)), InParts(Facts)
 
 
+@lru_cache(maxsize=1024)
 def needs(draft: str, policy: str | None, *, departed: bool) -> Needs:
     """What a draft looks at of a promotion that was held against a policy.
 

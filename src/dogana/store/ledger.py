@@ -3,6 +3,7 @@
 from collections.abc import AsyncIterator, Collection
 from dataclasses import dataclass
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlalchemy import TEXT, Column, cast, func, select, text, true
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
@@ -97,9 +98,8 @@ async def page(session: AsyncSession, wanted: Wanted, limit: int) -> list[tuple[
     return [(row[0], row[1]) for row in rows]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Settled:
-    """The last inspection of a promotion that is over, and what became of it."""
+class Settled(NamedTuple):
+    """The last inspection of a promotion that is over, and what became of it; there may be thousands."""
 
     number: int
     state: str
@@ -142,7 +142,7 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
         .ext(distinct_on(PromotionRow.number))
         .order_by(PromotionRow.number.desc(), departed, EntryRow.id.desc())
     )
-    return [Settled(**row) for row in (await session.execute(query)).mappings()]
+    return [Settled._make(row) for row in await session.execute(query)]
 
 
 async def course(session: AsyncSession, promotion: int) -> list[tuple[EntryRow, int | None]]:

@@ -15,9 +15,12 @@
 
 	let { children }: { children: Snippet } = $props();
 
+	const AGAIN_MS = 2000;
 	const outside = $derived(page.url.pathname === '/sign-in');
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
 	let lines = $state<Line[]>([]);
+	/** How often the line could not be read; it is asked for again, as no view stands without it. */
+	let again = $state(0);
 	let failed = $state('');
 	let opened = $state<'palette' | 'keys' | null>(null);
 	let going = false;
@@ -43,9 +46,10 @@
 	$effect(() => {
 		if (!session.me) return;
 		void live.version;
+		void again;
 		data(api.GET('/api/routes')).then(
 			(got) => (lines = got),
-			() => undefined
+			() => setTimeout(() => (again += 1), AGAIN_MS)
 		);
 	});
 
