@@ -91,6 +91,12 @@ export function shown(value: unknown): string {
 	return parts.filter(Boolean).join(' ') || text;
 }
 
+/** Something new with what it needs, all of it still empty. */
+export function blank(fields: Property[]): Record<string, unknown> {
+	const needed = fields.filter((one) => one.needed);
+	return Object.fromEntries(needed.map((one) => [one.name, ['list', 'choices', 'rows'].includes(one.kind) ? [] : '']));
+}
+
 /** What was typed into one field as its value; undefined where it was left empty. */
 export function valueOf({ kind }: Property, typed: string): unknown {
 	const text = typed.trim();

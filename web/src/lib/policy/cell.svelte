@@ -1,7 +1,7 @@
 <!-- One rule of one environment, edited where it stands on the board, with what that would change beside it. -->
 <script lang="ts">
 	import type { Board } from '$lib/api/client';
-	import { properties, resolved, type Schema } from '$lib/schema';
+	import { blank, properties, resolved, type Schema } from '$lib/schema';
 	import Changes from './changes.svelte';
 	import Keep from './keep.svelte';
 	import { choosing, type Names } from './names';
@@ -59,9 +59,7 @@
 		const ids = rules.map((one) => one.id);
 		let id = kind;
 		for (let more = 2; ids.includes(id); more += 1) id = `${kind}-${more}`;
-		const needed = fields.filter((one) => one.needed && one.name !== 'title');
-		const empty = needed.map((one) => [one.name, ['list', 'choices', 'rows'].includes(one.kind) ? [] : '']);
-		write(['rules', rules.length], { id, kind, title: name, ...Object.fromEntries(empty) });
+		write(['rules', rules.length], { id, kind, ...blank(fields), title: name });
 		onnamed(id);
 	}
 	function drop() {
@@ -77,9 +75,7 @@
 	<form class="rule" aria-label="{name} in {column.environment.name}" onsubmit={(event) => event.preventDefault()} {@attach first}>
 		<p class="where"><b>{name}</b> in {column.environment.name} <a class="underline" href={source}>The whole source</a> <a class="underline" href={back} data-sveltekit-noscroll>Back to the board</a></p>
 		{#if n >= 0}
-			{#key rule}
-				<Settings properties={fields} value={rules[n] ?? {}} path={['rules', n]} {faultAt} onwrite={write} />
-			{/key}
+			<Settings properties={fields} value={rules[n] ?? {}} path={['rules', n]} {faultAt} onwrite={write} />
 			<p class="acts">
 				<button type="button" class="button grave" onclick={drop}>Ask for this no longer</button>
 				<button type="button" class="button quiet" onclick={ask}>Ask for another of the kind</button>

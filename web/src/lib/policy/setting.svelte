@@ -1,6 +1,6 @@
 <!-- One setting of a rule as a field; rows and groups hold settings of their own. What is typed stays as typed. -->
 <script lang="ts">
-	import { shown, valueOf, type Property } from '$lib/schema';
+	import { blank, shown, valueOf, type Property } from '$lib/schema';
 	import Field from '$lib/set-up/field.svelte';
 	import { capital, DAYS } from '$lib/words';
 	import Setting from './setting.svelte';
@@ -40,10 +40,6 @@
 		const next = property.choices.filter((one) => chosen.includes(one) !== (one === choice));
 		onwrite(path, next.length || property.needed ? next : undefined);
 	}
-	function anew(): Record<string, unknown> {
-		const needed = property.of.filter((one) => one.needed);
-		return Object.fromEntries(needed.map((one) => [one.name, ['list', 'choices', 'rows'].includes(one.kind) ? [] : '']));
-	}
 	/** What a choice is called: days by their names. */
 	function named(choice: string): string {
 		return property.called[choice] ?? DAYS.find((day) => day.id === choice)?.name ?? capital(choice);
@@ -63,7 +59,7 @@
 					<button type="button" class="less" aria-label="Take away {property.label.toLowerCase()} {n + 1}" title="Take this one away" onclick={() => (onwrite([...path, n], undefined), (generation += 1))}>×</button>
 				</div>
 			{/each}
-			<button type="button" class="more underline" onclick={() => onwrite([...path, rows.length], anew())}>One more</button>
+			<button type="button" class="more underline" onclick={() => onwrite([...path, rows.length], blank(property.of))}>One more</button>
 		{/if}
 		{#if faultAt(path)}<p class="about fault">{faultAt(path)}</p>{/if}
 	</fieldset>
@@ -154,14 +150,5 @@
 	.more {
 		padding-top: 4px;
 		cursor: pointer;
-	}
-	.about {
-		font-size: 12.5px;
-		line-height: 1.3;
-		color: var(--ink-soft);
-	}
-	.about.fault {
-		color: var(--wax);
-		font-weight: 600;
 	}
 </style>

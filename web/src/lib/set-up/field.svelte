@@ -24,13 +24,4 @@
 	label {
 		font-weight: 600;
 	}
-	.about {
-		font-size: 12.5px;
-		line-height: 1.3;
-		color: var(--ink-soft);
-	}
-	.about.fault {
-		color: var(--wax);
-		font-weight: 600;
-	}
 </style>
