@@ -106,12 +106,10 @@ async def _fetched(
     backend: Backend, draft: str, under: dict[str, str], some: Sequence[Settled]
 ) -> list[Recorded]:
     """What the draft has to be held against, with the documents that it looks at."""
-    policies = [under.get(one.policy) for one in some]
-    wanted = [needs(draft, policy, departed=one.departed) for policy, one in zip(policies, some, strict=True)]
-    asked = [one for need, one in zip(wanted, some, strict=True) if need.people]
+    looked_at = [(one, needs(draft, under.get(one.policy), departed=one.departed)) for one in some]
+    asked = [one for one, need in looked_at if need.people]
     async with backend.database.transaction() as session:
-        judged = {one.facts for need, one in zip(wanted, some, strict=True) if need.facts}
-        facts = await promotions.documents(session, judged)
+        facts = await promotions.documents(session, {one.facts for one, need in looked_at if need.facts})
         decisions = await promotions.documents(session, {one.decisions for one in asked})
         shown = await promotions.documents(session, {one.sheet for one in asked}, part="shown")
     return [
@@ -120,11 +118,11 @@ async def _fetched(
             at=one.at,
             departed=one.departed,
             badly=one.state == State.ROLLED_BACK,
-            policy=policy,
+            policy=under.get(one.policy),
             facts=facts[one.facts],
             decisions=decisions.get(one.decisions),
             shown=shown.get(one.sheet),
         )
-        for policy, one in zip(policies, some, strict=True)
+        for one in some
         if one.facts in facts
     ]
