@@ -63,6 +63,7 @@ class Draft:
     def __init__(self, policy: Policy) -> None:
         self.policy = policy
         self._anew: dict[str, tuple[Rule, ...]] = {}
+        self._nothing_shown = Shown(artifacts=policy.digest, policy=policy.digest)
 
     def anew(self, under: Policy | None, *, departed: bool) -> tuple[Rule, ...]:
         """The rules to judge for what was held against a policy."""
@@ -108,12 +109,10 @@ class Draft:
         )
 
     def _case(self, past: Past) -> Case:
-        shown, decisions = past.shown, past.decisions
-        if shown is None:
-            shown = Shown(artifacts=self.policy.digest, policy=self.policy.digest)
-        else:
+        shown, decisions = self._nothing_shown, past.decisions
+        if past.shown is not None:
             bound = {"policy": self.policy.digest, "evidence": None}
-            shown = shown.model_copy(update=bound)
+            shown = past.shown.model_copy(update=bound)
             decisions = Decisions(
                 made=tuple(
                     one.model_copy(update={"shown": one.shown.model_copy(update=bound)})

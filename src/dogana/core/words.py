@@ -41,7 +41,8 @@ def when(instant: datetime, zone: str) -> str:
     """`Tue 24 Nov 07:00, Rome`: the wall clock in the zone, named by its city."""
     wall = instant.astimezone(ZoneInfo(zone))
     city = zone.rsplit("/", 1)[-1].replace("_", " ")
-    return f"{_DAYS[wall.weekday()]} {wall.day} {_MONTHS[wall.month - 1]} {wall:%H:%M}, {city}"
+    clock = f"{wall.hour:02}:{wall.minute:02}"
+    return f"{_DAYS[wall.weekday()]} {wall.day} {_MONTHS[wall.month - 1]} {clock}, {city}"
 
 
 def spoken(name: str) -> str:

@@ -26,6 +26,7 @@ class Database:
     """One pool of connections to one PostgreSQL database."""
 
     def __init__(self, url: str, *, pool_size: int = 8) -> None:
+        self.url = url
         self._url = make_url(url)
         self._engine = create_async_engine(self._url, pool_size=pool_size, max_overflow=4, pool_pre_ping=True)
         self._sessions = async_sessionmaker(self._engine, expire_on_commit=False)

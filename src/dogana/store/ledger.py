@@ -111,6 +111,14 @@ class Settled(NamedTuple):
     at: datetime
 
 
+async def concerned(session: AsyncSession, environment: str, since: datetime) -> int:
+    """How many promotions into an environment something was decided about since an instant."""
+    query = select(func.count(EntryRow.promotion.distinct())).where(
+        EntryRow.environment_id == environment, EntryRow.at >= since
+    )
+    return await session.scalar(query) or 0
+
+
 async def settled(session: AsyncSession, environment: str, since: datetime) -> list[Settled]:
     """What departed for an environment, or ended without, since an instant; the latest first.
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Container, Sequence
 from datetime import UTC, date, datetime, time, timedelta
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
@@ -48,22 +48,26 @@ class Holiday(Document):
 
 def weekly(spans: Sequence[Hours], shut: Container[date], zone: str, within: Interval) -> list[Interval]:
     """The stretches of `within` in which any of the spans is open; none begins on a day that is shut."""
-    day = local(within.start, zone).date() - 2 * _A_DAY
+    first = local(within.start, zone).date() - 2 * _A_DAY
     last = local(within.end, zone).date() + _A_DAY
+    return [
+        open_.clip(within)
+        for day, open_ in _opening(tuple(spans), zone, first, last)
+        if open_.start < within.end and within.start < open_.end and day not in shut
+    ]
+
+
+@lru_cache(maxsize=512)
+def _opening(spans: tuple[Hours, ...], zone: str, first: date, last: date) -> list[tuple[date, Interval]]:
+    """What opens on each day; the same few days are asked about again and again."""
     by_day = [[span.offsets for span in spans if name in span.days] for name in DAYS]
-    out: list[Interval] = []
-    while day <= last:
-        offsets = by_day[day.weekday()]
-        if offsets and day not in shut:
-            midnight = datetime.combine(day, _MIDNIGHT, UTC)
-            out += [
-                open_.clip(within)
-                for start, end in offsets
-                for open_ in wall_clock(midnight + start, midnight + end, zone)
-                if open_.start < within.end and within.start < open_.end
-            ]
-        day += _A_DAY
-    return out
+    return [
+        (day, open_)
+        for day in map(date.fromordinal, range(first.toordinal(), last.toordinal() + 1))
+        for start, end in by_day[day.weekday()]
+        for midnight in [datetime.combine(day, _MIDNIGHT, UTC)]
+        for open_ in wall_clock(midnight + start, midnight + end, zone)
+    ]
 
 
 def minutes_open(spans: Sequence[Hours]) -> frozenset[int]:
