@@ -19,9 +19,9 @@ from dogana.service import intake, rehearsing
 from dogana.service.backend import Backend
 from dogana.store import promotions
 from dogana.store.ledger import settled
-from dogana.wiring import backend_for
+from dogana.wiring import backend_for, keep_what_is_loaded
 
-TIMES = 4.0
+TIMES = 2.5
 """How many times as long as reading alone it may take."""
 _FOREVER = 3650
 _CHUNK = 250
@@ -61,6 +61,8 @@ async def _measure(made: Instance, count: int) -> Rehearsed:
         like = (await intake.request(backend, ACTORS["pipeline"], asking)).number
         until = cases.AT.replace(hour=15, minute=30)
         many.departed(made.urls.owner, like, count, until, (policy, facts, decisions, sheet))
+        keep_what_is_loaded()
+        await _rehearse(backend, _plain(), days=1)
         reading = await _read(backend)
         began = time.perf_counter()
         outcome = await _rehearse(backend, _plain(until="16:00", status=["done", "verified"]))
@@ -90,8 +92,8 @@ def _plain(until: str = "17:00", status: Sequence[str] = ("done",)) -> dict[str,
     return plain
 
 
-async def _rehearse(backend: Backend, document: dict[str, Any]) -> Rehearsal | None:
-    steps = await rehearsing.rehearse(backend, ACTORS["marco"], ENVIRONMENT, document, _FOREVER)
+async def _rehearse(backend: Backend, document: dict[str, Any], days: int = _FOREVER) -> Rehearsal | None:
+    steps = await rehearsing.rehearse(backend, ACTORS["marco"], ENVIRONMENT, document, days)
     outcome = None
     async for step in steps:
         outcome = step.outcome

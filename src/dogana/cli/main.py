@@ -41,7 +41,7 @@ def serve() -> None:
     import uvicorn
 
     from dogana.web.app import make_app
-    from dogana.wiring import backend_for
+    from dogana.wiring import backend_for, keep_what_is_loaded
 
     async def main(settings: Settings) -> None:
         async with backend_for(settings) as backend:
@@ -52,6 +52,7 @@ def serve() -> None:
                 log_level="warning",
                 timeout_graceful_shutdown=2,
             )
+            keep_what_is_loaded()
             await uvicorn.Server(config).serve()
 
     asyncio.run(main(_settings()))
@@ -61,13 +62,14 @@ def serve() -> None:
 def work() -> None:
     """Run one worker process: inspects what is due, gives ledger entries their places."""
     from dogana.jobs.worker import Worker
-    from dogana.wiring import backend_for, read_key
+    from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
     os.nice(_GIVES_WAY)
 
     async def main(settings: Settings) -> None:
         key = read_key(settings.signing_key)
         async with backend_for(settings) as backend:
+            keep_what_is_loaded()
             await Worker(backend, key, settings.ledger_name).run()
 
     asyncio.run(main(_settings()))

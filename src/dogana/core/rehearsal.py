@@ -98,13 +98,14 @@ class Draft:
         by_time = turn == "newly held" and all(
             one.outcome is Outcome.PENDING and one.settled_by == "time" for one in in_the_way
         )
-        first = judged.first_start() if by_time else None
+        ahead = judged.ahead_to_start() if by_time or explain else None
+        first = ahead.first_start if ahead and by_time else None
         return Replayed(
             number=past.number,
             at=past.at,
             turn=turn,
             badly=past.badly,
-            because=judged.sentence(judged.ahead()) if explain else "",
+            because=judged.sentence(ahead) if ahead and explain else "",
             delay=first - past.at if first else None,
         )
 

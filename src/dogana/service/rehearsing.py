@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator, Awaitable, Callable, Iterator, Sequen
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
 from datetime import datetime, timedelta
+from functools import partial
 from multiprocessing import get_context
 from typing import Any
 
@@ -25,8 +26,8 @@ from dogana.store.tables import State
 
 _AT_ONCE = 250
 _AHEAD = 3
-"""How many such lots are asked for ahead."""
-_FEW = 1000
+"""How many such lots wait for the processes that judge."""
+_FEW = 5000
 """Up to as many, other processes would take longer to start than to help."""
 _EXPLAINED = 200
 """How many of those decided otherwise are named."""
@@ -63,17 +64,17 @@ async def _through(
     backend: Backend, policy: Policy, environment: str, since: datetime
 ) -> AsyncIterator[Progress]:
     text, turned, done = canonical(policy).decode(), list[Replayed](), 0
-    asked: deque[tuple[int, Awaitable[list[Replayed]]]] = deque()
+    asked = deque[tuple[int, Awaitable[list[Replayed]]]]()
     async with backend.database.transaction() as session:
         at_most = await ledger.concerned(session, environment, since)
-    with _judges(backend.database, at_most) as judge:
+    with _judges(backend.database, at_most) as (judge, ahead):
         async with backend.database.transaction() as session:
             found = await ledger.settled(session, environment, since)
         yield Progress(done=0, of=len(found))
         for start in range(0, len(found), _AT_ONCE):
             some = found[start : start + _AT_ONCE]
             asked.append((len(some), judge(text, some, len(turned) < _EXPLAINED)))
-            if len(asked) > _AHEAD:
+            if len(asked) > ahead:
                 size, outcomes = asked.popleft()
                 turned += await outcomes
                 done += size
@@ -91,15 +92,19 @@ _Judge = Callable[[str, Sequence[Settled], bool], Awaitable[list[Replayed]]]
 
 
 @contextmanager
-def _judges(database: Database, count: int) -> Iterator[_Judge]:
-    """Judges few here; many in a process on every core, which gives way to whoever is asked something."""
+def _judges(database: Database, count: int) -> Iterator[tuple[_Judge, int]]:
+    """What judges a lot, and for how many lots to ask ahead.
+
+    Few are judged here, one lot after the other: a thread that judges keeps the next one from being read.
+    Many are judged by a process on every core, which gives way to whoever is asked something.
+    """
     if count <= _FEW:
-        yield lambda *lot: asyncio.ensure_future(judged(database, *lot))
+        yield partial(judged, database), 0
         return
     spawned = get_context("spawn")
     executor = ProcessPoolExecutor(mp_context=spawned, initializer=begin, initargs=(database.url,))
     executor.submit(int)  # They start with the first that is asked, and take a while.
     try:
-        yield lambda *lot: asyncio.wrap_future(executor.submit(judged_apart, database.url, *lot))
+        yield lambda *lot: asyncio.wrap_future(executor.submit(judged_apart, database.url, *lot)), _AHEAD
     finally:
         executor.shutdown(wait=False, cancel_futures=True)

@@ -59,12 +59,12 @@ class Judged:
         """The forecast over 14 days."""
         return _ahead(self.case, HORIZON, timedelta(0))
 
-    def first_start(self) -> datetime | None:
-        """The first start that time allows within the 14 days; looks no further ahead than it has to."""
+    def ahead_to_start(self) -> Forecast:
+        """The forecast to the first start that time allows; goes no further than it has to for that."""
         slot = _slot(self.case)
         soon = _ahead(self.case, _SOON, slot)
         found = soon.first_start
-        return found if found and found + slot <= soon.end else self.ahead().first_start
+        return soon if found and found + slot <= soon.end else self.ahead()
 
     def sentence(self, ahead: Forecast) -> str:
         """The one line that stands on the desk, in mail and on a pipeline's console."""
