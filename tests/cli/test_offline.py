@@ -6,8 +6,11 @@ import sys
 from pathlib import Path
 
 import pytest
+from click.testing import Result
 from tests.core.cases import AT, facts, policy, words
+from typer.testing import CliRunner
 
+from dogana.cli.main import app
 from dogana.core.inspect.engine import what_is_shown
 
 SEATS = {"kind": "reviewers", "seats": [{"group": "desk"}]}
@@ -18,9 +21,8 @@ NIGHT = {
 }
 
 
-def dogana(*arguments: str) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "dogana", *arguments]
-    return subprocess.run(command, capture_output=True, text=True, check=False)
+def dogana(*arguments: str) -> Result:
+    return CliRunner().invoke(app, arguments)
 
 
 @pytest.fixture
@@ -50,7 +52,8 @@ def files(tmp_path: Path):
 )
 def test_inspect_answers_by_exit_code_and_sentence(files, rules, spoken, code, said):
     """Without a database, a setting or a clock."""
-    done = dogana("inspect", *files(*rules, spoken=spoken), f"--at={AT.isoformat()}")
+    command = [sys.executable, "-m", "dogana", "inspect", *files(*rules, spoken=spoken)]
+    done = subprocess.run([*command, f"--at={AT.isoformat()}"], capture_output=True, text=True, check=False)
     assert (done.returncode, done.stdout.splitlines()[-1]) == (code, said)
 
 
@@ -66,7 +69,7 @@ def test_forecast_names_what_closes_each_stretch_and_the_first_start(files):
     """On the policy's own wall clock."""
     done = dogana("forecast", *files(NIGHT), f"--at={AT.isoformat()}")
     first, second, *_, last = done.stdout.splitlines()
-    assert done.returncode == 1
+    assert done.exit_code == 1
     assert first == "Tue 10 Mar 13:00, Rome to Wed 11 Mar 07:00, Rome: closed by closed hours"
     assert second == "Wed 11 Mar 07:00, Rome to Wed 11 Mar 17:00, Rome: open"
     assert last == "First start: Wed 11 Mar 07:00, Rome."
@@ -76,7 +79,7 @@ def test_a_slot_and_a_horizon_may_be_asked_for(files):
     """What is open too short is passed over; what lies beyond is not in sight."""
     given = [*files(NIGHT), f"--at={AT.isoformat()}"]
     assert "none in sight" in dogana("forecast", *given, "--slot=700", "--horizon=30").stdout
-    assert dogana("forecast", *given, "--slot=600", "--horizon=30").returncode == 1
+    assert dogana("forecast", *given, "--slot=600", "--horizon=30").exit_code == 1
 
 
 @pytest.mark.parametrize(
@@ -91,7 +94,7 @@ def test_a_proposed_start_is_answered_with_what_would_hold_it(files, start, slot
     """The whole slot has to fit."""
     at = f"--at={AT.isoformat()}"
     done = dogana("forecast", *files(NIGHT), at, f"--start={start}", f"--slot={slot}")
-    assert done.returncode == code
+    assert done.exit_code == code
     assert said in done.stdout + done.stderr
 
 
@@ -107,14 +110,14 @@ def test_how_strict_one_policy_is_beside_another(tmp_path: Path):
     rehearsal = file("Rehearsal", one, NIGHT)
     live = file("Live", {**one, "seats": [{"group": "security", "count": 2}]}, NIGHT, {"kind": "sameness"})
     done = dogana("policy", "compare", live, rehearsal)
-    assert done.returncode == 0
+    assert done.exit_code == 0
     assert "stricter  Rule 0 (reviewers): Needs 2 from security instead of 1 from security" in done.stdout
     assert "Asks as well: Rule 2." in done.stdout
     assert done.stdout.endswith("Live is stricter than Rehearsal.\n")
-    assert dogana("policy", "compare", rehearsal, live).returncode == 1
+    assert dogana("policy", "compare", rehearsal, live).exit_code == 1
     other = file("Other", {**one, "when": "kind == 'urgent'"}, NIGHT, {"kind": "sameness"})
-    assert dogana("policy", "compare", other, live).returncode == 1
-    assert dogana("policy", "compare", other, rehearsal).returncode == 2
+    assert dogana("policy", "compare", other, live).exit_code == 1
+    assert dogana("policy", "compare", other, rehearsal).exit_code == 2
 
 
 def test_an_heir_is_checked_and_inspected_with_its_baseline(files, tmp_path: Path):
@@ -125,27 +128,27 @@ def test_an_heir_is_checked_and_inspected_with_its_baseline(files, tmp_path: Pat
     heir = tmp_path / "policy.json"
     heir.write_text(json.dumps(policy(SEATS).plain() | {"inherits": "live"}))
     done = dogana("policy", "check", str(heir), f"--baseline={baseline}")
-    assert done.returncode == 64
+    assert done.exit_code == 64
     assert "policy.json/rules/0: r0 is not as strict as in Live: a comment is optional" in done.stderr
     bare = {"format": "dogana.policy/1", "title": "Live", "zone": "Europe/Rome", "inherits": "live"}
     heir.write_text(json.dumps(bare))
     given = [f"--policy={heir}", f"--baseline={baseline}", f"--facts={tmp_path / 'facts.json'}"]
     done = dogana("inspect", *given, f"--at={AT.isoformat()}")
-    assert done.returncode == 1
+    assert done.exit_code == 1
     assert "Outside its hours" in done.stdout
 
 
 def test_unusable_files_end_with_64_and_the_place(files, tmp_path: Path):
     """In the policy, in the facts, in the instant."""
     good = files(SEATS)
-    assert dogana("inspect", *good, "--at=tomorrow").returncode == 64
+    assert dogana("inspect", *good, "--at=tomorrow").exit_code == 64
     (tmp_path / "facts.json").write_text('{"service": 3}')
     done = dogana("inspect", *good)
-    assert done.returncode == 64
+    assert done.exit_code == 64
     assert "facts.json/service: " in done.stderr
     (tmp_path / "policy.json").write_text("rules: [")
     done = dogana("inspect", *good)
-    assert done.returncode == 64
+    assert done.exit_code == 64
     assert "line 1" in done.stderr
 
 

@@ -335,9 +335,9 @@ FINDINGS |= {
     "what it needs is missing": (NEEDS, {}, "unmet", "core does not run in Live; should be at least 3.1."),
     "another on its way": (
         PACE,
-        {"known": facts(traffic=[ago(0.1, landed=False)])},
+        {"known": facts(traffic=[ago(0.1, landed=False)], services={"other": "Valve command"})},
         "pending",
-        "other 9.1 is on the way in; one goes at a time.",
+        "Valve command 9.1 is on the way in; one goes at a time.",
     ),
     "another group on its way": (
         {**PACE, "services": ["app"]},

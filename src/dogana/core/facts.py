@@ -14,6 +14,7 @@ from dogana.core.document import Content, Count, Digest, Document, EnvironmentId
 from dogana.core.record.canonical import digest
 from dogana.core.rollout import Plan
 from dogana.core.time.windows import Calendar
+from dogana.core.words import spoken
 
 T = TypeVar("T")
 Kind = Literal["ordinary", "urgent", "rollback", "backfill"]
@@ -227,6 +228,8 @@ class Facts(Document):
     """Empty at the first leg."""
     runs: dict[Slug, str] = Field(default_factory=dict)
     """Which version of each service runs in the target now."""
+    services: dict[Slug, str] = Field(default_factory=dict)
+    """What the services named here are called."""
     traffic: tuple[Passage, ...] = ()
     """What departed for the target in the last 31 days, this promotion not counted."""
     people: tuple[Person, ...]
@@ -292,6 +295,10 @@ class Facts(Document):
     def people_by_id(self) -> dict[str, Person]:
         """Everybody by id."""
         return {person.id: person for person in self.people}
+
+    def service_name(self, service: str) -> str:
+        """What a service is called."""
+        return self.services.get(service, spoken(service))
 
     def name_of(self, person: str) -> str:
         """What somebody is called; the id where nobody knows."""

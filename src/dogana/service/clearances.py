@@ -150,7 +150,8 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
         if use:
             row.used_at = now
             promotion = await promotions.get(session, row.promotion)
-            says = f"{actor.name} used the clearance of promotion {row.promotion}."
+            assert promotion is not None
+            says = f"{actor.name} used the clearance of {what(promotion)}."
             await record(
                 session, actor, "use clearance", says, now, promotion=promotion, details={"clearance": row.id}
             )

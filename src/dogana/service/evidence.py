@@ -6,6 +6,7 @@ from datetime import datetime
 from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
 from dogana.core.facts import Report
 from dogana.core.record.canonical import digest_bytes
+from dogana.core.words import spoken
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
@@ -59,7 +60,7 @@ async def attach(
             )
             session.add(made)
             details["digest"] = made.digest
-        says = f"{actor.name} attached {report.name} to {release.service.title} {version}."
+        says = f"{actor.name} attached {spoken(report.name)} to {release.service.title} {version}."
         await record(session, actor, "attach", says, now, details=details)
         await promotions.make_due(session, now, service=service)
 

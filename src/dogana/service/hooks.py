@@ -315,7 +315,8 @@ async def _incident(
     service, environment = content["service"]["id"], content["environment"]["id"]
     now = backend.clock()
     async with backend.database.transaction() as session:
-        if await estate.service(session, service) is None:
+        known = await estate.service(session, service)
+        if known is None:
             raise UnknownNameError(f"There is no service {service}.")
         place = await estate.environment(session, environment)
         if place is None:
@@ -330,7 +331,7 @@ async def _incident(
         else:
             row.resolved_at = at
         said = row.what or f"an incident, {name}"
-        says = f"{actor.name} told of {service} in {place.title}: {said}, {what}."
+        says = f"{actor.name} told of {known.title} in {place.title}: {said}, {what}."
         details = {"incident": name, "source": source}
         await record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
         await promotions.make_due(session, now, service=service)

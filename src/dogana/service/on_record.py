@@ -66,6 +66,7 @@ class Shared:
     stand_ins: tuple[StandIn, ...]
     people: tuple[Person, ...]
     groups: dict[str, str]
+    services: dict[str, str]
 
 
 async def shared(backend: Backend, session: Session) -> Shared:
@@ -88,6 +89,7 @@ async def shared(backend: Backend, session: Session) -> Shared:
             for p in await accounts.people(session)
         ),
         groups={group.id: group.title for group in await accounts.groups(session)},
+        services={row.id: row.title for row in await estate.services(session)},
     )
 
 
@@ -97,6 +99,8 @@ async def facts_of(
     """All facts about a promotion: what others said when they were asked, and our own record as it is now."""
     service, here = row.release.service, row.environment
     waiting = await promotions.waiting(session, service.id, here.id)
+    runs = await estate.running_everywhere(session, here.id)
+    traffic = await _traffic(session, here.id, at)
     return Facts(
         service=service.id,
         version=row.release.version,
@@ -120,8 +124,9 @@ async def facts_of(
             if other.number != row.number
         ),
         leg_before=await _leg_before(session, row),
-        runs=await estate.running_everywhere(session, here.id),
-        traffic=await _traffic(session, here.id, at),
+        runs=runs,
+        services={name: common.services[name] for name in {*runs, *(one.service for one in traffic)}},
+        traffic=traffic,
         calendars=common.calendars,
         stand_ins=common.stand_ins,
         people=common.people,

@@ -109,11 +109,12 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.WRITE_POLICY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        if name not in await exceptions.calendars(session):
+        known = (await exceptions.calendars(session)).get(name)
+        if known is None:
             raise NotFoundError(f"There is no calendar {name}.")
         for environment, row in (await policies.in_force_everywhere(session, now)).items():
             if name in policy_of(row.document).calendars():
                 raise InvalidError(f"The policy of {environment} names it.", fields=[("/name", "in use")])
         await exceptions.drop_calendar(session, name)
-        says = f"{actor.name} took the calendar {name} away."
+        says = f"{actor.name} took the calendar {known['title']} away."
         await record(session, actor, "drop calendar", says, now, details={"calendar": name})

@@ -7,7 +7,7 @@ from dogana.service.backend import Backend
 from dogana.service.record import record
 from dogana.service.set_up_views import SealedValueView
 from dogana.service.views import Named
-from dogana.store import accounts, estate, promotions, safekeeping
+from dogana.store import Session, accounts, estate, promotions, safekeeping
 from dogana.store.custody import ClearanceKeyRow, SealedValueRow
 from dogana.store.exchange import SenderRow, SourceRow
 
@@ -28,12 +28,7 @@ async def keep(
         raise InvalidError("A value is at most 64 KiB.", fields=[("/value", "too long")])
     now = backend.clock()
     async with backend.database.transaction() as session:
-        if await estate.service(session, service) is None:
-            raise UnknownNameError(f"There is no service {service}.", fields=[("/service", "unknown")])
-        if environment is not None and await estate.environment(session, environment) is None:
-            raise UnknownNameError(
-                f"There is no environment {environment}.", fields=[("/environment", "unknown")]
-            )
+        whose = await _whose(session, service, environment)
         sealed = backend.sealer.seal(value, about(service, environment, name))
         await safekeeping.drop_value(session, service, environment, name)
         session.add(
@@ -46,9 +41,7 @@ async def keep(
                 set_at=now,
             )
         )
-        says = (
-            f"{actor.name} set the sealed value {name} of {service} for {environment or 'every environment'}."
-        )
+        says = f"{actor.name} set the sealed value {name} of {whose}."
         details = {"service": service, "name": name}
         await record(session, actor, "set value", says, now, environment=environment, details=details)
 
@@ -57,16 +50,33 @@ async def drop(backend: Backend, actor: Actor, service: str, environment: str | 
     """Take a sealed value away.
 
     Raises:
+        UnknownNameError: for an unknown service or environment.
         NotFoundError: when there is none.
     """
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
+        whose = await _whose(session, service, environment)
         if not await safekeeping.drop_value(session, service, environment, name):
             raise NotFoundError(f"There is no sealed value {name} here.")
-        says = f"{actor.name} took the sealed value {name} of {service} away."
+        says = f"{actor.name} took the sealed value {name} of {whose} away."
         details = {"service": service, "name": name}
         await record(session, actor, "drop value", says, now, environment=environment, details=details)
+
+
+async def _whose(session: Session, service: str, environment: str | None) -> str:
+    """`Field app for Live north`, for the record."""
+    known = await estate.service(session, service)
+    if known is None:
+        raise UnknownNameError(f"There is no service {service}.", fields=[("/service", "unknown")])
+    if environment is None:
+        return f"{known.title} for every environment"
+    place = await estate.environment(session, environment)
+    if place is None:
+        raise UnknownNameError(
+            f"There is no environment {environment}.", fields=[("/environment", "unknown")]
+        )
+    return f"{known.title} for {place.title}"
 
 
 async def names(backend: Backend, actor: Actor, service: str) -> list[SealedValueView]:
@@ -103,7 +113,8 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
                 place = about(service, value.environment_id, value.name)
                 found[value.name] = backend.sealer.open(value.sealed, place)
         promotion = await promotions.get(session, row.promotion)
-        says = f"{actor.name} read the sealed values of {service} for {environment}."
+        whose = await _whose(session, service, environment)
+        says = f"{actor.name} read the sealed values of {whose}."
         details = {"clearance": row.id, "names": ", ".join(found) or "none"}
         await record(session, actor, "read values", says, now, promotion=promotion, details=details)
     return found

@@ -82,7 +82,9 @@ def _days(days: Sequence[Day]) -> str:
 
 @briefly.register
 def _(rule: Freeze) -> str:
-    names = [window.name for window in rule.windows] + [f"calendar {name}" for name in rule.calendars]
+    names = [window.name for window in rule.windows] + [
+        f"the calendar {spoken(name)}" for name in rule.calendars
+    ]
     passes = f"; lets {listed(rule.passes)} pass" if rule.passes else ""
     return listed(names) + passes
 
@@ -131,7 +133,7 @@ def _(rule: Versions) -> str:
 
 @briefly.register
 def _(rule: Needs) -> str:
-    return listed([f"{one.service} {one.at_least}" for one in rule.services])
+    return listed([f"{spoken(one.service)} {one.at_least}" for one in rule.services])
 
 
 @briefly.register

@@ -37,13 +37,14 @@ class Needs(Rule):
             runs = case.facts.runs.get(need.service)
             good = runs is not None and _new_enough(runs, need.at_least)
             wanted = None if good else f"at least {need.at_least}"
-            evidence.append(Evidence(label=need.service, value=runs or "not there", wanted=wanted))
+            name = case.facts.service_name(need.service)
+            evidence.append(Evidence(label=name, value=runs or "not there", wanted=wanted))
             if not good:
                 state = f"is at {runs}" if runs else "does not run"
-                missing.append(f"{need.service} {state} in {where}; should be at least {need.at_least}")
+                missing.append(f"{name} {state} in {where}; should be at least {need.at_least}")
         if missing:
             return self.finding(Outcome.UNMET, f"{listed(missing)}.", settled_by="facts", evidence=evidence)
-        there = listed([f"{need.service} {case.facts.runs[need.service]}" for need in self.services])
+        there = listed([f"{one.label} {one.value}" for one in evidence])
         verb = "runs" if len(self.services) == 1 else "run"
         return self.finding(Outcome.MET, f"{there} {verb} in {where}.", evidence=evidence)
 

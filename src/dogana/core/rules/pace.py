@@ -72,11 +72,11 @@ class Pace(Rule):
         counted_in = self._counted(case)
         moving = [p for p in counted_in if p.arrived_at is None]
         evidence = [
-            Evidence(label=f"{p.service} {p.version}", value=f"departed {when(p.departed_at, case.zone)}")
+            Evidence(label=_named(p, case.facts), value=f"departed {when(p.departed_at, case.zone)}")
             for p in counted_in[-5:]
         ]
         if self.one_at_a_time and moving:
-            names = listed([f"{p.service} {p.version}" for p in moving])
+            names = listed([_named(p, case.facts) for p in moving])
             verb = "is" if len(moving) == 1 else "are"
             return self.finding(
                 Outcome.PENDING,
@@ -88,7 +88,7 @@ class Pace(Rule):
         if until is not None:
             return self.finding(
                 Outcome.PENDING,
-                f"{self._why(counted_in, case.at)}; the next may go {when(until, case.zone)}.",
+                f"{self._why(counted_in, case)}; the next may go {when(until, case.zone)}.",
                 settled_by="time",
                 clears_at=until,
                 evidence=evidence,
@@ -144,7 +144,8 @@ class Pace(Rule):
                 return interval.end
         return None
 
-    def _why(self, passages: Sequence[Passage], at: datetime) -> str:
+    def _why(self, passages: Sequence[Passage], case: Case) -> str:
+        at = case.at
         departed = [p for p in passages if p.departed_at <= at]
         if self.at_most is not None and self.per is not None:
             lately = [p for p in departed if p.departed_at > at - self.per]
@@ -158,7 +159,11 @@ class Pace(Rule):
                 many = counted(len(lately), "departure").capitalize()
                 return f"{many} this {self.each}, as many as are let in"
         last = departed[-1]
-        return f"{last.service} {last.version} departed {lasting(at - last.departed_at)} ago"
+        return f"{_named(last, case.facts)} departed {lasting(at - last.departed_at)} ago"
+
+
+def _named(passage: Passage, facts: Facts) -> str:
+    return f"{facts.service_name(passage.service)} {passage.version}"
 
 
 def _period(each: str, zone: str, at: datetime) -> Interval:

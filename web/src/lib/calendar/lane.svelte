@@ -137,7 +137,8 @@
 		border-left: 1.5px dashed var(--ink-soft);
 	}
 	.now {
-		width: 1.5px;
+		width: 2px;
+		margin-left: -1px;
 		background: var(--wax);
 		pointer-events: none;
 	}

@@ -78,7 +78,7 @@
 		background: var(--wash);
 	}
 	.row:focus-visible {
-		outline-offset: -2px;
+		outline-offset: 2px;
 		background: var(--wash);
 	}
 	.changed {

@@ -4,6 +4,7 @@
 	import { withThe } from '$lib/address';
 	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
 	import { windowIn, withFreeze, type Moved } from '$lib/calendar/freeze';
+	import Coming from '$lib/calendar/coming.svelte';
 	import Lane from '$lib/calendar/lane.svelte';
 	import { live } from '$lib/live.svelte';
 	import { Writing } from '$lib/policy/writing.svelte';
@@ -141,6 +142,7 @@
 		{/each}
 	</div>
 	{#if may && !drawn}<p class="soft hint">Draw over a lane to close it; move a freeze, or stretch it by its ends. You see what it delays before anything is kept.</p>{/if}
+	{#if !drawn}<Coming {lanes} now={today} end={start + ms} zone={ZONE} />{/if}
 {/if}
 
 {#if drawn && writing}
