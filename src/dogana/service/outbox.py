@@ -23,6 +23,7 @@ from dogana.service.record import record
 from dogana.service.set_up_views import DeliveryView, SubscriberView
 from dogana.sources.http import Question, UnreadError, read
 from dogana.store import events
+from dogana.store.database import announce
 from dogana.store.exchange import DeliveryRow, SubscriberRow
 from dogana.store.tables import EntryRow
 
@@ -145,6 +146,7 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> None:
             row.dead_at = now
         else:
             row.due_at = now + _AGAIN_AFTER[row.attempts - 1]
+        await announce(session, "delivery")
 
 
 def message(entry: EntryRow, address: str, secret: str, at: datetime) -> Question:

@@ -38,8 +38,11 @@ async def classes(session: AsyncSession) -> list[EnvironmentRow]:
 
 
 async def routes(session: AsyncSession) -> list[RouteRow]:
-    """Every route with its legs in order."""
-    return list(await session.scalars(select(RouteRow).order_by(RouteRow.id)))
+    """Every route with its legs in order; the one that most services travel first."""
+    travelled = (
+        select(func.count()).where(ServiceRow.route_id == RouteRow.id).correlate(RouteRow).scalar_subquery()
+    )
+    return list(await session.scalars(select(RouteRow).order_by(travelled.desc(), RouteRow.id)))
 
 
 async def route(session: AsyncSession, name: str) -> RouteRow:
