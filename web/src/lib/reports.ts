@@ -1,5 +1,6 @@
 // Reports for people: one sentence of figures, and the single things that stand out.
 import type { Dossier } from './api/client';
+import { report as say } from './words/dossier';
 
 type Report = Dossier['evidence'][number];
 export interface Line {
@@ -31,26 +32,17 @@ function field(value: unknown, key: string): string {
 	return typeof found === 'string' || typeof found === 'number' ? String(found) : '';
 }
 
-function counted(count: number, thing: string): string {
-	return `${count} ${thing}${count === 1 ? '' : 's'}`;
-}
-
 /** What a report comes to, in one line. */
 export function said(report: Report): string {
 	const of = (key: string) => number(report, key);
-	if (report.kind === 'tests') {
-		const rest = [of('failed') ? `${of('failed')} failed` : 'none failed'];
-		if (of('skipped')) rest.push(`${of('skipped')} skipped`);
-		if (of('flaky')) rest.push(`${of('flaky')} only passed when run again`);
-		return `${of('passed')} passed, ${rest.join(', ')}`;
-	}
-	if (report.kind === 'coverage') return `${of('lines')} % of lines, ${of('branches')} % of branches`;
+	if (report.kind === 'tests') return say.tests(of('passed'), of('failed'), of('skipped'), of('flaky'));
+	if (report.kind === 'coverage') return say.coverage(of('lines'), of('branches'));
 	if (report.kind === 'scan' || report.kind === 'components') {
 		const found = SEVERITIES.filter((one) => of(one)).map((one) => `${of(one)} ${one}`);
-		const parts = report.kind === 'components' ? `${counted(of('components'), 'component')}, ` : '';
-		return `${parts}${found.join(', ') || 'nothing found'}`;
+		const parts = report.kind === 'components' ? `${say.components(of('components'))}, ` : '';
+		return `${parts}${found.join(', ') || say.nothingFound}`;
 	}
-	if (report.kind === 'plan') return `${of('to_add')} to add, ${of('to_change')} to change, ${of('to_destroy')} to destroy`;
+	if (report.kind === 'plan') return say.plan(of('to_add'), of('to_change'), of('to_destroy'));
 	const plain = Object.entries(report.content).filter(([, value]) => ['string', 'number', 'boolean'].includes(typeof value));
 	return plain.map(([key, value]) => `${key.replaceAll('_', ' ')} ${value}`).join(', ');
 }
@@ -59,7 +51,7 @@ export function said(report: Report): string {
 export function groupsOf(report: Report): Group[] {
 	const groups: Group[] = [
 		{
-			title: 'Failed',
+			title: say.failed,
 			lines: list(report, 'failures').map((one) => ({
 				name: field(one, 'name'),
 				where: field(one, 'suite'),
@@ -67,9 +59,9 @@ export function groupsOf(report: Report): Group[] {
 				text: field(one, 'text')
 			}))
 		},
-		{ title: 'Only passed when run again', lines: list(report, 'flaky_tests').map((one) => ({ name: String(one) })) },
+		{ title: say.flaky, lines: list(report, 'flaky_tests').map((one) => ({ name: String(one) })) },
 		{
-			title: 'Found',
+			title: say.found,
 			lines: list(report, 'findings').map((one) => ({
 				rank: field(one, 'severity'),
 				name: field(one, 'name'),
@@ -78,15 +70,15 @@ export function groupsOf(report: Report): Group[] {
 			}))
 		},
 		{
-			title: 'Least covered',
-			lines: list(report, 'least_covered').map((one) => ({ name: field(one, 'name'), words: `${field(one, 'lines')} % of lines` }))
+			title: say.leastCovered,
+			lines: list(report, 'least_covered').map((one) => ({ name: field(one, 'name'), words: say.ofLines(field(one, 'lines')) }))
 		},
 		...(['destroy', 'change', 'add'] as const).map((verb) => ({
-			title: `To ${verb}`,
+			title: say.to[verb],
 			lines: list(report, verb).map((one) => ({ name: String(one) }))
 		})),
 		{
-			title: 'Components',
+			title: say.parts,
 			lines: list(report, 'parts').map((one) => ({ name: `${field(one, 'name')} ${field(one, 'version')}`, words: field(one, 'licence') }))
 		}
 	];

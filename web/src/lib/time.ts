@@ -1,4 +1,7 @@
 // Instants for people, in the zone of the place they concern; and the axis of the time bars.
+/** The language that dates and lists are written in. */
+export const LOCALE = 'en-GB';
+
 export function city(zone: string): string {
 	return (zone.split('/').at(-1) ?? zone).replaceAll('_', ' ');
 }
@@ -9,7 +12,7 @@ function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTim
 	const key = zone + JSON.stringify(options);
 	let found = formats.get(key);
 	if (!found) {
-		found = new Intl.DateTimeFormat('en-GB', { timeZone: zone, hour12: false, ...options });
+		found = new Intl.DateTimeFormat(LOCALE, { timeZone: zone, hour12: false, ...options });
 		formats.set(key, found);
 	}
 	return found;
@@ -21,6 +24,11 @@ export function clock(at: Date, zone: string): string {
 
 export function day(at: Date, zone: string): string {
 	return format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(at).replace(',', '');
+}
+
+/** `24 Nov 2026`. */
+export function date(at: Date, zone: string): string {
+	return format(zone, { day: 'numeric', month: 'short', year: 'numeric' }).format(at);
 }
 
 /** `Tue 24 Nov 07:00`; the day is left out when it is the same as that of `now`. */

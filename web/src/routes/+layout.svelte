@@ -11,6 +11,8 @@
 	import Shortcuts from '$lib/parts/shortcuts.svelte';
 	import { session } from '$lib/session.svelte';
 	import { VIEWS } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { frame as say } from '$lib/words/frame';
 	import type { Snippet } from 'svelte';
 
 	let { children }: { children: Snippet } = $props();
@@ -96,29 +98,29 @@
 {#if outside}
 	{@render children()}
 {:else if session.me}
-	<a class="skip" href="#content">Skip to the content</a>
+	<a class="skip" href="#content">{say.skipToTheContent}</a>
 	<header>
 		<div class="top">
-			<a class="word" href="/desk"><svg viewBox="0 0 32 32" width="23" height="23" fill="none" stroke="var(--wax)" stroke-width="2" aria-hidden="true"><path d="M3 27V13a13 13 0 0 1 26 0v14M8 27V14a8 8 0 0 1 16 0v13M1 27h30M16 6v21" /></svg>Dogana</a>
-			<nav class="views" aria-label="Views">
+			<a class="word" href="/desk"><svg viewBox="0 0 32 32" width="23" height="23" fill="none" stroke="var(--wax)" stroke-width="2" aria-hidden="true"><path d="M3 27V13a13 13 0 0 1 26 0v14M8 27V14a8 8 0 0 1 16 0v13M1 27h30M16 6v21" /></svg>{say.name}</a>
+			<nav class="views" aria-label={say.views}>
 				{#each VIEWS as view (view.path)}
 					<a href={view.path} aria-current={page.url.pathname.startsWith(view.path) || (view.path === '/desk' && page.url.pathname.startsWith('/promotion')) ? 'page' : undefined}>{view.name}</a>
 				{/each}
 			</nav>
 			<span class="live" data-state={live.state} role="status">
-				{live.state === 'lost' ? 'Connection lost; what you see may be old. Trying again.' : ''}
+				{live.state === 'lost' ? say.lost : ''}
 			</span>
-			<button class="plain" onclick={() => (opened = 'palette')}>Find <kbd>Ctrl K</kbd></button>
-			<button class="plain" onclick={() => (opened = 'keys')}>Keys <kbd>?</kbd></button>
-			<button class="plain" onclick={switchTheme}>{dark ? 'By day' : 'By night'}</button>
+			<button class="plain" onclick={() => (opened = 'palette')}>{say.find} <kbd>Ctrl K</kbd></button>
+			<button class="plain" onclick={() => (opened = 'keys')}>{common.keys} <kbd>?</kbd></button>
+			<button class="plain" onclick={switchTheme}>{dark ? say.byDay : say.byNight}</button>
 			<span class="me" title={session.me.groups.map((group) => group.name).join(', ')}>{session.me.name}</span>
-			<button class="plain" onclick={signOut}>Sign out</button>
+			<button class="plain" onclick={signOut}>{say.signOut}</button>
 		</div>
 		{#if line}
 			<div class="route">
 				<RouteLine {line} chosen={page.url.searchParams.get('at')} href={hrefFor} />
 				{#if lines.length > 1}
-					<nav class="choose" aria-label="Routes">
+					<nav class="choose" aria-label={say.routes}>
 						{#each lines as one (one.id)}
 							<a href={hrefWith('route', one.id === lines[0]?.id ? null : one.id)} aria-current={one.id === line.id ? 'true' : undefined}>{one.name}</a>
 						{/each}
@@ -132,7 +134,7 @@
 		{@render children()}
 	</main>
 {:else if failed}
-	<main class="alone"><h1>Dogana cannot be opened</h1><p>{failed}</p><button class="button" onclick={() => location.reload()}>Try again</button></main>
+	<main class="alone"><h1>{say.doganaCannotBeOpened}</h1><p>{failed}</p><button class="button" onclick={() => location.reload()}>{say.tryAgain}</button></main>
 {/if}
 
 <style>

@@ -1,6 +1,7 @@
 // The typed way to the server: types come from its OpenAPI document, errors are its problem details.
 import createClient, { type Middleware } from 'openapi-fetch';
 import type { components, paths } from './schema';
+import { frame } from '$lib/words/frame';
 
 export type Schemas = components['schemas'];
 export type Me = Schemas['Me'];
@@ -82,11 +83,11 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown }>): P
 	try {
 		got = await answer;
 	} catch {
-		throw new Refusal('unreachable', 'Dogana cannot be reached. Nothing was decided; try again.');
+		throw new Refusal('unreachable', frame.unreachable);
 	}
 	if (got.error !== undefined) {
 		const problem = got.error as Partial<Problem>;
-		throw new Refusal(problem.code ?? 'fault', problem.detail ?? 'Something went wrong. Nothing was decided.', problem.fields);
+		throw new Refusal(problem.code ?? 'fault', problem.detail ?? frame.fault, problem.fields);
 	}
 	return got.data as T;
 }

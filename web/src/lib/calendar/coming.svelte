@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Timeline } from '$lib/api/client';
 	import { clock, day, when } from '$lib/time';
+	import { coming as say } from '$lib/words/calendar';
 	import { coming } from './coming';
 
 	const { lanes, now, end, zone }: { lanes: Timeline['lanes']; now: number; end: number; zone: string } = $props();
@@ -12,9 +13,9 @@
 </script>
 
 <section aria-labelledby="coming">
-	<h2 id="coming">What comes</h2>
+	<h2 id="coming">{say.whatComes}</h2>
 	{#if all.length === 0}
-		<p class="soft">Until {day(new Date(end - 1), zone)} nothing is closed and nothing pending could start.</p>
+		<p class="soft">{say.nothing(day(new Date(end - 1), zone))}</p>
 	{:else}
 		<div class="days">
 			{#each days as [name, some] (name)}
@@ -23,13 +24,13 @@
 					<ol>
 						{#each some as one (`${one.what} ${one.at} ${one.places.join()}`)}
 							<li>
-								<span class="at">{one.at === now ? 'now' : clock(new Date(one.at), zone)}</span>
+								<span class="at">{one.at === now ? say.now : clock(new Date(one.at), zone)}</span>
 								{#if one.number !== undefined}
 									<i class="flag"></i>
-									<span><a class="underline" href="/promotion/{one.number}">{one.what}</a> could start <span class="soft">into {one.places[0]}</span></span>
+									<span><a class="underline" href="/promotion/{one.number}">{one.what}</a> {say.couldStart} <span class="soft">{say.into(one.places[0])}</span></span>
 								{:else}
 									<i class="texture-freeze"></i>
-									<span>{one.what} <span class="soft">closes {one.places.join(' and ')} until {when(new Date(one.until ?? one.at), zone, new Date(one.at))}</span></span>
+									<span>{one.what} <span class="soft">{say.closes(one.places, when(new Date(one.until ?? one.at), zone, new Date(one.at)))}</span></span>
 								{/if}
 							</li>
 						{/each}
@@ -37,7 +38,7 @@
 				</div>
 			{/each}
 		</div>
-		{#if all.length > MOST}<p class="soft">And {all.length - MOST} more in the lanes above.</p>{/if}
+		{#if all.length > MOST}<p class="soft">{say.more(all.length - MOST)}</p>{/if}
 	{/if}
 </section>
 

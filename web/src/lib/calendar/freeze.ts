@@ -1,4 +1,5 @@
 // Putting a closed time drawn by hand into the source of a policy.
+import { calendar } from '$lib/words/calendar';
 import { isMap, isSeq, parseDocument, type Document, type YAMLMap } from 'yaml';
 
 export interface Drawn {
@@ -62,7 +63,7 @@ function add(document: Document.Parsed, window: object, zone: string): void {
 		.find((rule) => rule.get('id') === OWN_RULE)
 		?.get('windows');
 	if (isSeq(windows)) windows.add(document.createNode(window));
-	else document.addIn(['rules'], document.createNode({ id: OWN_RULE, kind: 'freeze', title: 'Closed by hand', zone, windows: [window] }));
+	else document.addIn(['rules'], document.createNode({ id: OWN_RULE, kind: 'freeze', title: calendar.ruleByHand, zone, windows: [window] }));
 }
 
 function freezes(document: Document.Parsed): YAMLMap[] {

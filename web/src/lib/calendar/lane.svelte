@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Timeline } from '$lib/api/client';
 	import { clock, HOUR, stretch, when } from '$lib/time';
+	import { lane as say } from '$lib/words/calendar';
 
 	type Lane = Timeline['lanes'][number];
 	let {
@@ -71,19 +72,19 @@
 <div class="lane" data-lane={lane.environment.id} onpointerdown={down} onpointermove={move} onpointerup={() => (hold = null)}>
 	{#each nights as night (night)}<i class="night" style:left="{place(night)}%"></i>{/each}
 	{#each closings as one (one.n)}
-		<i class="closing texture-{one.texture}" class:freeze={one.texture === 'freeze'} style:left="{one.left * 100}%" style:width="{one.width * 100}%" title="{one.name}, {when(new Date(one.start), zone, new Date(now))} to {when(new Date(one.end), zone, new Date(now))}"></i>
+		<i class="closing texture-{one.texture}" class:freeze={one.texture === 'freeze'} style:left="{one.left * 100}%" style:width="{one.width * 100}%" title={say.closing(one.name, when(new Date(one.start), zone, new Date(now)), when(new Date(one.end), zone, new Date(now)))}></i>
 	{/each}
 	{#each freezes as one (one.n)}
 		{#if one.width > 0.06}<span class="name" style:left="{one.left * 100}%" style:max-width="{one.width * 100}%">{one.name}</span>{/if}
 	{/each}
-	{#each lane.taken_in as at (at)}<i class="set" style:left="{place(Date.parse(at))}%" title="takes in at {clock(new Date(at), zone)}"></i>{/each}
+	{#each lane.taken_in as at (at)}<i class="set" style:left="{place(Date.parse(at))}%" title={say.takesInAt(clock(new Date(at), zone))}></i>{/each}
 	{#if drawn}<i class="drawn texture-freeze" style:left="{place(drawn.from)}%" style:width="{((drawn.until - drawn.from) / ms) * 100}%"></i>{/if}
 	{#if now > start && now < start + ms}<i class="now" style:left="{place(now)}%"></i>{/if}
 	{#each lane.landings as one (one.number)}
-		<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title="{one.name} landed {when(new Date(one.at), zone, new Date(now))}{one.badly ? ', rolled back' : ''}"><span class="sr">{one.name} {one.badly ? 'rolled back' : 'landed'}</span></a>
+		<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title={say.landed(one.name, when(new Date(one.at), zone, new Date(now)), one.badly)}><span class="sr">{say.landing(one.name, one.badly)}</span></a>
 	{/each}
 	{#each lane.starts as one (one.number)}
-		<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title="{one.name} could start {when(new Date(one.at), zone, new Date(now))}"><span class="sr">{one.name} could start</span></a>
+		<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title={say.couldStartAt(one.name, when(new Date(one.at), zone, new Date(now)))}><span class="sr">{say.couldStart(one.name)}</span></a>
 	{/each}
 </div>
 

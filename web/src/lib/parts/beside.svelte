@@ -6,6 +6,8 @@
 	import { look } from '$lib/presence';
 	import { SPANS } from '$lib/time';
 	import { stampOf } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { beside as say, row } from '$lib/words/desk';
 	import Decision from './decision.svelte';
 	import Inspection from './inspection.svelte';
 	import Looking from './looking.svelte';
@@ -39,12 +41,12 @@
 
 <svelte:window onkeydown={keys} />
 
-<aside bind:this={panel} aria-label="Beside the Desk">
+<aside bind:this={panel} aria-label={say.besideTheDesk}>
 	{#if file}
-		<p class="ways"><a class="underline" href="/promotion/{number}">The whole file <kbd>o</kbd></a> <button class="underline" onclick={onclose}>Close <kbd>Esc</kbd></button></p>
+		<p class="ways"><a class="underline" href="/promotion/{number}">{say.theWholeFile} <kbd>o</kbd></a> <button class="underline" onclick={onclose}>{common.close} <kbd>Esc</kbd></button></p>
 		<div class="title"><Stamp says={stampOf(file.row)} /><h2>{file.row.service.name} <span class="mono">{file.row.version}</span></h2></div>
 		<p class="sentence" aria-live="polite">{file.row.sentence}</p>
-		<p class="soft">{file.row.source ? `${file.row.source} → ` : 'into '}{file.row.target.name}, asked by {file.row.requested_by.name}{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}. <Looking people={file.looking} /></p>
+		<p class="soft">{row.leg(file.row.source, file.row.target.name)}{say.askedBy(file.row.requested_by.name)}{#if file.authors.length}{say.writtenBy(file.authors.map((one) => one.name))}{/if}. <Looking people={file.looking} /></p>
 		{#if ['waiting', 'cleared'].includes(file.row.state)}
 			<TimeAxis {start} span={SPANS[2]} zone={file.row.target.zone} />
 			<TimeBar row={file.row} {start} span={SPANS[2]} />
@@ -53,7 +55,7 @@
 		<section><Inspection state={dossier} narrow /></section>
 	{:else if dossier.failed}
 		<p class="sentence">{dossier.failed}</p>
-		<button class="button" onclick={onclose}>Close</button>
+		<button class="button" onclick={onclose}>{common.close}</button>
 	{/if}
 </aside>
 

@@ -3,6 +3,7 @@
 	import type { Dossier } from '$lib/api/client';
 	import { when } from '$lib/time';
 	import { bytes, capital } from '$lib/words';
+	import { cargo as say } from '$lib/words/dossier';
 	import Reports from './reports.svelte';
 	let { file }: { file: Dossier } = $props();
 
@@ -22,14 +23,13 @@
 	const widest = $derived(Math.max(1, ...(change?.files ?? []).map((one) => (one.added ?? 0) + (one.removed ?? 0))));
 </script>
 
-<h2>Cargo</h2>
+<h2>{say.cargo}</h2>
 {#if !change}
-	<p class="unread">The change could not be read: {file.change.unknown}.</p>
+	<p class="unread">{say.changeUnread(file.change.unknown)}</p>
 {:else}
 	<p class="soft">
-		{change.commits.length} {change.commits.length === 1 ? 'commit' : 'commits'}, {change.files.length}
-		{change.files.length === 1 ? 'file' : 'files'}
-		{#if change.base}since what runs there, <span class="mono">{change.base.slice(0, 8)}</span>{:else}; nothing of it runs there yet{/if}
+		{say.counts(change.commits.length, change.files.length)}
+		{#if change.base}{say.sinceWhatRunsThere} <span class="mono">{change.base.slice(0, 8)}</span>{:else}{say.nothingRunsYet}{/if}
 	</p>
 	<ul class="commits">
 		{#each change.commits as commit (commit.revision)}
@@ -39,7 +39,7 @@
 			</li>
 		{/each}
 	</ul>
-	<h3 class="label">Files</h3>
+	<h3 class="label">{say.files}</h3>
 	<ul class="files">
 		{#each areas as [area, files] (area)}
 			<li class="area">{area}/</li>
@@ -53,22 +53,22 @@
 		{/each}
 	</ul>
 {/if}
-<h3 class="label">Tickets</h3>
+<h3 class="label">{say.tickets}</h3>
 {#if file.tickets.value}
 	<ul class="tickets">
 		{#each file.tickets.value as ticket (ticket.key)}
-			<li><span class="mono">{ticket.key}</span><span>{ticket.title ?? 'not in the tracker'}</span><b>{ticket.status ?? '–'}</b></li>
+			<li><span class="mono">{ticket.key}</span><span>{ticket.title ?? say.unknownTicket}</span><b>{ticket.status ?? '–'}</b></li>
 		{:else}
-			<li class="soft">None is named by the change.</li>
+			<li class="soft">{say.noTicket}</li>
 		{/each}
 	</ul>
 {:else}
-	<p class="unread">{file.tickets.source.replace(/^./, (c) => c.toUpperCase())} could not be read: {file.tickets.unknown}. It is asked again by itself.</p>
+	<p class="unread">{say.unread(file.tickets.source, file.tickets.unknown)}</p>
 {/if}
 <Reports {file} />
-<h3 class="label">Rollout plan</h3>
+<h3 class="label">{say.rolloutPlan}</h3>
 <p>{capital(file.plan)}</p>
-<h3 class="label">Artifacts</h3>
+<h3 class="label">{say.artifacts}</h3>
 <ul class="artifacts">
 	{#each file.artifacts as artifact (artifact.name)}
 		<li>
@@ -77,7 +77,7 @@
 		</li>
 	{/each}
 </ul>
-{#if file.note}<h3 class="label">Note</h3><p class="note">{file.note}</p>{/if}
+{#if file.note}<h3 class="label">{say.note}</h3><p class="note">{file.note}</p>{/if}
 
 <style>
 	h2 {

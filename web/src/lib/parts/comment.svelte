@@ -1,6 +1,7 @@
 <!-- Writing about a promotion; who is named with an @ is asked on their Desk. -->
 <script lang="ts">
 	import { api, data, saying } from '$lib/api/client';
+	import { comment as say } from '$lib/words/dossier';
 	let { number, onwritten }: { number: number; onwritten: () => Promise<void> } = $props();
 
 	const id = $props.id();
@@ -30,15 +31,15 @@
 	}
 </script>
 
-<form aria-label="Comment" onsubmit={(event) => (event.preventDefault(), void write())}>
-	<label for="{id}-text">Comment <span class="soft">(stands in the ledger)</span></label>
+<form aria-label={say.comment} onsubmit={(event) => (event.preventDefault(), void write())}>
+	<label for="{id}-text">{say.comment} <span class="soft">{say.standsInTheLedger}</span></label>
 	<textarea id="{id}-text" class="field" rows="2" maxlength="2000" bind:value={comment} onfocus={known}></textarea>
 	<div>
-		<label>Ask <select class="field" value="" onfocus={known} onchange={(event) => (ask(event.currentTarget.value), (event.currentTarget.value = ''))}>
-			<option value="">somebody…</option>
+		<label>{say.ask} <select class="field" value="" onfocus={known} onchange={(event) => (ask(event.currentTarget.value), (event.currentTarget.value = ''))}>
+			<option value="">{say.somebody}</option>
 			{#each people as one (one.id)}<option value={one.name}>{one.name}</option>{/each}
 		</select></label>
-		<button class="button" disabled={busy || comment.trim() === ''}>Write it</button>
+		<button class="button" disabled={busy || comment.trim() === ''}>{say.writeIt}</button>
 	</div>
 	{#if refused}<p role="alert">{refused}</p>{/if}
 </form>

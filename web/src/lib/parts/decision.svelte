@@ -3,6 +3,8 @@
 	import type { DossierState } from '$lib/dossier.svelte';
 	import { when } from '$lib/time';
 	import { lowerFirst } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { decision as say } from '$lib/words/dossier';
 	import Reschedule from './reschedule.svelte';
 	import Seats from './seats.svelte';
 	let { state: dossier }: { state: DossierState } = $props();
@@ -16,39 +18,39 @@
 	const id = $props.id();
 </script>
 
-<h2>Decision</h2>
+<h2>{say.decision}</h2>
 <div class="seats"><Seats seats={file.row.seats} /></div>
-{#if mine.lapsed}<p class="why-not">Your approval of {when(new Date(mine.lapsed.given_at), zone, now)} counts no longer since {when(new Date(mine.lapsed.at), zone, now)}: {lowerFirst(mine.lapsed.because)}</p>{/if}
-{#if mine.sits_for}<p class="effect">You would sit for {mine.sits_for.name}, as their stand-in; the record names you both.</p>{/if}
+{#if mine.lapsed}<p class="why-not">{say.lapsed(when(new Date(mine.lapsed.given_at), zone, now), when(new Date(mine.lapsed.at), zone, now), lowerFirst(mine.lapsed.because))}</p>{/if}
+{#if mine.sits_for}<p class="effect">{say.asStandIn(mine.sits_for.name)}</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
 {#if dossier.refused}<p class="refused" role="alert">{dossier.refused}</p>{/if}
 {#if acts}
 	{#if mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw}
-		<label for="{id}-comment">Reason {#if mine.may_turn_back}<span class="soft">{mine.comment_needed ? '(needed)' : '(needed to turn it back)'}</span>{/if}</label>
+		<label for="{id}-comment">{common.reason} {#if mine.may_turn_back}<span class="soft">{mine.comment_needed ? say.needed : say.neededToTurnBack}</span>{/if}</label>
 		<textarea id="{id}-comment" class="field" rows="3" maxlength="2000" bind:value={dossier.comment}></textarea>
 	{/if}
 	<div class="acts">
 		{#if mine.may_approve}
-			<button class="button main" disabled={dossier.busy !== null || (mine.comment_needed && !reasoned)} onclick={() => dossier.act('approve')}>Approve <kbd>a</kbd></button>
+			<button class="button main" disabled={dossier.busy !== null || (mine.comment_needed && !reasoned)} onclick={() => dossier.act('approve')}>{common.approve} <kbd>a</kbd></button>
 		{/if}
 		{#if mine.may_depart}
-			<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.act('depart')}>Let it depart</button>
+			<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.act('depart')}>{say.letItDepart}</button>
 		{/if}
 		{#if mine.may_turn_back}
-			<button class="button grave" disabled={dossier.busy !== null || !reasoned} onclick={() => dossier.act('turn-back')}>Turn back</button>
+			<button class="button grave" disabled={dossier.busy !== null || !reasoned} onclick={() => dossier.act('turn-back')}>{say.turnBack}</button>
 		{/if}
 		{#if mine.may_retract}
-			<button class="button" disabled={dossier.busy !== null} onclick={() => dossier.act('retract')}>Take my approval back</button>
+			<button class="button" disabled={dossier.busy !== null} onclick={() => dossier.act('retract')}>{say.takeMyApprovalBack}</button>
 		{/if}
 		{#if mine.may_withdraw}
-			<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('withdraw')}>Withdraw the request</button>
+			<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('withdraw')}>{say.withdrawTheRequest}</button>
 		{/if}
 	</div>
 	{#if mine.may_withdraw}<Reschedule state={dossier} />{/if}
 	{#if mine.may_turn_back || mine.may_withdraw}
 		<p class="soft small">
-			{mine.may_turn_back ? 'Turning back or withdrawing ends' : 'Withdrawing ends'} this promotion; to try again, it must be asked for anew.
+			{say.endsIt(mine.may_turn_back)}
 		</p>
 	{/if}
 {/if}

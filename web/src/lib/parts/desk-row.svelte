@@ -4,6 +4,7 @@
 	import { probed } from '$lib/probe';
 	import { REACH, span as lasting, type Span } from '$lib/time';
 	import { stampOf } from '$lib/words';
+	import { row as say } from '$lib/words/desk';
 	import Looking from './looking.svelte';
 	import Seats from './seats.svelte';
 	import Stamp from './stamp.svelte';
@@ -52,12 +53,12 @@
 		<span class="stamp"><Stamp says={then ? then.verdict : stampOf(row)} /></span>
 		<span class="what">
 			<span class="service"><b>{row.service.name}</b> <span class="mono">{row.version}</span></span>
-			<span class="soft leg">{#if row.kind !== 'ordinary'}<b class="kind" data-urgent={row.urgent}>{row.kind}</b>{/if}{row.source ? `${row.source} → ` : 'into '}{row.target.name}</span>
+			<span class="soft leg">{#if row.kind !== 'ordinary'}<b class="kind" data-urgent={row.urgent}>{row.kind}</b>{/if}{say.leg(row.source, row.target.name)}</span>
 		</span>
 		<span class="why">
-			{#if then}<span class="then">At the probe: {then.says}</span>{:else}<span>{row.sentence}</span>{/if}
-			{#if question}<span class="question"><b>{question.by.name} asks you:</b> {question.text}</span>{/if}
-			<span class="soft asked">asked by {row.requested_by.name} {waited} ago{row.bundle ? ` · crosses with “${row.bundle.name}”` : ''}{changed ? ' · changed since you looked' : ''}{marked ? ' · marked' : ''} <Looking people={looking} too={beside} /></span>
+			{#if then}<span class="then">{say.atTheProbe(then.says)}</span>{:else}<span>{row.sentence}</span>{/if}
+			{#if question}<span class="question"><b>{say.asksYou(question.by.name)}</b> {question.text}</span>{/if}
+			<span class="soft asked">{say.askedBy(row.requested_by.name, waited)}{row.bundle ? say.crosses(row.bundle.name) : ''}{changed ? say.changed : ''}{marked ? say.marked : ''} <Looking people={looking} too={beside} /></span>
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
 		<span class="time">{#if pending}<TimeBar {row} {start} {span} {probe} />{/if}</span>

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Entry } from '$lib/api/client';
 	import { clock, day } from '$lib/time';
+	import { entries as say } from '$lib/words/dossier';
 	let { entries, zone, linked = false }: { entries: Entry[]; zone: string; linked?: boolean } = $props();
 
 	function newDay(n: number): boolean {
@@ -15,14 +16,14 @@
 	{#each entries as entry, n (entry.id)}
 		{#if newDay(n)}<li class="day label">{day(new Date(entry.at), zone)}</li>{/if}
 		<li class="entry" data-action={entry.action}>
-			<span class="mono place" title={entry.place === null ? 'Written; its place follows within a second' : `Entry ${entry.place}`}>{entry.place ?? '…'}</span>
+			<span class="mono place" title={entry.place === null ? say.noPlace : say.place(entry.place)}>{entry.place ?? '…'}</span>
 			<time datetime={entry.at}>{clock(new Date(entry.at), zone)}</time>
 			<span class="act">{entry.action}</span>
 			<span class="says">
 				{#if linked && entry.promotion}<a href="/promotion/{entry.promotion}">{entry.says}</a>{:else}{entry.says}{/if}
 				{#if entry.reason}<q>{entry.reason}</q>{/if}
 			</span>
-			<span class="soft way">{entry.way === 'engine' ? 'by inspection' : entry.way === 'API' ? 'by API' : 'at the desk'}</span>
+			<span class="soft way">{entry.way === 'engine' ? say.byInspection : entry.way === 'API' ? say.byApi : say.atTheDesk}</span>
 		</li>
 	{/each}
 </ol>

@@ -2,6 +2,8 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { api, data, saying, type Desk } from '$lib/api/client';
+	import { common } from '$lib/words/common';
+	import { filters as say } from '$lib/words/desk';
 	let { filters, query, onsaved }: { filters: Desk['filters']; query: URLSearchParams; onsaved: () => Promise<void> } = $props();
 
 	const KEPT = ['route', 'at', 'words', 'span'];
@@ -29,19 +31,19 @@
 </script>
 
 {#if filters.length || now}
-	<nav class="filters" aria-label="Saved filters">
-		{#if filters.length}<a href="/desk" aria-current={now === '' ? 'true' : undefined}>Everything</a>{/if}
+	<nav class="filters" aria-label={say.savedFilters}>
+		{#if filters.length}<a href="/desk" aria-current={now === '' ? 'true' : undefined}>{say.everything}</a>{/if}
 		{#each filters as one (one.name)}<a href="{page.url.pathname}?{one.query}" aria-current={one === known ? 'true' : undefined}>{one.name}</a>{/each}
 		{#if known}
-			<button class="underline" onclick={() => drop(known.name)}>Forget “{known.name}”</button>
+			<button class="underline" onclick={() => drop(known.name)}>{say.forget(known.name)}</button>
 		{:else if now && !naming}
-			<button class="underline" onclick={() => (naming = true)}>Save this filter…</button>
+			<button class="underline" onclick={() => (naming = true)}>{say.saveThisFilter}</button>
 		{:else if now}
 			<form onsubmit={(event) => (event.preventDefault(), void save())}>
 				<!-- svelte-ignore a11y_autofocus -->
-				<input class="field" aria-label="Name of the filter" placeholder="Name" required maxlength="60" autofocus bind:value={name} />
-				<button class="button quiet">Save</button>
-				<button class="underline" type="button" onclick={() => (naming = false)}>Cancel</button>
+				<input class="field" aria-label={say.nameOfTheFilter} placeholder={common.name} required maxlength="60" autofocus bind:value={name} />
+				<button class="button quiet">{say.save}</button>
+				<button class="underline" type="button" onclick={() => (naming = false)}>{common.cancel}</button>
 			</form>
 		{/if}
 		{#if refused}<span role="alert">{refused}</span>{/if}

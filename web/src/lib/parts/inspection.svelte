@@ -4,12 +4,12 @@
 	import type { DossierState } from '$lib/dossier.svelte';
 	import { day, when } from '$lib/time';
 	import { lowerFirst } from '$lib/words';
+	import { inspection as say } from '$lib/words/dossier';
 	import Mark from './mark.svelte';
 	import Waiver from './waiver.svelte';
 	let { state: dossier, narrow = false }: { state: DossierState; narrow?: boolean } = $props();
 
 	const WEIGHT: Record<Finding['outcome'], number> = { unmet: 0, unknown: 1, pending: 2, waived: 3, met: 4, 'not applicable': 5 };
-	const SETTLES: Record<string, string> = { people: 'People settle it', time: 'Time settles it', facts: 'A fact must change' };
 	const file = $derived(dossier.file!);
 	const findings = $derived([...file.findings].sort((a, b) => WEIGHT[a.outcome] - WEIGHT[b.outcome]));
 	const policy = $derived(file.policy);
@@ -17,10 +17,9 @@
 	const now = $derived(new Date(file.at));
 </script>
 
-<h2>Inspection</h2>
+<h2>{say.inspection}</h2>
 <p class="soft">
-	Policy of {policy.title}, version {policy.version}{#if policy.baseline}, over the baseline of {policy.baseline}{/if}{#if policy.adopted_by && policy.in_force_from}, adopted by {policy.adopted_by.name}
-		{day(new Date(policy.in_force_from), file.row.target.zone)}{/if}
+	{say.policy(policy.title, policy.version)}{#if policy.baseline}{say.overBaseline(policy.baseline)}{/if}{#if policy.adopted_by && policy.in_force_from}{say.adoptedBy(policy.adopted_by.name, day(new Date(policy.in_force_from), file.row.target.zone))}{/if}
 </p>
 <ul class:narrow>
 	{#each findings as finding (finding.rule)}
@@ -29,27 +28,27 @@
 			<div class="line"><Mark outcome={finding.outcome} /><span class="title">{finding.title}</span></div>
 			<p class="because">{finding.because}</p>
 			{#if !finding.evidence.length && finding.settled_by}
-				<p class="settles">{SETTLES[finding.settled_by]}</p>
+				<p class="settles">{say[finding.settled_by]}</p>
 			{:else if finding.evidence.length}
 				<details open={stands}>
-					<summary>Evidence{finding.settled_by ? ` · ${SETTLES[finding.settled_by]}` : ''}</summary>
+					<summary>{say.evidence}{finding.settled_by ? ` · ${say[finding.settled_by]}` : ''}</summary>
 					<dl>
 						{#each finding.evidence as line, n (n)}
 							<dt>{line.label}</dt>
 							<dd>
 								{#if line.link}<a class="underline" href={line.link} rel="noreferrer" target="_blank">{line.value}</a>{:else}{line.value}{/if}
-								{#if line.wanted}<span class="wanted">should be {line.wanted}</span>{/if}
+								{#if line.wanted}<span class="wanted">{say.shouldBe(line.wanted)}</span>{/if}
 							</dd>
 						{/each}
 					</dl>
 				</details>
 			{/if}
 			{#if finding.history.length}
-				<ul class="history" aria-label="What it was before">
+				<ul class="history" aria-label={say.before}>
 					{#each finding.history as earlier (earlier.until)}
 						<li>
-							{#if earlier.whose}{earlier.whose.name}'s approval counted until {when(new Date(earlier.until), zone, now)}: {lowerFirst(earlier.because)}
-							{:else}was <b>{earlier.outcome}</b> until {when(new Date(earlier.until), zone, now)}: {lowerFirst(earlier.because)}{/if}
+							{#if earlier.whose}{say.approvalCounted(earlier.whose.name, when(new Date(earlier.until), zone, now), lowerFirst(earlier.because))}
+							{:else}{say.was} <b>{earlier.outcome}</b> {say.until(when(new Date(earlier.until), zone, now), lowerFirst(earlier.because))}{/if}
 						</li>
 					{/each}
 				</ul>

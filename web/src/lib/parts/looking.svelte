@@ -1,12 +1,12 @@
 <!-- Who else has the same promotion open. -->
 <script lang="ts">
 	import { initials } from '$lib/words';
+	import { looking as say } from '$lib/words/desk';
 	let { people, too = true }: { people: { id: string; name: string }[]; too?: boolean } = $props();
-	const names = $derived(new Intl.ListFormat('en').format(people.map((one) => one.name)));
 </script>
 
 {#if people.length}
-	<span class="looking"><span class="who" aria-hidden="true">{people.map((one) => initials(one.name)).join(' ')}</span>{names} {people.length === 1 ? 'is' : 'are'} looking{too ? ' too' : ''}</span>
+	<span class="looking"><span class="who" aria-hidden="true">{people.map((one) => initials(one.name)).join(' ')}</span>{say.looking(people.map((one) => one.name), too)}</span>
 {/if}
 
 <style>

@@ -3,6 +3,8 @@
 	import { goto } from '$app/navigation';
 	import { api, data } from '$lib/api/client';
 	import { VIEWS } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { palette as say } from '$lib/words/frame';
 
 	interface Found {
 		what: string;
@@ -12,34 +14,34 @@
 	const MOST = 12;
 
 	let { onclose }: { onclose: () => void } = $props();
-	let all = $state<Found[]>(VIEWS.map((view) => ({ what: 'View', name: view.name, href: view.path })));
+	let all = $state<Found[]>(VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })));
 	let words = $state('');
 	let at = $state(0);
 	const found = $derived.by(() => {
 		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
 		const fits = all.filter((one) => wanted.every((word) => `${one.what} ${one.name}`.toLowerCase().includes(word)));
-		const entries = words.trim() ? [{ what: 'Entries', name: `with “${words.trim()}”`, href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
+		const entries = words.trim() ? [{ what: say.entries, name: say.withWords(words.trim()), href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
 		return [...fits.slice(0, MOST), ...entries];
 	});
 
 	$effect(() => {
 		const add = (more: Found[]) => (all = [...all, ...more]);
 		void data(api.GET('/api/desk')).then(
-			(desk) => add(desk.rows.map((row) => ({ what: 'Promotion', name: `${row.service.name} ${row.version} into ${row.target.name}`, href: `/promotion/${row.number}` }))),
+			(desk) => add(desk.rows.map((row) => ({ what: say.promotion, name: say.into(`${row.service.name} ${row.version}`, row.target.name), href: `/promotion/${row.number}` }))),
 			() => undefined
 		);
 		void data(api.GET('/api/policy-board')).then(
 			(board) => {
 				const names = Object.fromEntries(board.columns.map((one) => [one.environment.id, one.environment.name]));
-				add(board.columns.map((one) => ({ what: 'Policy', name: one.environment.name, href: `/policies?of=${one.environment.id}` })));
-				add(board.rows.flatMap((row) => row.cells.flatMap((cell) => cell.rules.map((rule) => ({ what: 'Rule', name: `${rule.title}, ${names[cell.environment]}`, href: `/policies?of=${cell.environment}&rule=${rule.id}` })))));
+				add(board.columns.map((one) => ({ what: say.policy, name: one.environment.name, href: `/policies?of=${one.environment.id}` })));
+				add(board.rows.flatMap((row) => row.cells.flatMap((cell) => cell.rules.map((rule) => ({ what: say.rule, name: `${rule.title}, ${names[cell.environment]}`, href: `/policies?of=${cell.environment}&rule=${rule.id}` })))));
 			},
 			() => undefined
 		);
 		void data(api.GET('/api/ledger/filters')).then(
 			(filters) => {
-				add(filters.services.map((one) => ({ what: 'Service', name: one.name, href: `/desk?words=${encodeURIComponent(one.name)}` })));
-				add(filters.people.map((one) => ({ what: 'Person', name: one.name, href: `/ledger?person=${one.id}` })));
+				add(filters.services.map((one) => ({ what: common.service, name: one.name, href: `/desk?words=${encodeURIComponent(one.name)}` })));
+				add(filters.people.map((one) => ({ what: say.person, name: one.name, href: `/ledger?person=${one.id}` })));
 			},
 			() => undefined
 		);
@@ -64,7 +66,7 @@
 	}
 </script>
 
-<dialog {@attach open} {onclose} aria-label="Find and go">
+<dialog {@attach open} {onclose} aria-label={say.findAndGo}>
 	<input
 		class="field"
 		type="text"
@@ -72,19 +74,19 @@
 		aria-expanded="true"
 		aria-controls="found"
 		aria-activedescendant={found[at] ? `found-${at}` : undefined}
-		aria-label="What to find"
-		placeholder="A promotion, service, rule, person, view…"
+		aria-label={say.whatToFind}
+		placeholder={say.whatThereIs}
 		bind:value={words}
 		oninput={() => (at = 0)}
 		onkeydown={keys}
 	/>
-	<ul id="found" role="listbox" aria-label="Found">
+	<ul id="found" role="listbox" aria-label={say.found}>
 		{#each found as one, n (one.href + one.name)}
 			<!-- svelte-ignore a11y_click_events_have_key_events -->
 			<li id="found-{n}" role="option" aria-selected={n === at} onclick={() => go(one)}><span class="soft">{one.what}</span> {one.name}</li>
 		{/each}
 	</ul>
-	{#if found.length === 0}<p class="soft">Nothing of that name.</p>{/if}
+	{#if found.length === 0}<p class="soft">{say.nothingOfThatName}</p>{/if}
 </dialog>
 
 <style>

@@ -4,13 +4,14 @@
 	import { groupsOf, said } from '$lib/reports';
 	import { when } from '$lib/time';
 	import { bytes, capital } from '$lib/words';
+	import { reports as say } from '$lib/words/dossier';
 	let { file }: { file: Dossier } = $props();
 
 	const now = $derived(new Date(file.at));
 	const title = (name: string) => capital(name.replaceAll('-', ' '));
 </script>
 
-<h3 class="label">Reports</h3>
+<h3 class="label">{say.reports}</h3>
 <ul>
 	{#each file.evidence as report (report.name)}
 		{@const groups = groupsOf(report)}
@@ -23,9 +24,9 @@
 				</summary>
 				<div class="inside">
 					<p class="soft">
-						by {report.by} · {when(new Date(report.produced_at), file.row.target.zone, now)}
+						{say.by(report.by, when(new Date(report.produced_at), file.row.target.zone, now))}
 						{#if raw}· <a class="underline" href={raw.address} download>{raw.name}</a>, {bytes(raw.size)}{/if}
-						{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">open where it is</a>{/if}
+						{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">{say.openWhereItIs}</a>{/if}
 					</p>
 					{#each groups as group (group.title)}
 						<h4>{group.title}</h4>
@@ -43,13 +44,13 @@
 							{/each}
 						</ul>
 					{:else}
-						<p class="soft">{report.kind === 'file' ? 'Kept as it came.' : 'Nothing stands out in it.'}</p>
+						<p class="soft">{report.kind === 'file' ? say.kept : say.nothing}</p>
 					{/each}
 				</div>
 			</details>
 		</li>
 	{:else}
-		<li class="soft">None came with it.</li>
+		<li class="soft">{say.noneCameWithIt}</li>
 	{/each}
 </ul>
 

@@ -2,6 +2,8 @@
 <script lang="ts">
 	import type { DossierState } from '$lib/dossier.svelte';
 	import { city, HOUR, instant, wall, when } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { reschedule as say } from '$lib/words/dossier';
 	let { state: dossier }: { state: DossierState } = $props();
 
 	const file = $derived(dossier.file!);
@@ -29,22 +31,22 @@
 
 {#if file.not_before && !asking}
 	<p class="set">
-		Put off until {when(new Date(file.not_before), zone, new Date(now))}.
-		<button class="underline" disabled={dossier.busy !== null} onclick={() => put(null)}>Let it go as soon as it can</button>
-		<button class="underline" onclick={begin}>Set another start</button>
+		{say.putOffUntil(when(new Date(file.not_before), zone, new Date(now)))}
+		<button class="underline" disabled={dossier.busy !== null} onclick={() => put(null)}>{say.asSoonAsItCan}</button>
+		<button class="underline" onclick={begin}>{say.setAnotherStart}</button>
 	</p>
 {:else if !asking}
-	<button class="ask" onclick={begin}>Put it off until…</button>
+	<button class="ask" onclick={begin}>{say.putItOffUntil}</button>
 {:else}
-	<form aria-label="Put off" onsubmit={(event) => (event.preventDefault(), void put(new Date(to!).toISOString()))}>
-		<label for="{id}-start">Not before <span class="soft">({city(zone)})</span></label>
+	<form aria-label={say.putOff} onsubmit={(event) => (event.preventDefault(), void put(new Date(to!).toISOString()))}>
+		<label for="{id}-start">{say.notBefore} <span class="soft">({city(zone)})</span></label>
 		<input id="{id}-start" class="field" type="datetime-local" required bind:value={start} />
-		<label for="{id}-reason">Reason</label>
+		<label for="{id}-reason">{common.reason}</label>
 		<input id="{id}-reason" class="field" required maxlength="2000" bind:value={reason} />
-		<p class="soft">{ahead ? 'Approvals stand. It goes at the first open time from then on.' : 'A start has to be ahead.'}</p>
+		<p class="soft">{ahead ? say.stands : say.notAhead}</p>
 		<div>
-			<button class="button" disabled={!ahead || reason.trim() === '' || dossier.busy !== null}>Put it off</button>
-			<button class="button quiet" type="button" onclick={() => (asking = false)}>Keep as it is</button>
+			<button class="button" disabled={!ahead || reason.trim() === '' || dossier.busy !== null}>{say.putItOff}</button>
+			<button class="button quiet" type="button" onclick={() => (asking = false)}>{say.keepAsItIs}</button>
 		</div>
 	</form>
 {/if}

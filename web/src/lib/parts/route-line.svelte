@@ -3,6 +3,7 @@
 	import { session } from '$lib/session.svelte';
 	import type { RouteLine, Station } from '$lib/api/client';
 	import { day, clock } from '$lib/time';
+	import { routeLine as say } from '$lib/words/frame';
 	let { line, chosen, href }: { line: RouteLine; chosen: string | null; href: (station: string | null) => string } = $props();
 
 	const ZONE = session.zone;
@@ -15,15 +16,15 @@
 
 	function counts(station: Station): string {
 		const parts = [];
-		if (station.waiting) parts.push(`${station.waiting} waiting`);
-		if (station.moving) parts.push(`${station.moving} moving`);
-		return parts.join(', ') || 'nothing waits';
+		if (station.waiting) parts.push(say.waiting(station.waiting));
+		if (station.moving) parts.push(say.moving(station.moving));
+		return parts.join(', ') || say.nothingWaits;
 	}
 
 	function closed(station: Station): string {
 		if (!station.closed_until) return '';
 		const until = new Date(station.closed_until);
-		return `closed until ${moment(until)}`;
+		return say.closedUntil(moment(until));
 	}
 
 	function moment(at: Date): string {
@@ -37,11 +38,11 @@
 		<div class="leg" class:first={n === 0} class:last={n === legs.length - 1}>
 			{#each stations as station (station.id)}
 				{@const on = chosen === station.id}
-				<a class="station" href={href(on ? null : station.id)} aria-current={on ? 'true' : undefined} title={[station.closed_by ? `Closed by ${station.closed_by}` : 'Open', station.takes_in ? `takes in ${station.takes_in}` : ''].filter(Boolean).join('; ')}>
+				<a class="station" href={href(on ? null : station.id)} aria-current={on ? 'true' : undefined} title={[station.closed_by ? say.closedBy(station.closed_by) : say.open, station.takes_in ? say.takesIn(station.takes_in) : ''].filter(Boolean).join('; ')}>
 					<span class="dot" class:texture-freeze={station.closed_by !== null} data-moving={station.moving > 0}></span>
 					<span class="text">
 						<span class="name">{station.name}</span>
-						<span class="soft">{counts(station)}{#if station.closed_by}{' · '}<b>{closed(station)}</b>{:else if station.next_at}{' · '}takes in {moment(new Date(station.next_at))}{/if}</span>
+						<span class="soft">{counts(station)}{#if station.closed_by}{' · '}<b>{closed(station)}</b>{:else if station.next_at}{' · '}{say.takesIn(moment(new Date(station.next_at)))}{/if}</span>
 					</span>
 				</a>
 			{/each}

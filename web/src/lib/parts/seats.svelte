@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Seat } from '$lib/api/client';
 	import { capital, initials } from '$lib/words';
+	import { seats as say } from '$lib/words/desk';
 	let { seats }: { seats: Seat[] } = $props();
 </script>
 
@@ -12,16 +13,16 @@
 				<span class="place" aria-hidden="true">{seat.taken_by ? initials(seat.taken_by.name) : ''}</span>
 				{#if seat.taken_by}
 					<span class="who">
-						{seat.taken_by.name}{#if seat.taken_for}{' '}<span class="soft">for {seat.taken_for.name}</span>{/if}<span class="sr-only">, for {seat.label}</span>
+						{seat.taken_by.name}{#if seat.taken_for}{' '}<span class="soft">{say.for(seat.taken_for.name)}</span>{/if}<span class="sr-only">{say.alsoFor(seat.label)}</span>
 					</span>
 				{:else}
-					<span class="who soft"><em>{capital(seat.label)}{seat.later ? ', later' : ''}</em><span class="sr-only">{seat.later ? '' : ', open'}</span></span>
+					<span class="who soft"><em>{capital(seat.label)}{seat.later ? say.later : ''}</em><span class="sr-only">{seat.later ? '' : say.open}</span></span>
 				{/if}
 			</li>
 		{/each}
 	</ul>
 {:else}
-	<span class="soft">No seats</span>
+	<span class="soft">{say.noSeats}</span>
 {/if}
 
 <style>

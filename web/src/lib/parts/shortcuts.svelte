@@ -1,6 +1,7 @@
 <!-- Every key there is. -->
 <script lang="ts">
 	import { SHORTCUTS } from '$lib/words';
+	import { common } from '$lib/words/common';
 	let { onclose }: { onclose: () => void } = $props();
 
 	function open(dialog: HTMLDialogElement) {
@@ -9,7 +10,7 @@
 </script>
 
 <dialog {@attach open} {onclose} aria-labelledby="keys">
-	<h2 id="keys">Keys</h2>
+	<h2 id="keys">{common.keys}</h2>
 	{#each SHORTCUTS as group (group.where)}
 		<h3>{group.where}</h3>
 		<dl>
@@ -19,7 +20,7 @@
 			{/each}
 		</dl>
 	{/each}
-	<form method="dialog"><button class="button quiet">Close</button></form>
+	<form method="dialog"><button class="button quiet">{common.close}</button></form>
 </dialog>
 
 <style>

@@ -1,6 +1,7 @@
 <!-- The axis that all time bars share. -->
 <script lang="ts">
 	import { ticks, type Span } from '$lib/time';
+	import { timeAxis as say } from '$lib/words/desk';
 	let { start, span, zone }: { start: number; span: Span; zone: string } = $props();
 	const marks = $derived(ticks(start, span.ms, span.tick, zone));
 	// Two weeks of days do not fit; every third does.
@@ -8,7 +9,7 @@
 </script>
 
 <div class="axis" aria-hidden="true">
-	<span class="tick now" style:left="0">now</span>
+	<span class="tick now" style:left="0">{say.now}</span>
 	{#each shown as tick (tick.at)}
 		{#if tick.place > (tick.midnight ? 0.15 : 0.1) && tick.place < 0.97}
 			<span class="tick" class:midnight={tick.midnight} style:left="{tick.place * 100}%">{tick.label}</span>

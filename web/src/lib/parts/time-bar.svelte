@@ -1,6 +1,7 @@
 <!-- When one promotion could go: closed stretches in their texture, the first start as a flag. -->
 <script lang="ts">
 	import type { Row } from '$lib/api/client';
+	import { timeBar as say } from '$lib/words/desk';
 	import { stretch, ticks, when, type Span } from '$lib/time';
 	let { row, start, span, probe = null }: { row: Row; start: number; span: Span; probe?: number | null } = $props();
 
@@ -17,8 +18,8 @@
 	const nights = $derived(ticks(start, span.ms, 24, zone));
 	const said = $derived(
 		[
-			first === null ? 'No start in sight.' : first <= start ? 'Time allows it now.' : `First start ${when(new Date(first), zone, now)}.`,
-			...closings.map((c) => `${c.name} until ${when(new Date(c.end), zone, now)}.`)
+			first === null ? say.noStart : first <= start ? say.now : say.firstStart(when(new Date(first), zone, now)),
+			...closings.map((c) => say.until(c.name, when(new Date(c.end), zone, now)))
 		].join(' ')
 	);
 </script>

@@ -1,6 +1,7 @@
 <!-- The probe that is drawn along the axis: every row shows its verdict at that instant. -->
 <script lang="ts">
 	import { HOUR, when, type Span } from '$lib/time';
+	import { timeProbe as say } from '$lib/words/desk';
 	let { start, span, zone, probe, onprobe }: { start: number; span: Span; zone: string; probe: number | null; onprobe: (at: number | null) => void } = $props();
 
 	const QUARTER = HOUR / 4;
@@ -34,12 +35,12 @@
 	id="probe"
 	role="slider"
 	tabindex="0"
-	aria-label="Time probe"
+	aria-label={say.name}
 	aria-valuemin={start}
 	aria-valuemax={start + span.ms}
 	aria-valuenow={at}
-	aria-valuetext={probe === null ? 'now' : when(new Date(at), zone, new Date(start))}
-	title="Draw along the axis to see every row at another time (t)"
+	aria-valuetext={probe === null ? say.now : when(new Date(at), zone, new Date(start))}
+	title={say.draw}
 	onpointerdown={draw}
 	onpointermove={draw}
 	onpointerup={() => (drawn = false)}

@@ -4,14 +4,11 @@
 	import type { DossierState } from '$lib/dossier.svelte';
 	import { when } from '$lib/time';
 	import { capital } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { waiver as say } from '$lib/words/dossier';
 	let { finding, state: dossier }: { finding: Finding; state: DossierState } = $props();
 
-	const SPANS = [
-		{ hours: 4, label: '4 hours' },
-		{ hours: 24, label: '1 day' },
-		{ hours: 72, label: '3 days' },
-		{ hours: 168, label: '1 week' }
-	];
+	const SPANS = [4, 24, 72, 168];
 	const waiver = $derived(finding.waiver);
 	const now = $derived(new Date(dossier.file!.at));
 	const zone = $derived(dossier.file!.row.target.zone);
@@ -34,44 +31,43 @@
 	<div class="waiver">
 		{#if !waiver.granted_by}
 			<p>
-				<b>{waiver.asked_by.name}</b> asks to waive this rule until {when(new Date(waiver.until), zone, now)}: {waiver.reason}
-				<span class="soft">{capital(finding.waivable_by ?? '')} may grant it.</span>
+				<b>{waiver.asked_by.name}</b> {say.asks(when(new Date(waiver.until), zone, now), waiver.reason)}
+				<span class="soft">{say.mayGrant(capital(finding.waivable_by ?? ''))}</span>
 			</p>
 		{/if}
 		{#if finding.may_grant}
-			<p class="soft">Granting lets this promotion pass this one rule until then, and no other promotion.</p>
+			<p class="soft">{say.granting}</p>
 		{/if}
 		<div class="acts">
 			{#if finding.may_grant}
-				<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.waive('grant', finding.rule)}>Grant the waiver</button>
+				<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.waive('grant', finding.rule)}>{say.grantTheWaiver}</button>
 			{/if}
 			{#if finding.may_revoke}
 				<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.waive('revoke', finding.rule)}>
-					{waiver.granted_by ? 'Revoke the waiver' : 'Refuse the waiver'}
+					{waiver.granted_by ? say.revoke : say.refuse}
 				</button>
 			{/if}
 		</div>
 	</div>
 {:else if finding.may_ask && !asking}
-	<button class="ask" onclick={() => (asking = true)}>Ask for a waiver</button>
+	<button class="ask" onclick={() => (asking = true)}>{say.askForAWaiver}</button>
 {:else if finding.may_ask}
 	<form class="waiver" onsubmit={ask}>
 		<p class="soft">
-			Lets this promotion pass this one rule for a time. {capital(finding.waivable_by ?? '')} must grant it; the record keeps who asked, who granted,
-			and why.
+			{say.asking(capital(finding.waivable_by ?? ''))}
 		</p>
-		<label for="{id}-reason">Why it is to be waived</label>
+		<label for="{id}-reason">{say.why}</label>
 		<textarea id="{id}-reason" class="field" rows="2" maxlength="2000" bind:value={reason}></textarea>
-		<label for="{id}-hours">For</label>
+		<label for="{id}-hours">{say.howLong}</label>
 		<div class="row">
 			<select id="{id}-hours" class="field" bind:value={hours}>
-				{#each SPANS as one (one.hours)}<option value={one.hours}>{one.label}</option>{/each}
+				{#each SPANS as one (one)}<option value={one}>{say.spans[one]}</option>{/each}
 			</select>
-			<span class="soft">until {when(until, zone, now)}</span>
+			<span class="soft">{say.until(when(until, zone, now))}</span>
 		</div>
 		<div class="acts">
-			<button class="button main" disabled={dossier.busy !== null || !reason.trim()}>Ask for the waiver</button>
-			<button type="button" class="button quiet" onclick={() => (asking = false)}>Leave it</button>
+			<button class="button main" disabled={dossier.busy !== null || !reason.trim()}>{say.askForTheWaiver}</button>
+			<button type="button" class="button quiet" onclick={() => (asking = false)}>{common.leaveIt}</button>
 		</div>
 	</form>
 {/if}

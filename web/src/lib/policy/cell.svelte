@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Board } from '$lib/api/client';
 	import { blank, properties, resolved, type Schema } from '$lib/schema';
+	import { cell as say } from '$lib/words/policies';
 	import Changes from './changes.svelte';
 	import Keep from './keep.svelte';
 	import { choosing, type Names } from './names';
@@ -72,17 +73,17 @@
 </script>
 
 <div class="halves">
-	<form class="rule" aria-label="{name} in {column.environment.name}" onsubmit={(event) => event.preventDefault()} {@attach first}>
-		<p class="where"><b>{name}</b> in {column.environment.name} <a class="underline" href={source}>The whole source</a> <a class="underline" href={back} data-sveltekit-noscroll>Back to the board</a></p>
+	<form class="rule" aria-label={say.named(name, column.environment.name)} onsubmit={(event) => event.preventDefault()} {@attach first}>
+		<p class="where"><b>{name}</b> {say.place(column.environment.name)} <a class="underline" href={source}>{say.theWholeSource}</a> <a class="underline" href={back} data-sveltekit-noscroll>{say.backToTheBoard}</a></p>
 		{#if n >= 0}
 			<Settings properties={fields} value={rules[n] ?? {}} path={['rules', n]} {faultAt} onwrite={write} />
 			<p class="acts">
-				<button type="button" class="button grave" onclick={drop}>Ask for this no longer</button>
-				<button type="button" class="button quiet" onclick={ask}>Ask for another of the kind</button>
+				<button type="button" class="button grave" onclick={drop}>{say.askForThisNoLonger}</button>
+				<button type="button" class="button quiet" onclick={ask}>{say.askForAnotherOfThe}</button>
 			</p>
 		{:else}
-			<p class="soft">{column.environment.name} does not ask for it{column.baseline ? ', unless its baseline does' : ''}.</p>
-			<button type="button" class="button" onclick={ask}>Ask for it</button>
+			<p class="soft">{say.notAsked(column.environment.name, column.baseline !== null)}</p>
+			<button type="button" class="button" onclick={ask}>{say.askForIt}</button>
 		{/if}
 	</form>
 	<div class="side">

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { session } from '$lib/session.svelte';
 	import { when } from '$lib/time';
+	import { changes as say } from '$lib/words/policies';
 	import { delays } from './delays';
 	import type { Fault, Writing } from './writing.svelte';
 
@@ -18,63 +19,59 @@
 	const bars = $derived(outcome ? delays(outcome.delays, held) : []);
 	const most = $derived(Math.max(1, ...bars.map((bar) => bar.count)));
 
-	const ORDER = { stricter: 'Stricter than what is in force.', laxer: 'Laxer than what is in force.', equal: 'It asks for the same.', incomparable: 'Stricter in some things, laxer in others.' } as const;
-
-	function count(n: number, thing: string): string {
-		return `${n} ${thing}${n === 1 ? '' : 's'}`;
-	}
+	const moment = (at: string | null) => (at ? when(new Date(at), session.zone, new Date()) : null);
 </script>
 
 {#if writing.refused}
 	<div class="faults" role="alert">
-		<p>{writing.refused} Nothing is lost: it stays as you typed it.</p>
+		<p>{say.refused(writing.refused)}</p>
 		<ul>
 			{#each faults as fault (fault.place + fault.reason)}<li><code class="mono">{fault.place || '/'}</code> {fault.reason}</li>{/each}
 		</ul>
 	</div>
 {:else if preview}
-	<section aria-label="What it changes">
-		<h3>What it changes</h3>
-		<p class="soft">{ORDER[preview.order]}</p>
+	<section aria-label={say.whatItChanges}>
+		<h3>{say.whatItChanges}</h3>
+		<p class="soft">{say.order[preview.order]}</p>
 		<ul class="said">
-			{#each preview.differences as said (said)}<li>{said}</li>{:else}<li class="soft">Nothing.</li>{/each}
+			{#each preview.differences as said (said)}<li>{said}</li>{:else}<li class="soft">{say.nothing}</li>{/each}
 		</ul>
 	</section>
-	<section aria-label="What is pending">
-		<h3>What is pending</h3>
+	<section aria-label={say.whatIsPending}>
+		<h3>{say.whatIsPending}</h3>
 		<p>
-			{preview.flips.length === 0 ? `None of ${count(preview.pending, 'pending promotion')} would be decided otherwise or start later.` : `${preview.flips.length} of ${count(preview.pending, 'pending promotion')} would be decided otherwise, or start at another time.`}
-			{#if preview.approvals}<b>{count(preview.approvals, 'approval')} would lapse</b>: each is bound to the policy it was given under.{/if}
+			{say.flips(preview.flips.length, preview.pending)}
+			{#if preview.approvals}<b>{say.wouldLapse(preview.approvals)}</b>{say.eachIsBound}{/if}
 		</p>
 		<ul class="cases">
 			{#each preview.flips as flip (flip.number)}
-				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{flip.would_be}, first start {flip.would_start ? when(new Date(flip.would_start), session.zone, new Date()) : 'not within 14 days'} instead of {flip.first_start ? when(new Date(flip.first_start), session.zone, new Date()) : 'none'}{/if}<span class="soft">{flip.because}</span></li>
+				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{say.flip(flip.would_be, moment(flip.would_start), moment(flip.first_start))}{/if}<span class="soft">{flip.because}</span></li>
 			{/each}
 		</ul>
 	</section>
-	<section aria-label="Rehearsal">
-		<h3>Rehearsal</h3>
+	<section aria-label={say.rehearsal}>
+		<h3>{say.rehearsal}</h3>
 		{#if writing.progress && !outcome}
-			<p role="status">{writing.progress.done} of {count(writing.progress.of, 'past promotion')} held against it.</p>
-			<progress max={writing.progress.of || 1} value={writing.progress.done} aria-label="Rehearsed so far"></progress>
-			<button class="button quiet" onclick={() => writing.stop()}>Stop</button>
+			<p role="status">{say.progress(writing.progress.done, writing.progress.of)}</p>
+			<progress max={writing.progress.of || 1} value={writing.progress.done} aria-label={say.rehearsedSoFar}></progress>
+			<button class="button quiet" onclick={() => writing.stop()}>{say.stop}</button>
 		{:else}
 			<p class="start">
-				<button class="button quiet" onclick={() => void writing.rehearse(days)}>{outcome ? 'Rehearse again' : 'Rehearse'}</button>
-				<label>over the last <select class="field" bind:value={days}>{#each SPANS as span (span)}<option value={span}>{span} days</option>{/each}</select></label>
+				<button class="button quiet" onclick={() => void writing.rehearse(days)}>{outcome ? say.again : say.rehearse}</button>
+				<label>{say.overTheLast} <select class="field" bind:value={days}>{#each SPANS as span (span)}<option value={span}>{say.days(span)}</option>{/each}</select></label>
 			</p>
 		{/if}
 		{#if outcome}
 			<p>
-				Of {count(outcome.of, 'promotion')}, {outcome.departed} departed and {outcome.badly || 'none'} of those {outcome.badly === 1 ? 'was' : 'were'} rolled back.
+				{say.outcome(outcome.of, outcome.departed, outcome.badly)}
 				{#if changed === 0}
-					<b>It would have decided all of them as they were decided.</b>
+					<b>{say.nothingTurns}</b>
 				{:else}
-					<b>It would have stopped {held || 'none'}</b>{#if held}, {heldBadly || 'none'} of which ended badly{/if}{changed > held ? `, and let go ${changed - held} that were not` : ''}.
+					<b>{say.stopped(held)}</b>{#if held}{say.stoppedBadly(heldBadly)}{/if}{changed > held ? say.letGo(changed - held) : ''}.
 				{/if}
 			</p>
 			{#if held}
-				<figure aria-label="How long it would have delayed them">
+				<figure aria-label={say.delays}>
 					{#each bars as bar (bar.label)}
 						<span class="bar-label">{bar.label}</span><span class="bar"><i style:width="{(bar.count / most) * 100}%"></i></span><span class="bar-count">{bar.count || ''}</span>
 					{/each}
@@ -82,14 +79,14 @@
 			{/if}
 			<ul class="cases">
 				{#each outcome.turned as one (one.number)}
-					<li><a href="/promotion/{one.number}"><b>{writing.names[one.number] ?? one.number}</b></a> {one.turn}{one.badly ? ', was rolled back' : ''}<span class="soft">{one.because}</span></li>
+					<li><a href="/promotion/{one.number}"><b>{writing.names[one.number] ?? one.number}</b></a> {one.turn}{one.badly ? say.rolledBack : ''}<span class="soft">{one.because}</span></li>
 				{/each}
 			</ul>
-			{#if changed > outcome.turned.length}<p class="soft">These are the latest {outcome.turned.length} of {changed}.</p>{/if}
+			{#if changed > outcome.turned.length}<p class="soft">{say.latest(outcome.turned.length, changed)}</p>{/if}
 		{/if}
 	</section>
 {:else}
-	<p class="soft">Change something: what it would change stands here as you type, before anything is kept.</p>
+	<p class="soft">{say.hint}</p>
 {/if}
 
 <style>

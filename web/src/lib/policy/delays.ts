@@ -1,14 +1,8 @@
 // How long a rehearsed policy would have delayed what departed, as bars of a distribution.
+import { delayed as say } from '$lib/words/policies';
 
 const HOUR = 3_600;
-const EDGES = [
-	{ to: HOUR, label: 'under 1 h' },
-	{ to: 4 * HOUR, label: '1 to 4 h' },
-	{ to: 12 * HOUR, label: '4 to 12 h' },
-	{ to: 24 * HOUR, label: '12 to 24 h' },
-	{ to: 72 * HOUR, label: '1 to 3 days' },
-	{ to: Infinity, label: 'over 3 days' }
-];
+const EDGES = [HOUR, 4 * HOUR, 12 * HOUR, 24 * HOUR, 72 * HOUR, Infinity];
 
 export interface Bar {
 	label: string;
@@ -21,9 +15,9 @@ export interface Bar {
  * @param stopped how many were stopped in all
  */
 export function delays(known: number[], stopped: number): Bar[] {
-	const bars = EDGES.map(({ to, label }, n) => {
-		const from = EDGES[n - 1]?.to ?? 0;
-		return { label, count: known.filter((delay) => delay >= from && delay < to).length };
+	const bars = EDGES.map((to, n) => {
+		const from = EDGES[n - 1] ?? 0;
+		return { label: say.upTo[n] ?? '', count: known.filter((delay) => delay >= from && delay < to).length };
 	});
-	return [...bars, { label: 'until somebody acts', count: stopped - known.length }];
+	return [...bars, { label: say.untilSomebodyActs, count: stopped - known.length }];
 }

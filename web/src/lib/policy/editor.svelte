@@ -7,6 +7,7 @@
 	import { setDiagnostics } from '@codemirror/lint';
 	import { EditorState } from '@codemirror/state';
 	import { drawSelection, EditorView, keymap, lineNumbers } from '@codemirror/view';
+	import { editor as say } from '$lib/words/policies';
 	import { untrack } from 'svelte';
 	import { keysFor, kindAt, kinds, placeOf, placeOfRule } from './places';
 	import type { Fault } from './writing.svelte';
@@ -63,7 +64,7 @@
 					keymap.of([...defaultKeymap, ...historyKeymap]),
 					EditorView.lineWrapping,
 					EditorState.readOnly.of(readonly),
-					EditorView.contentAttributes.of({ 'aria-label': 'Source of the policy', tabindex: '0' }),
+					EditorView.contentAttributes.of({ 'aria-label': say.source, tabindex: '0' }),
 					EditorView.updateListener.of((update) => {
 						if (update.docChanged) onwrite(update.state.doc.toString());
 					})

@@ -1,6 +1,8 @@
 <!-- Keeping what was written as a draft, or giving it up. -->
 <script lang="ts">
 	import { session } from '$lib/session.svelte';
+	import { common } from '$lib/words/common';
+	import { keep as say } from '$lib/words/policies';
 	import type { Writing } from './writing.svelte';
 
 	let { writing, onkept }: { writing: Writing; onkept: () => Promise<void> } = $props();
@@ -11,16 +13,16 @@
 	async function draft() {
 		const version = await writing.draft();
 		if (version === null) return;
-		done = `Version ${version} is drafted. Somebody else has to adopt it.`;
+		done = say.drafted(version);
 		await onkept();
 	}
 </script>
 
 {#if writing.unkept && mayWrite}
 	<p class="act">
-		<button class="button" disabled={writing.busy || writing.refused !== ''} onclick={draft}>Keep as a draft</button>
-		<button class="button quiet" onclick={() => writing.undo()}>Undo the changes</button>
-		<span class="soft">A draft changes nothing until a second person adopts it.</span>
+		<button class="button" disabled={writing.busy || writing.refused !== ''} onclick={draft}>{common.keepAsADraft}</button>
+		<button class="button quiet" onclick={() => writing.undo()}>{say.undoTheChanges}</button>
+		<span class="soft">{say.hint}</span>
 	</p>
 {:else if done}
 	<p class="done" role="status">{done}</p>

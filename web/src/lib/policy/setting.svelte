@@ -3,6 +3,8 @@
 	import { blank, shown, valueOf, type Property } from '$lib/schema';
 	import Field from '$lib/set-up/field.svelte';
 	import { capital, DAYS } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { setting as say } from '$lib/words/policies';
 	import Setting from './setting.svelte';
 	import Settings from './settings.svelte';
 
@@ -56,10 +58,10 @@
 			{#each rows as row, n (`${generation}/${n}`)}
 				<div class="row">
 					<Settings properties={property.of} value={row} path={[...path, n]} brief {faultAt} {onwrite} />
-					<button type="button" class="less" aria-label="Take away {property.label.toLowerCase()} {n + 1}" title="Take this one away" onclick={() => (onwrite([...path, n], undefined), (generation += 1))}>×</button>
+					<button type="button" class="less" aria-label={say.takeAwayNth(property.label.toLowerCase(), n + 1)} title={say.takeAway} onclick={() => (onwrite([...path, n], undefined), (generation += 1))}>×</button>
 				</div>
 			{/each}
-			<button type="button" class="more underline" onclick={() => onwrite([...path, rows.length], blank(property.of))}>One more</button>
+			<button type="button" class="more underline" onclick={() => onwrite([...path, rows.length], blank(property.of))}>{say.oneMore}</button>
 		{/if}
 		{#if faultAt(path)}<p class="about fault">{faultAt(path)}</p>{/if}
 	</fieldset>
@@ -78,7 +80,7 @@
 		<Field label={property.label} hint={brief ? '' : property.hint} fault={faultAt(path)}>
 			{#snippet children({ id, describedby, invalid })}
 				{#if property.kind === 'yes'}
-					<select {id} class="field" aria-describedby={describedby} bind:value={text} onchange={type}><option value="false">no</option><option value="true">yes</option></select>
+					<select {id} class="field" aria-describedby={describedby} bind:value={text} onchange={type}><option value="false">{common.no}</option><option value="true">{common.yes}</option></select>
 				{:else if property.kind === 'choice'}
 					<select {id} class="field" aria-describedby={describedby} bind:value={text} onchange={type}>
 						{#if !property.choices.includes(text)}<option value={text}>{text}</option>{/if}
@@ -94,7 +96,7 @@
 {/if}
 
 {#snippet drop()}
-	<button type="button" class="less" aria-label="Leave out {property.label.toLowerCase()}" title="Leave it out" onclick={ondrop}>×</button>
+	<button type="button" class="less" aria-label={say.leaveOut(property.label.toLowerCase())} title={say.leaveItOut} onclick={ondrop}>×</button>
 {/snippet}
 
 <style>

@@ -1,6 +1,7 @@
 <!-- The settings of a rule, or of one row in it: those that are set or needed, and a choice of the others. -->
 <script lang="ts">
 	import type { Property } from '$lib/schema';
+	import { settings as say } from '$lib/words/policies';
 	import Setting from './setting.svelte';
 
 	type Path = (string | number)[];
@@ -43,9 +44,9 @@
 	{/each}
 	{#if others.length}
 		<label class="others">
-			<span class="sr">{brief ? 'More…' : 'Another setting'}</span>
+			<span class="sr">{brief ? say.more : say.another}</span>
 			<select class="field" onchange={add}>
-				<option value="">{brief ? 'More…' : 'Another setting…'}</option>
+				<option value="">{brief ? say.more : `${say.another}…`}</option>
 				{#each others as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
 			</select>
 		</label>

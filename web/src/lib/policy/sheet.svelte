@@ -3,6 +3,8 @@
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
 	import { city, instant } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { sheet as say } from '$lib/words/policies';
 	import Changes from './changes.svelte';
 	import Keep from './keep.svelte';
 	import Versions from './versions.svelte';
@@ -32,7 +34,7 @@
 					body: { reason, in_force_from: starts === null ? null : new Date(starts).toISOString() }
 				})
 			);
-			done = from ? `Version ${column.draft} is adopted, in force from the time you chose.` : `Version ${column.draft} is in force.`;
+			done = from ? say.adoptedFrom(column.draft) : say.adopted(column.draft);
 			refused = '';
 			await onkept();
 		} catch (error) {
@@ -45,18 +47,18 @@
 
 <div class="sheet">
 	<div class="bar">
-		<a href={back} class="underline">All environments</a>
+		<a href={back} class="underline">{say.allEnvironments}</a>
 		<h2>{column.environment.name}</h2>
-		<span class="soft">{column.version === null ? 'No policy yet' : `version ${column.version} in force`}{column.baseline ? `, adds to the baseline ${column.baseline.name}` : ''}{column.draft === null ? '' : `; version ${column.draft} drafted by ${column.draft_by?.name}`}</span>
+		<span class="soft">{column.version === null ? say.none : say.inForce(column.version)}{column.baseline ? say.adds(column.baseline.name) : ''}{column.draft === null ? '' : say.drafted(column.draft, column.draft_by?.name)}</span>
 		<span class="tabs" role="tablist">
-			<button role="tab" aria-selected={shown === 'changes'} onclick={() => (shown = 'changes')}>Changes</button>
-			<button role="tab" aria-selected={shown === 'versions'} onclick={() => (shown = 'versions')}>Versions</button>
+			<button role="tab" aria-selected={shown === 'changes'} onclick={() => (shown = 'changes')}>{say.changes}</button>
+			<button role="tab" aria-selected={shown === 'versions'} onclick={() => (shown = 'versions')}>{say.versions}</button>
 		</span>
 	</div>
 	<div class="halves">
 		<div class="source">
 			{#await tools}
-				<p class="soft">Opening the source…</p>
+				<p class="soft">{say.openingTheSource}</p>
 			{:then [editor, schema]}
 				<editor.default source={writing.source} faults={writing.faults} {rule} {schema} readonly={!rights.includes('write policy')} onwrite={(text) => writing.write(text)} />
 			{:catch error}
@@ -71,15 +73,15 @@
 				<div class="read"><Changes {writing} /></div>
 				<Keep {writing} {onkept} />
 				{#if drafted && rights.includes('adopt policy') && !writing.refused}
-					<section class="act" aria-label="Adopt">
-						<h3>Adopt version {column.draft}</h3>
+					<section class="act" aria-label={say.adopt}>
+						<h3>{say.adoptVersion(column.draft)}</h3>
 						{#if own}
-							<p class="soft">You wrote it; somebody else has to adopt it.</p>
+							<p class="soft">{say.yours}</p>
 						{:else}
-							<label class="reason">Reason<textarea class="field" rows="2" bind:value={reason}></textarea></label>
-							<label>In force from <input class="field" type="datetime-local" bind:value={from} /></label> <span class="soft">{from ? city(session.zone) : 'at once'}</span>
+							<label class="reason">{common.reason}<textarea class="field" rows="2" bind:value={reason}></textarea></label>
+							<label>{say.inForceFrom} <input class="field" type="datetime-local" bind:value={from} /></label> <span class="soft">{from ? city(session.zone) : 'at once'}</span>
 							{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
-							<button class="button" disabled={busy} onclick={adopt}>Adopt version {column.draft}</button>
+							<button class="button" disabled={busy} onclick={adopt}>{say.adoptVersion(column.draft)}</button>
 						{/if}
 					</section>
 				{/if}

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { api, data, saying, type Changes, type PolicyVersion } from '$lib/api/client';
 	import { clock, day } from '$lib/time';
+	import { versions as say } from '$lib/words/policies';
 
 	let { environment, zone, version }: { environment: string; zone: string; version: number | null } = $props();
 
@@ -41,22 +42,22 @@
 <ol>
 	{#each versions as one (one.version)}
 		<li>
-			<b>Version {one.version}</b>
-			{#if one.in_force_from}adopted by {one.adopter ?? 'nobody'}, in force from {at(one.in_force_from)}{:else}a draft, waits for a second person{/if}
-			<span class="soft">drafted by {one.author}, {at(one.drafted_at)}</span>
+			<b>{say.version(one.version)}</b>
+			{#if one.in_force_from}{say.adopted(one.adopter, at(one.in_force_from))}{:else}{say.draft}{/if}
+			<span class="soft">{say.drafted(one.author, at(one.drafted_at))}</span>
 		</li>
 	{/each}
 </ol>
 {#if versions.length > 1}
 	<p class="pick">
-		<label>What version <select class="field" bind:value={second}>{#each versions as one (one.version)}<option value={one.version}>{one.version}</option>{/each}</select></label>
-		<label>changed against <select class="field" bind:value={first}>{#each versions as one (one.version)}<option value={one.version}>{one.version}</option>{/each}</select></label>
+		<label>{say.whatVersion} <select class="field" bind:value={second}>{#each versions as one (one.version)}<option value={one.version}>{one.version}</option>{/each}</select></label>
+		<label>{say.changedAgainst} <select class="field" bind:value={first}>{#each versions as one (one.version)}<option value={one.version}>{one.version}</option>{/each}</select></label>
 	</p>
 {/if}
 {#if changes}
-	<ul class="said">{#each changes.differences as said (said)}<li>{said}</li>{:else}<li class="soft">Nothing: both ask for the same.</li>{/each}</ul>
+	<ul class="said">{#each changes.differences as said (said)}<li>{said}</li>{:else}<li class="soft">{say.same}</li>{/each}</ul>
 {/if}
-<p><a class="underline" href="/ledger?at={environment}&action=adopt">Adoptions in the ledger</a></p>
+<p><a class="underline" href="/ledger?at={environment}&action=adopt">{say.adoptions}</a></p>
 
 <style>
 	li {

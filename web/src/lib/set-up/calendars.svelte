@@ -2,6 +2,9 @@
 <script lang="ts">
 	import { api, data, sendFile } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
+	import { date } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { calendars as say } from '$lib/words/outside';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -23,41 +26,41 @@
 	}
 
 	type Calendar = NonNullable<typeof setting.found>[string];
-	const day = (text: string) => new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }).format(new Date(`${text.slice(0, 10)}T00:00Z`));
-	const again = (rule: string) => ({ YEARLY: 'every year', MONTHLY: 'every month', WEEKLY: 'every week', DAILY: 'every day' })[/FREQ=(\w+)/.exec(rule)?.[1] ?? ''] ?? 'again and again';
+	const day = (text: string) => date(new Date(`${text.slice(0, 10)}T00:00Z`), 'UTC');
+	const again = (rule: string) => say.again[/FREQ=(\w+)/.exec(rule)?.[1] ?? ''] ?? say.againAndAgain;
 	const windows = (calendar: Calendar) =>
-		calendar.windows.map((one) => ({ name: one.name, says: one.every ? `${again(one.every)}, first ${day(one.starting ?? '')}` : day(one.from ?? '') }));
+		calendar.windows.map((one) => ({ name: one.name, says: one.every ? say.first(again(one.every), day(one.starting ?? '')) : day(one.from ?? '') }));
 </script>
 
 {#if setting.found}
 	<ul class="lines">
 		{#each Object.entries(setting.found) as [id, calendar] (id)}
 			<li class="line">
-				<span><b>{calendar.title}</b><span class="soft small">policies call it <span class="mono">{id}</span>; by the clock of {calendar.zone}</span></span>
+				<span><b>{calendar.title}</b><span class="soft small">{say.policiesCallIt} <span class="mono">{id}</span>{say.clockOf(calendar.zone)}</span></span>
 				<ul class="windows">
-					{#each windows(calendar) as one, n (n)}<li>{one.name} <span class="soft">{one.says}</span></li>{:else}<li class="soft">nothing in it</li>{/each}
+					{#each windows(calendar) as one, n (n)}<li>{one.name} <span class="soft">{one.says}</span></li>{:else}<li class="soft">{say.nothingInIt}</li>{/each}
 				</ul>
-				<a class="button quiet" href="/api/calendars/{id}/ics" download>Export</a>
+				<a class="button quiet" href="/api/calendars/{id}/ics" download>{common.exportIt}</a>
 			</li>
 		{:else}
-			<li class="soft empty">There is no shared calendar. Take one in from a file here, or follow an address under Sources.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	{#if mayImport}
 		<form class="form" onsubmit={(event) => (event.preventDefault(), void take())}>
 			<fieldset>
-				<legend class="label">Take in an iCalendar file</legend>
-				<Field label="Name" hint="One that is there is replaced, for every policy that names it." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
-				<Field label="Title" hint="When the file does not say." fault={setting.faults['/title']}>{#snippet children({ id, describedby })}<input {id} class="field" aria-describedby={describedby} bind:value={title} />{/snippet}</Field>
-				<Field label="Zone" hint="Of its days, and of times without one." fault={setting.faults['/zone']}>{#snippet children({ id, describedby })}<input {id} class="field" required aria-describedby={describedby} bind:value={zone} />{/snippet}</Field>
-				<Field label="File">{#snippet children({ id })}<input {id} type="file" accept=".ics,text/calendar" required bind:files />{/snippet}</Field>
+				<legend class="label">{say.takeInAnIcalendarFile}</legend>
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+				<Field label={common.title} hint={say.titleHint} fault={setting.faults['/title']}>{#snippet children({ id, describedby })}<input {id} class="field" aria-describedby={describedby} bind:value={title} />{/snippet}</Field>
+				<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']}>{#snippet children({ id, describedby })}<input {id} class="field" required aria-describedby={describedby} bind:value={zone} />{/snippet}</Field>
+				<Field label={say.file}>{#snippet children({ id })}<input {id} type="file" accept=".ics,text/calendar" required bind:files />{/snippet}</Field>
 			</fieldset>
 			{#if setting.refused}
 				<div class="refused" role="alert"><p>{setting.refused}</p><ul>{#each Object.entries(setting.faults) as [place, why] (place)}<li>{place.slice(1)}: {why}</li>{/each}</ul></div>
 			{/if}
-			<div class="acts"><button class="button main" disabled={setting.busy}>Take it in</button></div>
+			<div class="acts"><button class="button main" disabled={setting.busy}>{say.takeItIn}</button></div>
 		</form>
-	{:else}<p class="soft">Policy owners change these.</p>{/if}
+	{:else}<p class="soft">{say.policyOwnersChangeThese}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 <style>

@@ -4,6 +4,8 @@
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import { when } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { eventsIn as say } from '$lib/words/outside';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -35,7 +37,7 @@
 	}
 
 	async function drop(id: string, called: string) {
-		if (!confirm(`Take no more events of “${called}”? The list of what it sent goes too; what followed from it stays.`)) return;
+		if (!confirm(say.takeNone(called))) return;
 		await setting.send(() => data(api.DELETE('/api/senders/{name}', { params: { path: { name: id } } })));
 	}
 
@@ -44,7 +46,7 @@
 		type
 			.replace(/^dev\.cdevents\./, '')
 			.replace(/\.\d.*$/, '')
-			.replace('testsuiterun', 'test suite run')
+			.replace('testsuiterun', say.testSuiteRun)
 			.replaceAll('.', ' ');
 </script>
 
@@ -52,43 +54,43 @@
 	<ul class="lines">
 		{#each setting.found.senders as one (one.id)}
 			<li class="line">
-				<span><b>{one.title}</b><span class="soft small">acts as {one.person.name}</span></span>
+				<span><b>{one.title}</b><span class="soft small">{say.actsAsWho(one.person.name)}</span></span>
 				<span class="mono">/api/hooks/{one.id}</span>
-				{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>Take no more</button>{/if}
+				{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>{say.takeNoMore}</button>{/if}
 			</li>
 		{:else}
-			<li class="soft empty">Nobody sends events yet. A builder can tell what it built and tested, a deployer what runs, a monitor what went wrong.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	{#if made}
-		<p class="once">“{made.title}” sends to <code class="mono">{made.address}</code>, signed with this secret, shown this once: <code class="mono">{made.secret}</code></p>
+		<p class="once">{say.sendsTo(made.title)} <code class="mono">{made.address}</code>{say.secretOnce} <code class="mono">{made.secret}</code></p>
 	{/if}
 	{#if setting.mayChange}
-		<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>Let a system send events</button>
+		<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>{say.letASystemSendEvents}</button>
 		{#if adding}
 			<form class="form" onsubmit={(event) => (event.preventDefault(), void add())}>
 				<fieldset>
-					<Field label="Title" fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
-					<Field label="Name" hint="Small letters, figures and hyphens." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
-					<Field label="Acts as" hint="It may do what this person may, and the record names them." fault={setting.faults['/person']}>
-						{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} bind:value={person}><option value="">choose</option>{#each setting.found?.people ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+					<Field label={common.title} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
+					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+					<Field label={say.actsAs} hint={say.actsAsHint} fault={setting.faults['/person']}>
+						{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} bind:value={person}><option value="">{say.choose}</option>{#each setting.found?.people ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 					</Field>
 				</fieldset>
 				{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-				<div class="acts"><button class="button main" disabled={setting.busy}>Let it send</button></div>
+				<div class="acts"><button class="button main" disabled={setting.busy}>{say.letItSend}</button></div>
 			</form>
 		{/if}
 	{/if}
-	<h2>What came</h2>
+	<h2>{say.whatCame}</h2>
 	<ul class="lines">
 		{#each setting.found.arrivals as one (one.source + one.id)}
 			<li class="line">
-				<span><b>{plain(one.type)}</b><span class="soft small">{when(new Date(one.arrived_at), session.zone, new Date())} from {one.source}</span></span>
+				<span><b>{plain(one.type)}</b><span class="soft small">{say.came(when(new Date(one.arrived_at), session.zone, new Date()), one.source)}</span></span>
 				<span>{one.says}</span>
 				<span class="state" data-state={one.state}>{one.state}</span>
 			</li>
 		{:else}
-			<li class="soft empty">No event has come yet.</li>
+			<li class="soft empty">{say.noneCame}</li>
 		{/each}
 	</ul>
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}

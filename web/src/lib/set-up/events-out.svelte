@@ -4,6 +4,8 @@
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import { when } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { eventsOut as say } from '$lib/words/outside';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -40,7 +42,7 @@
 	}
 
 	async function drop(id: string, called: string) {
-		if (!confirm(`Tell “${called}” no more? What it was still to be told is dropped.`)) return;
+		if (!confirm(say.tellNone(called))) return;
 		await setting.send(() => data(api.DELETE('/api/subscribers/{name}', { params: { path: { name: id } } })));
 	}
 
@@ -53,49 +55,49 @@
 	<ul class="lines">
 		{#each found.subscribers as one (one.id)}
 			<li class="line">
-				<span><b>{one.title}</b><span class="soft small">{one.actions.length ? `told of: ${one.actions.join(', ')}` : 'told of everything'}</span></span>
+				<span><b>{one.title}</b><span class="soft small">{say.told(one.actions)}</span></span>
 				<span class="mono address">{one.address}</span>
-				{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>Tell it no more</button>{/if}
+				{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>{say.tellItNoMore}</button>{/if}
 			</li>
 		{:else}
-			<li class="soft empty">Nobody is told yet. A subscriber gets each decision and step as a signed event.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
-	{#if made}<p class="once">The secret that signs what “{made.title}” is sent, shown this once: <code class="mono">{made.secret}</code></p>{/if}
+	{#if made}<p class="once">{say.secretOnce(made.title)} <code class="mono">{made.secret}</code></p>{/if}
 	{#if setting.mayChange}
-		<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>Have somebody told</button>
+		<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>{say.haveSomebodyTold}</button>
 		{#if adding}
 			<form class="form" onsubmit={(event) => (event.preventDefault(), void add())}>
 				<fieldset>
-					<Field label="Title" fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
-					<Field label="Name" hint="Small letters, figures and hyphens." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
-					<Field label="Address" hint="Where signed events are sent, with POST." fault={setting.faults['/address']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="url" required aria-describedby={describedby} bind:value={address} />{/snippet}</Field>
-					<div class="kinds"><span class="legend">Told of <span class="soft">(everything when none is chosen)</span></span>
+					<Field label={common.title} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
+					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+					<Field label={say.address} hint={say.addressHint} fault={setting.faults['/address']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="url" required aria-describedby={describedby} bind:value={address} />{/snippet}</Field>
+					<div class="kinds"><span class="legend">{say.toldOf} <span class="soft">{say.everythingHint}</span></span>
 						{#each found.actions as action (action)}<label><input type="checkbox" value={action} bind:group={actions} /> {action}</label>{/each}
 					</div>
 				</fieldset>
 				{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-				<div class="acts"><button class="button main" disabled={setting.busy}>Have it told</button></div>
+				<div class="acts"><button class="button main" disabled={setting.busy}>{say.haveItTold}</button></div>
 			</form>
 		{/if}
 	{/if}
-	<h2>Could not be told <span class="soft">{found.dead.length || ''}</span></h2>
+	<h2>{say.couldNotBeTold} <span class="soft">{found.dead.length || ''}</span></h2>
 	<ul class="lines">
 		{#each found.dead as one (one.id)}
 			<li class="line">
-				<span><b>{one.says}</b><span class="soft small">{moment(one.at)}, to {one.subscriber}</span></span>
-				<span class="reason">{one.reason}; given up after {one.attempts} attempts</span>
-				{#if setting.mayChange}<button class="button" disabled={setting.busy} onclick={() => resend(one.id)}>Send it again</button>{/if}
+				<span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span>
+				<span class="reason">{say.givenUp(one.reason, one.attempts)}</span>
+				{#if setting.mayChange}<button class="button" disabled={setting.busy} onclick={() => resend(one.id)}>{say.sendItAgain}</button>{/if}
 			</li>
 		{:else}
-			<li class="soft empty">Everything that was to be told has been, or is still being tried.</li>
+			<li class="soft empty">{say.noneDead}</li>
 		{/each}
 	</ul>
 	{#if found.waiting.length}
-		<h2>Still to be told <span class="soft">{found.waiting.length}</span></h2>
+		<h2>{say.stillToBeTold} <span class="soft">{found.waiting.length}</span></h2>
 		<ul class="lines">
 			{#each found.waiting as one (one.id)}
-				<li class="line"><span><b>{one.says}</b><span class="soft small">{moment(one.at)}, to {one.subscriber}</span></span><span class="reason">{one.reason ? `${one.reason}; again ${moment(one.due_at)}` : 'about to be sent'}</span></li>
+				<li class="line"><span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span><span class="reason">{one.reason ? say.again(one.reason, moment(one.due_at)) : say.aboutToBeSent}</span></li>
 			{/each}
 		</ul>
 	{/if}

@@ -2,6 +2,8 @@
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { ROLES } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { people as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -51,63 +53,63 @@
 				<button class="line" aria-expanded={open === one.id} disabled={!setting.mayChange} onclick={() => edit(one)}>
 					<span><b>{one.name}</b><br /><span class="soft">{one.email}</span></span>
 					<span>{one.roles.join(', ')}</span>
-					<span>{one.groups.map((each) => each.name).join(', ') || 'in no group'}</span>
+					<span>{one.groups.map((each) => each.name).join(', ') || say.noGroup}</span>
 				</button>
 				{#if open === one.id}{@render form()}{/if}
 			</li>
 		{/each}
 	</ul>
 	{#if setting.mayChange}
-		<div class="anew"><button class="button quiet" onclick={begin}>Set up somebody</button></div>
+		<div class="anew"><button class="button quiet" onclick={begin}>{say.setUpSomebody}</button></div>
 		{#if open === ''}{@render form()}{/if}
 		<form class="form" onsubmit={(event) => (event.preventDefault(), void keepGroup())}>
 			<fieldset>
-				<legend class="label">Another group</legend>
-				<Field label="Title" hint="What sentences call it, such as night watch.">
+				<legend class="label">{say.anotherGroup}</legend>
+				<Field label={common.title} hint={say.groupTitleHint}>
 					{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={group.title} />{/snippet}
 				</Field>
-				<Field label="Name" hint="Policies call it by this.">
+				<Field label={common.name} hint={say.groupNameHint}>
 					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={group.id} />{/snippet}
 				</Field>
 			</fieldset>
-			<div class="acts"><button class="button" disabled={setting.busy}>Set up the group</button></div>
+			<div class="acts"><button class="button" disabled={setting.busy}>{say.setUpTheGroup}</button></div>
 		</form>
-	{:else}<p class="soft">Administrators change these.</p>{/if}
+	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 {#snippet form()}
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
 		<fieldset>
-			<legend class="label">{open === '' ? 'Somebody new' : draft.name}</legend>
+			<legend class="label">{open === '' ? say.somebodyNew : draft.name}</legend>
 			{#if open === ''}
-				<Field label="Name for policies" hint="Small letters, figures and hyphens.">
+				<Field label={say.nameForPolicies} hint={common.nameHint}>
 					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={draft.id} />{/snippet}
 				</Field>
 			{/if}
-			<Field label="Name" fault={setting.faults['/name']}>
+			<Field label={common.name} fault={setting.faults['/name']}>
 				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={draft.name} />{/snippet}
 			</Field>
-			<Field label="Mail address" fault={setting.faults['/email']}>
+			<Field label={say.mailAddress} fault={setting.faults['/email']}>
 				{#snippet children({ id })}<input {id} class="field" type="email" required maxlength="200" bind:value={draft.email} />{/snippet}
 			</Field>
-			<Field label={open === '' ? 'First password' : 'Another password'} hint={open === '' ? 'At least twelve characters.' : 'Left empty, the one there is stays.'} fault={setting.faults['/password']}>
+			<Field label={open === '' ? say.firstPassword : say.anotherPassword} hint={open === '' ? say.firstPasswordHint : say.anotherPasswordHint} fault={setting.faults['/password']}>
 				{#snippet children({ id, describedby })}<input {id} class="field" type="password" autocomplete="new-password" minlength="12" maxlength="200" required={open === ''} aria-describedby={describedby} bind:value={draft.password} />{/snippet}
 			</Field>
-			<div class="choice" role="group" aria-label="Roles">
-				<b>Roles</b>
+			<div class="choice" role="group" aria-label={say.roles}>
+				<b>{say.roles}</b>
 				{#each ROLES as role (role)}<label><input type="checkbox" checked={draft.roles.includes(role)} onchange={() => (draft.roles = toggled(draft.roles, role))} /> {role}</label>{/each}
 				{#if setting.faults['/roles']}<span class="fault">{setting.faults['/roles']}</span>{/if}
 			</div>
-			<div class="choice" role="group" aria-label="Groups">
-				<b>Sits for</b>
+			<div class="choice" role="group" aria-label={common.groups}>
+				<b>{say.sitsFor}</b>
 				{#each setting.found?.groups ?? [] as one (one.id)}<label><input type="checkbox" checked={draft.groups.includes(one.id)} onchange={() => (draft.groups = toggled(draft.groups, one.id))} /> {one.name}</label>{/each}
 			</div>
 		</fieldset>
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts">
-			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>Keep it</button>
-			<button class="button quiet" type="button" onclick={() => (open = null)}>Leave it</button>
-			{#if open}<a class="underline" href="/ledger?person={open}">What they decided</a>{/if}
+			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>{common.keepIt}</button>
+			<button class="button quiet" type="button" onclick={() => (open = null)}>{common.leaveIt}</button>
+			{#if open}<a class="underline" href="/ledger?person={open}">{say.whatTheyDecided}</a>{/if}
 		</div>
 	</form>
 {/snippet}

@@ -1,6 +1,8 @@
 <!-- Routes: environments in the order in which releases enter them; those of one leg stand side by side. -->
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
+	import { common, listed } from '$lib/words/common';
+	import { routes as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 
@@ -18,7 +20,7 @@
 
 	const titleOf = (id: string) => setting.found?.places[id]?.title ?? id;
 	const free = $derived(Object.entries(setting.found?.places ?? {}).filter(([id, one]) => one.departs !== 'never' && !setting.draft?.legs.some((leg) => leg.includes(id))));
-	const inWords = (legs: Route['legs']) => legs.map((leg) => leg.map(titleOf).join(' and ')).join(' → ');
+	const inWords = (legs: Route['legs']) => legs.map((leg) => listed(leg.map(titleOf))).join(' → ');
 
 	function taken(id: string) {
 		if (setting.draft) setting.draft.legs = setting.draft.legs.map((leg) => leg.filter((one) => one !== id)).filter((leg) => leg.length > 0);
@@ -48,49 +50,49 @@
 				{#if setting.open === id}{@render form()}{/if}
 			</li>
 		{:else}
-			<li class="soft empty">No route yet. A route says which environment comes after which.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	{#if setting.mayChange}
-		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>Set up a route</button></div>
+		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>{say.setUpARoute}</button></div>
 		{#if setting.anew}{@render form()}{/if}
-	{:else}<p class="soft">Administrators change these.</p>{/if}
+	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 {#snippet form()}
 	{@const draft = setting.draft!}
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void setting.keep())}>
 		<fieldset disabled={!setting.mayChange}>
-			<legend class="label">Route</legend>
+			<legend class="label">{common.route}</legend>
 			{#if setting.anew}
-				<Field label="Name" hint="Small letters, figures and hyphens; services call it by this." fault={setting.faults['/name']}>
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
 					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={setting.name} />{/snippet}
 				</Field>
 			{/if}
-			<Field label="Title" hint="What sentences call it." fault={setting.faults['/title']}>
+			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
 				{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={draft.title} />{/snippet}
 			</Field>
 			<ol class="legs">
 				{#each draft.legs as leg, n (leg.join())}
 					<li>
-						{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label="Take {titleOf(id)} off the route" onclick={() => taken(id)}>×</button></span>{/each}
-						<select class="field" aria-label="Put another beside {titleOf(leg[0] ?? '')}" value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">beside it…</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>
-						{#if n > 0}<button class="underline" type="button" onclick={() => moved(n)}>Earlier</button>{/if}
+						{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label={say.takeOff(titleOf(id))} onclick={() => taken(id)}>×</button></span>{/each}
+						<select class="field" aria-label={say.putAnotherBeside(titleOf(leg[0] ?? ''))} value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{say.besideIt}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>
+						{#if n > 0}<button class="underline" type="button" onclick={() => moved(n)}>{say.earlier}</button>{/if}
 					</li>
 				{/each}
-				<li><select class="field" aria-label="The next leg" value="" onchange={(event) => (added(draft.legs.length, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{draft.legs.length ? 'then…' : 'it begins in…'}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></li>
+				<li><select class="field" aria-label={say.theNextLeg} value="" onchange={(event) => (added(draft.legs.length, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{draft.legs.length ? say.then : say.beginsIn}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></li>
 			</ol>
-			<label><input type="checkbox" checked={draft.lets_in !== null} onchange={(event) => (draft.lets_in = event.currentTarget.checked ? { patches_only: true, branches: ['main'] } : null)} /> It is for urgent fixes, and lets in only some</label>
+			<label><input type="checkbox" checked={draft.lets_in !== null} onchange={(event) => (draft.lets_in = event.currentTarget.checked ? { patches_only: true, branches: ['main'] } : null)} /> {say.urgent}</label>
 			{#if draft.lets_in}
-				<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> Only patches of what runs where it ends</label>
-				<Field label="Branches" hint="One of them must hold the revision; * stands for any text." fault={setting.faults['/lets_in/branches']}>
+				<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> {say.onlyPatches}</label>
+				<Field label={say.branches} hint={say.branchesHint} fault={setting.faults['/lets_in/branches']}>
 					{#snippet children({ id, describedby })}<input {id} class="field mono" aria-describedby={describedby} value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
 				</Field>
 			{/if}
 		</fieldset>
 		{#if setting.faults['/legs']}<p class="refused">{setting.faults['/legs']}</p>{/if}
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy || draft.legs.length === 0}>Keep it</button> <button class="button quiet" type="button" onclick={() => setting.close()}>Leave it</button></div>
+		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy || draft.legs.length === 0}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
 	</form>
 {/snippet}
 

@@ -1,6 +1,8 @@
 <!-- Services: what is released, where its source is, which routes it travels. -->
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
+	import { common } from '$lib/words/common';
+	import { services as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 
@@ -27,44 +29,44 @@
 				<button class="line" aria-expanded={setting.open === id} onclick={() => setting.edit(id)}>
 					<b>{one.title}</b>
 					<span class="mono">{one.repository}</span>
-					<span>{titleOf(one.route)}{one.urgent_route ? `, in a hurry the ${titleOf(one.urgent_route).toLowerCase()}` : ''}</span>
+					<span>{titleOf(one.route)}{one.urgent_route ? say.inAHurry(titleOf(one.urgent_route)) : ''}</span>
 				</button>
 				{#if setting.open === id}{@render form()}{/if}
 			</li>
 		{:else}
-			<li class="soft empty">No service yet. What a pipeline asks for must belong to one.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	{#if setting.mayChange}
-		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>Set up a service</button></div>
+		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>{say.setUpAService}</button></div>
 		{#if setting.anew}{@render form()}{/if}
-	{:else}<p class="soft">Administrators change these.</p>{/if}
+	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 {#snippet form()}
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void setting.keep())}>
 		<fieldset disabled={!setting.mayChange}>
-			<legend class="label">Service</legend>
+			<legend class="label">{common.service}</legend>
 			{#if setting.anew}
-				<Field label="Name" hint="Small letters, figures and hyphens; pipelines call it by this." fault={setting.faults['/name']}>
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
 					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={setting.name} />{/snippet}
 				</Field>
 			{/if}
-			<Field label="Title" hint="What sentences call it." fault={setting.faults['/title']}>
+			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
 				{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={setting.draft!.title} />{/snippet}
 			</Field>
-			<Field label="Repository" hint="A path below the repository root, or an address." fault={setting.faults['/repository']}>
+			<Field label={say.repository} hint={say.repositoryHint} fault={setting.faults['/repository']}>
 				{#snippet children({ id, describedby })}<input {id} class="field mono" required maxlength="500" aria-describedby={describedby} bind:value={setting.draft!.repository} />{/snippet}
 			</Field>
-			<Field label="Route" fault={setting.faults['/route']}>
+			<Field label={common.route} fault={setting.faults['/route']}>
 				{#snippet children({ id })}<select {id} class="field" bind:value={setting.draft!.route}>{#each routes.filter(([, one]) => !one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label="Urgent route" fault={setting.faults['/urgent_route']}>
-				{#snippet children({ id })}<select {id} class="field" bind:value={setting.draft!.urgent_route}><option value={null}>none</option>{#each routes.filter(([, one]) => one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}
+			<Field label={say.urgentRoute} fault={setting.faults['/urgent_route']}>
+				{#snippet children({ id })}<select {id} class="field" bind:value={setting.draft!.urgent_route}><option value={null}>{say.noRoute}</option>{#each routes.filter(([, one]) => one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}
 			</Field>
 		</fieldset>
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy}>Keep it</button> <button class="button quiet" type="button" onclick={() => setting.close()}>Leave it</button></div>
+		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
 	</form>
 {/snippet}
 

@@ -6,16 +6,11 @@
 	import { capital } from '$lib/words';
 	import Field from './field.svelte';
 	import { properties, sent, shown } from '$lib/schema';
+	import { common } from '$lib/words/common';
+	import { sources as say } from '$lib/words/outside';
 	import { Setting } from './setting.svelte';
 
 	type Kind = Source['kind'];
-	const KINDS: Record<Kind, { title: string; asks: string }> = {
-		tickets: { title: 'Ticket tracker', asks: 'A ticket’s key, such as TAPS-204' },
-		metrics: { title: 'Metrics server', asks: 'A query, such as up' },
-		scrape: { title: 'Page of metrics', asks: '' },
-		calendar: { title: 'Calendar at an address', asks: '' },
-		git: { title: 'Place with git repositories', asks: 'The address of one of its repositories' }
-	};
 	const setting = new Setting(async () => ({
 		kinds: await data(api.GET('/api/source-kinds')),
 		sources: await data(api.GET('/api/sources'))
@@ -28,24 +23,7 @@
 	let trial = $state<Trial | null>(null);
 	let now = $state(Date.now());
 
-	const LABELS: Record<string, string> = {
-		seconds: 'Time limit, seconds',
-		header: 'Header for the secret',
-		kind: 'Where the type stands',
-		status: 'Where the status stands',
-		title: 'Where the title stands',
-		link: 'Where a link stands',
-		blockers: 'Where its blockers stand',
-		blocker_key: 'Key of a blocker',
-		blocker_status: 'Status of a blocker',
-		closed: 'Statuses that are closed',
-		good_for: 'Last answer counts for',
-		every: 'Read again every',
-		keep: 'Kept for',
-		names: 'Metrics to keep',
-		prefer: 'Asked first'
-	};
-	const fields = $derived(open && setting.found ? properties(setting.found.kinds[open.kind] ?? {}, LABELS) : []);
+	const fields = $derived(open && setting.found ? properties(setting.found.kinds[open.kind] ?? {}, say.labels) : []);
 	const known = $derived(setting.found?.sources.find((one) => one.id === open?.id));
 
 	$effect(() => {
@@ -85,19 +63,19 @@
 	}
 
 	async function drop(source: Source) {
-		if (!confirm(`Take “${source.title}” away? What only it knows will be unknown.`)) return;
+		if (!confirm(say.takeAway(source.title))) return;
 		const params = { path: { name: source.id } };
 		if (await setting.send(() => data(api.DELETE('/api/sources/{name}', { params })))) open = null;
 	}
 
 	function ago(at: string): string {
 		const ms = now - Date.parse(at);
-		return ms < 60_000 ? 'just now' : `${span(ms)} ago`;
+		return ms < 60_000 ? say.justNow : say.ago(span(ms));
 	}
 
 	function standing(source: Source): string {
-		if (source.failing_since) return `failing since ${ago(source.failing_since)}: ${source.reason}`;
-		return source.read_at ? `read well ${ago(source.read_at)}` : 'not read yet';
+		if (source.failing_since) return say.failing(ago(source.failing_since), source.reason ?? '');
+		return source.read_at ? say.readWell(ago(source.read_at)) : say.notRead;
 	}
 </script>
 
@@ -106,26 +84,26 @@
 		{#each setting.found.sources as source (source.id)}
 			<li>
 				<button class="line" aria-expanded={open?.id === source.id} onclick={() => edit(source)}>
-					<span><b>{capital(source.title)}</b><span class="soft kind">{KINDS[source.kind].title}</span></span>
+					<span><b>{capital(source.title)}</b><span class="soft kind">{say.kinds[source.kind].title}</span></span>
 					<span class="address mono">{source.settings.address}</span>
 					<span class="state" data-failing={source.failing_since !== null}>{standing(source)}</span>
 				</button>
 				{#if open?.id === source.id}{@render form()}{/if}
 			</li>
 		{:else}
-			<li class="soft empty">No source is set up. Without a ticket tracker, every rule about tickets is unknown and clears nothing.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	{#if setting.mayChange}
 		<div class="anew">
-			<span>Set up another:</span>
-			{#each Object.entries(KINDS) as [kind, { title: name }] (kind)}
+			<span>{say.setUpAnother}</span>
+			{#each Object.entries(say.kinds) as [kind, { title: name }] (kind)}
 				<button class="button quiet" onclick={() => begin('', kind as Kind, true)}>{name}</button>
 			{/each}
 		</div>
 		{#if open?.anew}{@render form()}{/if}
 	{:else}
-		<p class="soft">Administrators change these.</p>
+		<p class="soft">{common.administratorsOnly}</p>
 	{/if}
 {:else if setting.failed}
 	<p role="alert">{setting.failed}</p>
@@ -135,23 +113,23 @@
 	{#if open}
 		<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
 			<fieldset disabled={!setting.mayChange}>
-				<legend class="label">{KINDS[open.kind].title}</legend>
-				<Field label="Title" hint="What sentences call it." fault={setting.faults['/title']}>
+				<legend class="label">{say.kinds[open.kind].title}</legend>
+				<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
 					{#snippet children({ id, describedby, invalid })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} aria-invalid={invalid} bind:value={title} />{/snippet}
 				</Field>
 				{#if open.anew}
-					<Field label="Name" hint="Small letters, figures and hyphens; policies call it by this." fault={setting.faults['/name']}>
+					<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
 						{#snippet children({ id, describedby, invalid })}<input {id} class="field" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} aria-invalid={invalid} bind:value={open!.id} />{/snippet}
 					</Field>
 				{/if}
-				<Field label="Secret" hint={known?.has_secret ? 'One is kept, and never shown. Type another to replace it.' : 'Sent whole in the header named below, such as Bearer …'}>
+				<Field label={say.secret} hint={known?.has_secret ? say.secretKept : say.secretHint}>
 					{#snippet children({ id, describedby })}<input {id} class="field" type="password" autocomplete="off" aria-describedby={describedby} bind:value={secret} />{/snippet}
 				</Field>
 				{#each fields as one (one.name)}
 					<Field label={one.label} hint={one.hint} fault={setting.faults[`/settings/${one.name}`]} wide={one.name === 'address'}>
 						{#snippet children({ id, describedby, invalid })}
 							{#if one.kind === 'yes'}
-								<select {id} class="field" aria-describedby={describedby} bind:value={typed[one.name]}><option value="false">no</option><option value="true">yes</option></select>
+								<select {id} class="field" aria-describedby={describedby} bind:value={typed[one.name]}><option value="false">{common.no}</option><option value="true">{common.yes}</option></select>
 							{:else}
 								<input {id} class="field" class:mono={one.kind !== 'number'} required={one.needed} inputmode={one.kind === 'number' ? 'decimal' : undefined} aria-describedby={describedby} aria-invalid={invalid} bind:value={typed[one.name]} />
 							{/if}
@@ -159,15 +137,15 @@
 					</Field>
 				{/each}
 				<div class="try">
-					{#if KINDS[open.kind].asks}
-						<Field label="Ask it" hint={KINDS[open.kind].asks} fault={setting.faults['/ask']}>
+					{#if say.kinds[open.kind].asks}
+						<Field label={say.askIt} hint={say.kinds[open.kind].asks} fault={setting.faults['/ask']}>
 							{#snippet children({ id, describedby, invalid })}<input {id} class="field" aria-describedby={describedby} aria-invalid={invalid} bind:value={ask} />{/snippet}
 						</Field>
 					{/if}
-					<button type="button" class="button" disabled={setting.busy} onclick={attempt}>Try it</button>
+					<button type="button" class="button" disabled={setting.busy} onclick={attempt}>{say.tryIt}</button>
 					<div class="came" aria-live="polite">
 						{#if trial}
-							<p><b>{trial.works ? 'It works.' : `It does not work: ${trial.says}.`}</b> <span class="soft">{trial.milliseconds} ms</span></p>
+							<p><b>{trial.works ? say.works : say.fails(trial.says)}</b> <span class="soft">{say.ms(trial.milliseconds)}</span></p>
 							<dl>{#each trial.lines as line, n (n)}<dt>{line.label}</dt><dd>{line.value}</dd>{/each}</dl>
 						{/if}
 					</div>
@@ -176,9 +154,9 @@
 			{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 			{#if setting.mayChange}
 				<div class="acts">
-					<button class="button main" disabled={setting.busy}>{known ? 'Keep the changes' : 'Set it up'}</button>
-					<button type="button" class="button quiet" onclick={() => (open = null)}>Leave it</button>
-					{#if known}<button type="button" class="button grave" onclick={() => drop(known)}>Take it away</button>{/if}
+					<button class="button main" disabled={setting.busy}>{known ? say.keepTheChanges : say.setItUp}</button>
+					<button type="button" class="button quiet" onclick={() => (open = null)}>{common.leaveIt}</button>
+					{#if known}<button type="button" class="button grave" onclick={() => drop(known)}>{common.takeItAway}</button>{/if}
 				</div>
 			{/if}
 		</form>

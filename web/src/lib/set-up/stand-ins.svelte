@@ -3,6 +3,8 @@
 	import { api, data } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
 	import { city, HOUR, instant, wall, when } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { standIns as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -20,8 +22,8 @@
 	let until = $state(wall(Date.now() + 7 * 24 * HOUR, ZONE));
 	const wrong = $derived.by(() => {
 		const [start, end] = [instant(from, ZONE), instant(until, ZONE)];
-		if (start === null || end === null) return 'The clock skips this time, or nothing is written.';
-		return start < end ? '' : 'It ends before it begins.';
+		if (start === null || end === null) return say.skipped;
+		return start < end ? '' : say.backwards;
 	});
 
 	async function name() {
@@ -29,7 +31,7 @@
 		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) person = '';
 	}
 	async function end(number: number, who: string) {
-		if (!confirm(`End it now? ${who} takes no more seats for them; what was approved stands.`)) return;
+		if (!confirm(say.endNow(who))) return;
 		await setting.send(() => data(api.DELETE('/api/stand-ins/{number}', { params: { path: { number } } })));
 	}
 </script>
@@ -39,28 +41,28 @@
 	<ul class="lines">
 		{#each found.standIns as one (one.id)}
 			<li class="line">
-				<span><b>{one.person.name}</b> for <b>{one.stands_in_for.name}</b></span>
-				<span>{when(new Date(one.start), ZONE, new Date())} to {when(new Date(one.end), ZONE, new Date())}, {city(ZONE)}</span>
-				{#if setting.mayChange || one.stands_in_for.id === me}<button class="button quiet" onclick={() => end(one.id, one.person.name)}>End it</button>{/if}
+				<span><b>{one.person.name}</b> {say.for} <b>{one.stands_in_for.name}</b></span>
+				<span>{say.dates(when(new Date(one.start), ZONE, new Date()), when(new Date(one.end), ZONE, new Date()), city(ZONE))}</span>
+				{#if setting.mayChange || one.stands_in_for.id === me}<button class="button quiet" onclick={() => end(one.id, one.person.name)}>{say.endIt}</button>{/if}
 			</li>
 		{:else}
-			<li class="soft empty">Nobody stands in for anybody, now or later.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
 		<fieldset>
-			<legend class="label">Name a stand-in</legend>
-			<Field label="Who is away" hint={setting.mayChange ? '' : 'Administrators name stand-ins for others.'} fault={setting.faults['/stands_in_for']}>
+			<legend class="label">{say.nameAStandIn}</legend>
+			<Field label={say.whoIsAway} hint={setting.mayChange ? '' : say.administratorsOnly} fault={setting.faults['/stands_in_for']}>
 				{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label="Who stands in" fault={setting.faults['/person']}>
+			<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
 				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label="From" hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={from} />{/snippet}</Field>
-			<Field label="Until" hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={until} />{/snippet}</Field>
+			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={from} />{/snippet}</Field>
+			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={until} />{/snippet}</Field>
 		</fieldset>
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || !person}>Name them</button></div>
+		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || !person}>{say.nameThem}</button></div>
 	</form>
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 

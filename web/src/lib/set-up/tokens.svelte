@@ -3,16 +3,11 @@
 	import { session } from '$lib/session.svelte';
 	import { api, data } from '$lib/api/client';
 	import { when } from '$lib/time';
+	import { tokens as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	const SCOPES = [
-		{ id: 'read', does: 'look at everything' },
-		{ id: 'request', does: 'ask for promotions, attach reports' },
-		{ id: 'decide', does: 'approve and turn back, as its owner' },
-		{ id: 'deploy', does: 'depart, read values, report landings' },
-		{ id: 'feed', does: 'subscribe to calendars' }
-	];
+	const SCOPES = ['read', 'request', 'decide', 'deploy', 'feed'] as const;
 	const setting = new Setting(async () => {
 		const [tokens, people] = await Promise.all([data(api.GET('/api/tokens')), data(api.GET('/api/people'))]);
 		return { tokens, people };
@@ -34,48 +29,48 @@
 		title = '';
 	}
 	async function revoke(token_id: number, name: string) {
-		if (!confirm(`Revoke “${name}”? Whatever uses it is signed out at once.`)) return;
+		if (!confirm(say.revokeIt(name))) return;
 		await setting.send(() => data(api.DELETE('/api/tokens/{token_id}', { params: { path: { token_id } } })));
 	}
 	function ended(one: { revoked_at: string | null; expires_at: string }): string {
-		if (one.revoked_at) return `revoked ${when(new Date(one.revoked_at), session.zone, new Date())}`;
+		if (one.revoked_at) return say.revoked(when(new Date(one.revoked_at), session.zone, new Date()));
 		const end = new Date(one.expires_at);
-		return `${end < new Date() ? 'ended' : 'until'} ${when(end, session.zone, new Date())}`;
+		return (end < new Date() ? say.ended : say.until)(when(end, session.zone, new Date()));
 	}
 </script>
 
 {#if !setting.mayChange}
-	<p class="empty">Administrators make and revoke tokens.</p>
+	<p class="empty">{say.administratorsOnly}</p>
 {:else if setting.found}
 	{@const found = setting.found}
-	{#if made}<p class="made" role="status">Here is its text, this once: <code class="mono">{made}</code> <button class="button quiet" onclick={() => void navigator.clipboard.writeText(made)}>Copy</button></p>{/if}
+	{#if made}<p class="made" role="status">{say.shownOnce} <code class="mono">{made}</code> <button class="button quiet" onclick={() => void navigator.clipboard.writeText(made)}>{say.copy}</button></p>{/if}
 	<ul class="lines">
 		{#each found.tokens as one (one.id)}
 			<li class="line" class:soft={one.revoked_at !== null}>
-				<span><b>{one.title}</b> for {one.person.name}</span>
+				<span><b>{one.title}</b> {say.for(one.person.name)}</span>
 				<span>{one.scopes.join(', ')}</span>
 				<span class="soft">{ended(one)}</span>
-				{#if one.revoked_at === null && new Date(one.expires_at) > new Date()}<button class="button quiet" onclick={() => revoke(one.id, one.title)}>Revoke</button>{/if}
+				{#if one.revoked_at === null && new Date(one.expires_at) > new Date()}<button class="button quiet" onclick={() => revoke(one.id, one.title)}>{say.revoke}</button>{/if}
 			</li>
 		{:else}
-			<li class="soft empty">No token was made yet.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void make())}>
 		<fieldset>
-			<legend class="label">Make a token</legend>
-			<Field label="What it is for" fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
-			<Field label="Whose" hint="It may never do more than its owner." fault={setting.faults['/person']}>
+			<legend class="label">{say.makeAToken}</legend>
+			<Field label={say.whatItIsFor} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
+			<Field label={say.whose} hint={say.ownerHint} fault={setting.faults['/person']}>
 				{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} bind:value={person}><option value=""></option>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label="Days" fault={setting.faults['/days']}>{#snippet children({ id })}<input {id} class="field" type="number" min="1" max="366" required bind:value={days} />{/snippet}</Field>
+			<Field label={say.days} fault={setting.faults['/days']}>{#snippet children({ id })}<input {id} class="field" type="number" min="1" max="366" required bind:value={days} />{/snippet}</Field>
 		</fieldset>
 		<fieldset>
-			<legend class="label">What it may do</legend>
-			{#each SCOPES as one (one.id)}<label class="scope"><input type="checkbox" value={one.id} bind:group={scopes} /> <b>{one.id}</b> <span class="soft">{one.does}</span></label>{/each}
+			<legend class="label">{say.whatItMayDo}</legend>
+			{#each SCOPES as one (one)}<label class="scope"><input type="checkbox" value={one} bind:group={scopes} /> <b>{one}</b> <span class="soft">{say.scopes[one]}</span></label>{/each}
 		</fieldset>
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={setting.busy || scopes.length === 0}>Make it</button></div>
+		<div class="acts"><button class="button main" disabled={setting.busy || scopes.length === 0}>{say.makeIt}</button></div>
 	</form>
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 

@@ -5,6 +5,8 @@
 	import { page } from '$app/state';
 	import { api, data } from '$lib/api/client';
 	import { when } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { values as say } from '$lib/words/outside';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -30,7 +32,7 @@
 		if (setting.mayChange) void setting.load();
 	});
 
-	const place = (at: string | null) => (at ? (setting.found?.environments[at]?.title ?? at) : 'every environment without its own');
+	const place = (at: string | null) => (at ? (setting.found?.environments[at]?.title ?? at) : say.everyOther);
 	const enterable = $derived(Object.entries(setting.found?.environments ?? {}).filter(([, one]) => one.departs !== 'never'));
 
 	function pick(service: string) {
@@ -46,17 +48,17 @@
 
 	async function drop(one: string, at: string | null) {
 		const service = chosen;
-		if (!confirm(`Take ${one} away? Deployers of this service will read it no more.`)) return;
+		if (!confirm(say.takeAway(one))) return;
 		const params = { path: { service, name: one }, query: at ? { environment: at } : {} };
 		await setting.send(() => data(api.DELETE('/api/services/{service}/values/{name}', { params })));
 	}
 </script>
 
 {#if !setting.mayChange}
-	<p class="empty">Administrators set these. Deployers read them with a clearance, and every reading stands in the ledger.</p>
+	<p class="empty">{say.who}</p>
 {:else if setting.found}
 	{@const found = setting.found}
-	<label class="service">Service
+	<label class="service">{common.service}
 		<select class="field" value={chosen} onchange={(event) => pick(event.currentTarget.value)}>
 			{#each Object.entries(found.services) as [id, one] (id)}<option value={id}>{one.title}</option>{/each}
 		</select>
@@ -65,25 +67,25 @@
 		{#each found.service === chosen ? found.values : [] as one (one.name + one.environment)}
 			<li class="line">
 				<b class="mono">{one.name}</b>
-				<span>for {place(one.environment)}</span>
-				<span class="soft">set by {one.set_by.name}, {when(new Date(one.set_at), session.zone, new Date())}</span>
-				<button class="button quiet" onclick={() => drop(one.name, one.environment)}>Take it away</button>
+				<span>{say.forPlace(place(one.environment))}</span>
+				<span class="soft">{say.setBy(one.set_by.name, when(new Date(one.set_at), session.zone, new Date()))}</span>
+				<button class="button quiet" onclick={() => drop(one.name, one.environment)}>{common.takeItAway}</button>
 			</li>
 		{:else}
-			<li class="soft empty">Nothing is sealed for this service.</li>
+			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
 		<fieldset>
-			<legend class="label">Set a value</legend>
-			<Field label="Name" hint="As the deployer gets it, such as QUEUE_PASSWORD." fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[A-Za-z_][A-Za-z0-9_.\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
-			<Field label="For" fault={setting.faults['/environment']}>
-				{#snippet children({ id })}<select {id} class="field" bind:value={environment}><option value="">every environment without its own</option>{#each enterable as [key, one] (key)}<option value={key}>{one.title}</option>{/each}</select>{/snippet}
+			<legend class="label">{say.setAValue}</legend>
+			<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[A-Za-z_][A-Za-z0-9_.\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+			<Field label={say.for} fault={setting.faults['/environment']}>
+				{#snippet children({ id })}<select {id} class="field" bind:value={environment}><option value="">{say.everyOther}</option>{#each enterable as [key, one] (key)}<option value={key}>{one.title}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label="Value" hint="Sealed as soon as it is kept; nobody sees it on a screen again." fault={setting.faults['/value']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="password" autocomplete="off" required aria-describedby={describedby} bind:value />{/snippet}</Field>
+			<Field label={say.value} hint={say.valueHint} fault={setting.faults['/value']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="password" autocomplete="off" required aria-describedby={describedby} bind:value />{/snippet}</Field>
 		</fieldset>
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={setting.busy}>Seal it</button></div>
+		<div class="acts"><button class="button main" disabled={setting.busy}>{say.sealIt}</button></div>
 	</form>
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 

@@ -11,6 +11,8 @@
 	import { session } from '$lib/session.svelte';
 	import { city, clock, day, HOUR, instant, ticks, wall, when } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { calendar as say } from '$lib/words/calendar';
 
 	type Closing = Timeline['lanes'][number]['closings'][number];
 	const ZONE = session.zone;
@@ -62,7 +64,7 @@
 		const lane = found?.lanes.find((one) => one.environment.id === environment);
 		if (!may || !column || !lane) return;
 		done = '';
-		const name = moved?.name ?? (drawn?.environment === environment ? drawn.name : 'closed by hand');
+		const name = moved?.name ?? (drawn?.environment === environment ? drawn.name : say.byHand);
 		const zone = lane.environment.zone;
 		const was = moved && { rule: moved.rule, name: moved.name, from: wall(Date.parse(moved.start), zone), until: wall(Date.parse(moved.end), zone) };
 		const stands = was ? windowIn(column.source, was) : null;
@@ -75,7 +77,7 @@
 		const column = board?.columns.find((one) => one.environment.id === drawn?.environment);
 		if (!drawn || !writing || !column) return;
 		const { zone, moved, all } = drawn;
-		const text = { name: drawn.name.trim() || 'closed by hand', from: wall(drawn.from, zone), until: wall(drawn.until, zone) };
+		const text = { name: drawn.name.trim() || say.byHand, from: wall(drawn.from, zone), until: wall(drawn.until, zone) };
 		writing.write(withFreeze(column.source, text, zone, moved, all));
 	}
 	function tonight(environment: string, zone: string) {
@@ -92,9 +94,10 @@
 	async function keep() {
 		const version = await writing?.draft();
 		if (!version || !drawn) return;
-		done = `Version ${version} of the policy of ${drawn.title} is drafted; it closes nothing until a second person adopts it.`;
+		done = say.drafted(version, drawn.title);
 		leave();
 	}
+	const moment = (at: string | null) => (at && drawn ? when(new Date(at), drawn.zone, new Date(today)) : null);
 	function leave() {
 		writing?.stop();
 		drawn = null;
@@ -106,25 +109,25 @@
 </script>
 
 <svelte:window onkeydown={keys} />
-<svelte:head><title>Calendar · Dogana</title></svelte:head>
+<svelte:head><title>{say.title}</title></svelte:head>
 
 <div class="head">
-	<h1>Calendar <span class="soft">{day(new Date(start), ZONE)} to {day(new Date(start + ms - 1), ZONE)}, {city(ZONE)}</span></h1>
-	<ul class="legend" aria-label="Textures of time">
+	<h1>{say.name} <span class="soft">{say.span(day(new Date(start), ZONE), day(new Date(start + ms - 1), ZONE), city(ZONE))}</span></h1>
+	<ul class="legend" aria-label={say.texturesOfTime}>
 		{#each TEXTURES.slice(0, 3) as texture (texture.id)}<li><i class="texture-{texture.id}"></i>{texture.label}</li>{/each}
-		<li><i class="flag"></i>could start</li>
-		<li><i class="dot"></i>landed</li>
-		<li><i class="square"></i>rolled back</li>
+		<li><i class="flag"></i>{say.couldStart}</li>
+		<li><i class="dot"></i>{say.landed}</li>
+		<li><i class="square"></i>{say.rolledBack}</li>
 	</ul>
-	<nav aria-label="Which days">
-		<a href={shifted(-7)} aria-label="A week earlier">‹ week</a>
-		<a href="/calendar">today</a>
-		<a href={shifted(7)} aria-label="A week later">week ›</a>
-		{#each DAYS as one (one)}<a href={withThe(page.url, { days: String(one) })} aria-current={one === days ? 'true' : undefined}>{one / 7} {one === 7 ? 'week' : 'weeks'}</a>{/each}
+	<nav aria-label={say.whichDays}>
+		<a href={shifted(-7)} aria-label={say.weekEarlier}>{say.back}</a>
+		<a href="/calendar">{say.today}</a>
+		<a href={shifted(7)} aria-label={say.weekLater}>{say.on}</a>
+		{#each DAYS as one (one)}<a href={withThe(page.url, { days: String(one) })} aria-current={one === days ? 'true' : undefined}>{say.weeks(one / 7)}</a>{/each}
 	</nav>
 </div>
 {#if failed}<p class="failed" role="alert">{failed}</p>{/if}
-{#if done}<p class="done" role="status">{done} <a class="underline" href="/policies">To the policies</a></p>{/if}
+{#if done}<p class="done" role="status">{done} <a class="underline" href="/policies">{say.toThePolicies}</a></p>{/if}
 
 {#if found}
 	<div class="grid">
@@ -136,32 +139,32 @@
 			<div class="place">
 				<b>{lane.environment.name}</b>
 				{#if lane.environment.zone !== ZONE}<span class="soft">{city(lane.environment.zone)}, {clock(new Date(today), lane.environment.zone)}</span>{/if}
-				{#if may && board}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>Close it tonight…</button>{/if}
+				{#if may && board}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>{say.closeItTonight}</button>{/if}
 			</div>
 			<Lane {lane} {start} {ms} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
 		{/each}
 	</div>
-	{#if may && !drawn}<p class="soft hint">Draw over a lane to close it; move a freeze, or stretch it by its ends. You see what it delays before anything is kept.</p>{/if}
+	{#if may && !drawn}<p class="soft hint">{say.hint}</p>{/if}
 	{#if !drawn}<Coming {lanes} now={today} end={start + ms} zone={ZONE} />{/if}
 {/if}
 
 {#if drawn && writing}
-	<form class="drawing" aria-label="A freeze drawn by hand" onsubmit={(event) => { event.preventDefault(); void keep(); }}>
+	<form class="drawing" aria-label={say.aFreezeDrawnByHand} onsubmit={(event) => { event.preventDefault(); void keep(); }}>
 		<div class="what">
-			<h2>{drawn.moved ? 'Move a freeze of' : 'Close'} {drawn.title}</h2>
-			<label>Name <input class="field" required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
-			<label>From <input class="field" type="datetime-local" value={wall(drawn.from, drawn.zone)} onchange={(event) => put('from', event.currentTarget.value)} /></label>
-			<label>Until <input class="field" type="datetime-local" value={wall(drawn.until, drawn.zone)} onchange={(event) => put('until', event.currentTarget.value)} /></label>
+			<h2>{drawn.moved ? say.move(drawn.title) : say.close(drawn.title)}</h2>
+			<label>{common.name} <input class="field" required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
+			<label>{common.from} <input class="field" type="datetime-local" value={wall(drawn.from, drawn.zone)} onchange={(event) => put('from', event.currentTarget.value)} /></label>
+			<label>{common.until} <input class="field" type="datetime-local" value={wall(drawn.until, drawn.zone)} onchange={(event) => put('until', event.currentTarget.value)} /></label>
 			{#if drawn.again}
 				<fieldset>
-					<legend class="soft">It comes again and again. Change</legend>
-					<label><input type="radio" name="all" value={false} bind:group={drawn.all} onchange={() => rewrite()} /> only this one</label>
-					<label><input type="radio" name="all" value={true} bind:group={drawn.all} onchange={() => rewrite()} /> the time and length of every one</label>
+					<legend class="soft">{say.recurring}</legend>
+					<label><input type="radio" name="all" value={false} bind:group={drawn.all} onchange={() => rewrite()} /> {say.onlyThis}</label>
+					<label><input type="radio" name="all" value={true} bind:group={drawn.all} onchange={() => rewrite()} /> {say.everyOne}</label>
 				</fieldset>
 			{/if}
 			<p>
-				<button class="button main" disabled={writing.busy || writing.refused !== ''}>Keep as a draft</button>
-				<button class="button quiet" type="button" onclick={leave}>Leave it <kbd>Esc</kbd></button>
+				<button class="button main" disabled={writing.busy || writing.refused !== ''}>{common.keepAsADraft}</button>
+				<button class="button quiet" type="button" onclick={leave}>{common.leaveIt} <kbd>Esc</kbd></button>
 			</p>
 		</div>
 		<div class="effect" aria-live="polite">
@@ -169,16 +172,16 @@
 				<p role="alert">{writing.refused} {writing.faults.map((fault) => fault.reason).join('; ')}</p>
 			{:else if writing.preview}
 				<p>
-					<b>{delayed.length === 0 ? 'It delays nothing that is pending.' : `It touches ${delayed.length} of ${writing.preview.pending} pending ${writing.preview.pending === 1 ? 'promotion' : 'promotions'}.`}</b>
-					{#if writing.preview.approvals}{writing.preview.approvals} {writing.preview.approvals === 1 ? 'approval' : 'approvals'} would lapse with the new version.{/if}
+					<b>{delayed.length === 0 ? say.delaysNothing : say.touches(delayed.length, writing.preview.pending)}</b>
+					{#if writing.preview.approvals}{say.lapse(writing.preview.approvals)}{/if}
 				</p>
 				<ul>
 					{#each delayed as flip (flip.number)}
 						<li>
 							<a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a>
 							{#if flip.first_start !== flip.would_start}
-								first start {flip.would_start ? when(new Date(flip.would_start), drawn.zone, new Date(today)) : 'not within 14 days'}
-								<span class="soft">instead of {flip.first_start ? when(new Date(flip.first_start), drawn.zone, new Date(today)) : 'none'}</span>
+								{say.firstStart(moment(flip.would_start))}
+								<span class="soft">{say.insteadOf(moment(flip.first_start))}</span>
 							{:else}{flip.was} → {flip.would_be}{/if}
 						</li>
 					{/each}

@@ -15,6 +15,8 @@
 	import { session } from '$lib/session.svelte';
 	import { city, clock, day, HOUR, instant, SPANS, wall } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { desk as say } from '$lib/words/desk';
 	import { tick } from 'svelte';
 
 	const ZONE = session.zone;
@@ -88,22 +90,22 @@
 </script>
 
 <svelte:window onkeydown={keys} />
-<svelte:head><title>{mine ? `(${mine}) ` : ''}Desk · Dogana</title></svelte:head>
+<svelte:head><title>{say.title(mine)}</title></svelte:head>
 
 <div class="head">
 	<h1>
-		{#if !desk.loaded}Desk{:else if mine}{mine} {mine === 1 ? 'waits' : 'wait'} for you{:else}Nothing waits for you{/if}
-		<span class="soft">{desk.loaded ? `of ${pending} pending` : ''}</span>
+		{#if !desk.loaded}{say.desk}{:else if mine}{say.forYou(mine)}{:else}{say.nothingWaitsForYou}{/if}
+		<span class="soft">{desk.loaded ? say.pending(pending) : ''}</span>
 	</h1>
 	<span class="soft">{day(new Date(desk.start), ZONE)} {clock(new Date(desk.start), ZONE)}, {city(ZONE)}</span>
-	<input id="words" class="field words" type="search" placeholder="Find  /" aria-label="Find on the Desk" value={words} oninput={(event) => put('words', event.currentTarget.value)} />
-	<ul class="legend" aria-label="Textures of time">
+	<input id="words" class="field words" type="search" placeholder={say.find} aria-label={say.findOnTheDesk} value={words} oninput={(event) => put('words', event.currentTarget.value)} />
+	<ul class="legend" aria-label={say.texturesOfTime}>
 		{#each TEXTURES as texture (texture.id)}
 			<li><i class="texture-{texture.id}"></i>{texture.label}</li>
 		{/each}
-		<li><i class="first"></i>first start</li>
+		<li><i class="first"></i>{say.firstStart}</li>
 	</ul>
-	<nav class="zoom" aria-label="How far the time bars reach">
+	<nav class="zoom" aria-label={say.howFar}>
 		{#each SPANS as one (one.id)}
 			<a href={href('span', one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
 		{/each}
@@ -112,9 +114,9 @@
 
 {#if probe !== null}
 	<p class="probed" role="status">
-		<span>As things stand, <b>{day(new Date(probe), ZONE)} {clock(new Date(probe), ZONE)}, {city(ZONE)}</b></span>
-		<label>Probe <input class="field" type="datetime-local" value={wall(probe, ZONE)} onchange={(event) => probeAt(instant(event.currentTarget.value, ZONE))} /></label>
-		<a class="underline" href={href('probe', null)}>Back to now <kbd>Esc</kbd></a>
+		<span>{say.asThingsStand} <b>{day(new Date(probe), ZONE)} {clock(new Date(probe), ZONE)}, {city(ZONE)}</b></span>
+		<label>{say.probe} <input class="field" type="datetime-local" value={wall(probe, ZONE)} onchange={(event) => probeAt(instant(event.currentTarget.value, ZONE))} /></label>
+		<a class="underline" href={href('probe', null)}>{say.backToNow} <kbd>Esc</kbd></a>
 	</p>
 {/if}
 {#if desk.failed}<p class="failed" role="alert">{desk.failed}</p>{/if}
@@ -129,7 +131,7 @@
 			<h2 id="group-{group.id}">{group.title}{#if group.rows.length}<span class="soft">{group.rows.length}</span>{/if}</h2>
 			{#if n === 0}<div class="axis"><TimeAxis start={desk.start} {span} zone={ZONE} /><TimeProbe start={desk.start} {span} zone={ZONE} {probe} onprobe={probeAt} /></div>{/if}
 		</div>
-		{#if group.rows.length === 0}<p class="soft empty">{station || words ? 'Nothing of what is shown waits for you.' : group.empty}</p>{/if}
+		{#if group.rows.length === 0}<p class="soft empty">{station || words ? say.noneOfThese : group.empty}</p>{/if}
 		<ul>
 			{#each lots(group.rows) as lot, n (n)}
 				<Lot count={lot.length} needed={lot.some(({ number }) => number === beside || number === chosen)}>
@@ -143,11 +145,11 @@
 {/each}
 
 {#if desk.loaded && desk.rows.length === 0}
-	<p class="empty">No promotion is under way. A pipeline asks with <code class="mono">dogana request</code>; what it asks for appears here at once.</p>
+	<p class="empty">{say.noneUnderWay} <code class="mono">dogana request</code>{say.appearsHere}</p>
 {:else if desk.loaded && words && desk.shown.length === 0}
-	<p class="empty">Nothing under way has these words. <a class="underline" href={href('words', null)}>Show everything</a></p>
+	<p class="empty">{say.noneHasTheseWords} <a class="underline" href={href('words', null)}>{common.showEverything}</a></p>
 {:else if desk.loaded && station && desk.shown.length === 0}
-	<p class="empty">Nothing is under way into this environment. <a class="underline" href="/desk">Show every environment</a></p>
+	<p class="empty">{say.noneInto} <a class="underline" href="/desk">{say.showEveryEnvironment}</a></p>
 {/if}
 
 </div>
@@ -155,12 +157,12 @@
 </div>
 
 {#if desk.together.length}
-	<form class="together" aria-label="Approve together" onsubmit={(event) => { event.preventDefault(); void approveAll(); }}>
-		<b>{desk.together.length} marked</b>
-		<span class="soft">{desk.seat ? `${desk.together.map((row) => `${row.service.name} ${row.version}`).join(', ')}: each for the seat of ${desk.seat}, each with an entry of its own` : 'They wait for different seats of yours; mark only those of one seat.'}</span>
-		<label>Reason <input class="field" maxlength="2000" bind:value={reason} /></label>
-		<button class="button main" disabled={busy || desk.seat === null}>Approve {desk.together.length}</button>
-		<button class="button quiet" type="button" onclick={() => (desk.marked = [])}>Unmark</button>
+	<form class="together" aria-label={say.approveTogether} onsubmit={(event) => { event.preventDefault(); void approveAll(); }}>
+		<b>{say.marked(desk.together.length)}</b>
+		<span class="soft">{desk.seat ? say.oneSeat(desk.together.map((row) => `${row.service.name} ${row.version}`).join(', '), desk.seat) : say.manySeats}</span>
+		<label>{common.reason} <input class="field" maxlength="2000" bind:value={reason} /></label>
+		<button class="button main" disabled={busy || desk.seat === null}>{say.approve(desk.together.length)}</button>
+		<button class="button quiet" type="button" onclick={() => (desk.marked = [])}>{say.unmark}</button>
 		{#if refused.length}<p role="alert">{refused.join(' ')}</p>{/if}
 	</form>
 {/if}

@@ -7,6 +7,8 @@
 	import { live } from '$lib/live.svelte';
 	import Entries from '$lib/parts/entries.svelte';
 	import { clock, day } from '$lib/time';
+	import { common } from '$lib/words/common';
+	import { ledger as say } from '$lib/words/ledger';
 
 	const ZONE = session.zone;
 	const ledger = new LedgerState();
@@ -32,42 +34,41 @@
 	}
 </script>
 
-<svelte:head><title>Ledger · Dogana</title></svelte:head>
+<svelte:head><title>{say.title}</title></svelte:head>
 
 <div class="head">
-	<h1>Ledger <span class="soft">{ledger.first?.total ?? ''} entries</span></h1>
+	<h1>{say.ledger} <span class="soft">{ledger.first ? say.entries(ledger.first.total) : ''}</span></h1>
 	{#if checkpoint}
 		<p class="proof">
 			<span class="seal" aria-hidden="true"></span>
 			<span>
-				{unplaced === 0 ? 'All' : `${checkpoint.size}`} entries under a signed checkpoint, {day(new Date(checkpoint.signed_at), ZONE)}
-				{clock(new Date(checkpoint.signed_at), ZONE)}<br />
-				<span class="mono soft">tree head {checkpoint.root.slice(0, 24)}…</span>
+				{say.checkpoint(unplaced === 0 ? say.all : `${checkpoint.size}`, `${day(new Date(checkpoint.signed_at), ZONE)} ${clock(new Date(checkpoint.signed_at), ZONE)}`)}<br />
+				<span class="mono soft">{say.treeHead(checkpoint.root.slice(0, 24))}</span>
 			</span>
 		</p>
 	{/if}
-	<a class="button quiet" href="/api/ledger/export" download>Export</a>
+	<a class="button quiet" href="/api/ledger/export" download>{common.exportIt}</a>
 </div>
 <form class="filters" onsubmit={(event) => event.preventDefault()}>
-	<label>Words<input class="field" type="search" placeholder="in any entry" value={narrowed.words ?? ''} oninput={(e) => narrow('words', e.currentTarget.value)} /></label>
+	<label>{say.words}<input class="field" type="search" placeholder={say.inAnyEntry} value={narrowed.words ?? ''} oninput={(e) => narrow('words', e.currentTarget.value)} /></label>
 	{#if ledger.filters}
 		{#each [['person', 'Person', ledger.filters.people], ['at', 'Environment', ledger.filters.environments], ['service', 'Service', ledger.filters.services], ['action', 'Decision', ledger.filters.actions.map((one) => ({ id: one, name: one }))]] as const as [key, title, options] (key)}
 			<label>{title}<select class="field" value={query.get(key) ?? ''} onchange={(e) => narrow(key, e.currentTarget.value)}>
-				<option value="">any</option>
+				<option value="">{say.any}</option>
 				{#each options as option (option.id)}<option value={option.id}>{option.name}</option>{/each}
 			</select></label>
 		{/each}
 	{/if}
-	{#if any}<a class="clear" href="/ledger">Show everything</a>{/if}
+	{#if any}<a class="clear" href="/ledger">{common.showEverything}</a>{/if}
 </form>
 {#if ledger.failed}<p class="failed" role="alert">{ledger.failed}</p>{/if}
 {#if ledger.first && ledger.entries.length === 0}
-	<p class="empty">{any ? 'No entry fits. Loosen a filter.' : 'Nothing has been decided yet. The first request writes the first entry.'}</p>
+	<p class="empty">{any ? say.noneFits : say.none}</p>
 {:else}
 	<Entries entries={ledger.entries} zone={ZONE} linked />
 {/if}
 {#if ledger.next !== null}
-	<button class="button quiet more" disabled={ledger.busy} onclick={() => ledger.more(narrowed)}>{ledger.busy ? 'Reading…' : 'Older entries'}</button>
+	<button class="button quiet more" disabled={ledger.busy} onclick={() => ledger.more(narrowed)}>{ledger.busy ? say.reading : say.older}</button>
 {/if}
 
 <style>

@@ -13,6 +13,7 @@
 	import type { Schema } from '$lib/schema';
 	import { session } from '$lib/session.svelte';
 	import { when } from '$lib/time';
+	import { board as say } from '$lib/words/policies';
 
 	let board = $state<Board | null>(null);
 	let failed = $state('');
@@ -69,13 +70,13 @@
 </script>
 
 <svelte:window onkeydown={keys} />
-<svelte:head><title>Policies · Dogana</title></svelte:head>
+<svelte:head><title>{say.title}</title></svelte:head>
 
 <div class="head">
-	<h1>Policies <span class="soft">what each environment asks for</span></h1>
-	<ul class="legend" aria-label="Marks">
-		<li><i class="lax"></i>asks for less than the leg before</li>
-		<li><i class="from"></i>from the baseline</li>
+	<h1>{say.policies} <span class="soft">{say.whatEachEnvironmentAsksFor}</span></h1>
+	<ul class="legend" aria-label={say.marks}>
+		<li><i class="lax"></i>{say.laxer}</li>
+		<li><i class="from"></i>{say.fromTheBaseline}</li>
 	</ul>
 </div>
 {#if failed}<p role="alert" class="failed">{failed}</p>{/if}
@@ -88,14 +89,14 @@
 		<table>
 			<thead>
 				<tr>
-					<th scope="col"><span class="sr">Rule</span></th>
+					<th scope="col"><span class="sr">{say.rule}</span></th>
 					{#each board.columns as one (one.environment.id)}
 						<th scope="col" class:dim={station && station !== one.environment.id}>
 							<a href={opened(one.environment.id)}>{one.environment.name}</a>
-							<span class="soft">{one.version === null ? 'no policy: nothing can enter' : `version ${one.version}${one.adopted_by ? `, ${one.adopted_by}` : ''}`}</span>
-							{#if one.coming !== null && one.coming_at}<span class="soft">version {one.coming} from {when(new Date(one.coming_at), session.zone, new Date())}</span>{/if}
-							{#if writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>changed, not kept yet</a>{/if}
-							{#if one.draft !== null}<a class="draft" href={opened(one.environment.id)}>version {one.draft} waits to be adopted</a>{/if}
+							<span class="soft">{one.version === null ? say.none : say.version(one.version, one.adopted_by)}</span>
+							{#if one.coming !== null && one.coming_at}<span class="soft">{say.coming(one.coming, when(new Date(one.coming_at), session.zone, new Date()))}</span>{/if}
+							{#if writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>{say.changedNotKeptYet}</a>{/if}
+							{#if one.draft !== null}<a class="draft" href={opened(one.environment.id)}>{say.drafted(one.draft)}</a>{/if}
 						</th>
 					{/each}
 				</tr>
@@ -108,11 +109,11 @@
 							{@const here = cell.environment === within && row.kind === kind}
 							<td class:laxer={cell.laxer.length > 0} class:here class:dim={station && station !== cell.environment} title={cell.laxer.join(' ')}>
 								{#each cell.rules as one (one.id)}
-									<a class="rule" class:baseline={one.baseline} href={ruleAt(cell, row.kind, one)} aria-expanded={mayWrite ? here && one.id === rule : undefined} data-sveltekit-noscroll title={one.title}>{one.setting || 'asked for'}</a>
+									<a class="rule" class:baseline={one.baseline} href={ruleAt(cell, row.kind, one)} aria-expanded={mayWrite ? here && one.id === rule : undefined} data-sveltekit-noscroll title={one.title}>{one.setting || say.askedFor}</a>
 								{/each}
 								{#if cell.laxer.length}<span class="less">{cell.laxer.join(' ')}</span>{/if}
 								{#if mayWrite && cell.rules.length === 0}
-									<a class="another" href={cellAt(cell.environment, row.kind, null)} data-sveltekit-noscroll aria-label="Ask for {row.name.toLowerCase()} in {columnOf(cell.environment)?.environment.name}">not asked for</a>
+									<a class="another" href={cellAt(cell.environment, row.kind, null)} data-sveltekit-noscroll aria-label={say.askFor(row.name.toLowerCase(), columnOf(cell.environment)?.environment.name)}>{say.notAskedFor}</a>
 								{/if}
 							</td>
 						{/each}

@@ -3,6 +3,7 @@
 	import { page } from '$app/state';
 	import { saying } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
+	import { signIn as say } from '$lib/words/frame';
 
 	let email = $state('');
 	let password = $state('');
@@ -26,7 +27,7 @@
 	}
 </script>
 
-<svelte:head><title>Sign in · Dogana</title></svelte:head>
+<svelte:head><title>{say.title}</title></svelte:head>
 
 <main>
 	<section class="left" aria-hidden="true">
@@ -37,14 +38,14 @@
 		</svg>
 	</section>
 	<form onsubmit={signIn}>
-		<h1>Dogana</h1>
-		<p class="motto">Nothing enters unseen, nothing waits without a reason.</p>
-		<label for="{id}-email">Mail address</label>
+		<h1>{say.name}</h1>
+		<p class="motto">{say.motto}</p>
+		<label for="{id}-email">{say.mailAddress}</label>
 		<input id="{id}-email" class="field" type="email" autocomplete="username" required bind:value={email} />
-		<label for="{id}-password">Password</label>
+		<label for="{id}-password">{say.password}</label>
 		<input id="{id}-password" class="field" type="password" autocomplete="current-password" required bind:value={password} />
 		<p class="wrong" role="alert">{wrong}</p>
-		<button class="button main" disabled={busy}>{busy ? 'Signing in…' : 'Sign in'}</button>
+		<button class="button main" disabled={busy}>{busy ? say.signingIn : say.signIn}</button>
 	</form>
 </main>
 

@@ -18,6 +18,8 @@
 	import { session } from '$lib/session.svelte';
 	import { SPANS, span as lasting } from '$lib/time';
 	import { capital, stampOf } from '$lib/words';
+	import { common } from '$lib/words/common';
+	import { dossier as say } from '$lib/words/dossier';
 
 	const number = $derived(Number(page.params.number));
 	const dossier = new DossierState(() => number);
@@ -53,19 +55,18 @@
 </script>
 
 <svelte:window onkeydown={keys} />
-<svelte:head><title>{file ? `${file.row.service.name} ${file.row.version} into ${file.row.target.name}` : 'Promotion'} · Dogana</title></svelte:head>
+<svelte:head><title>{say.title(file ? say.of(`${file.row.service.name} ${file.row.version}`, file.row.target.name) : say.promotion)}</title></svelte:head>
 
 {#if file}
 	<div class="head">
 		<div class="stamp"><Stamp says={stampOf(file.row)} large /></div>
 		<div class="what">
-			<h1>{file.row.service.name} <span class="mono">{file.row.version}</span> <span class="into">{file.row.source ? `from ${file.row.source} ` : ''}into {file.row.target.name}</span></h1>
+			<h1>{file.row.service.name} <span class="mono">{file.row.version}</span> <span class="into">{say.from(file.row.source, file.row.target.name)}</span></h1>
 			<p class="sentence" aria-live="polite">{file.row.sentence}</p>
 			<p class="soft">
-				{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}{file.row.urgent ? `, by the ${file.row.route.name.toLowerCase()}` : ''}.</b>{/if}
-				{#if file.row.bundle}<b>Crosses together with “{file.row.bundle.name}”, or not at all.</b>{/if}
-				Promotion <span class="mono">{file.row.number}</span>, asked by {file.row.requested_by.name}
-				{lasting(start - Date.parse(file.row.requested_at))} ago{#if file.authors.length}; written by {file.authors.map((one) => one.name).join(', ')}{/if}{#if file.row.prepared_at}; its deployer is ready{/if}.
+				{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}{file.row.urgent ? say.byRoute(file.row.route.name) : ''}.</b>{/if}
+				{#if file.row.bundle}<b>{say.crossesWith(file.row.bundle.name)}</b>{/if}
+				{say.promotion} <span class="mono">{file.row.number}</span>{say.askedBy(file.row.requested_by.name, lasting(start - Date.parse(file.row.requested_at)))}{#if file.authors.length}{say.writtenBy(file.authors.map((one) => one.name))}{/if}{#if file.row.prepared_at}{say.itsDeployerIsReady}{/if}.
 				<Looking people={file.looking} />
 			</p>
 		</div>
@@ -82,12 +83,12 @@
 		<section class="cargo"><Cargo {file} /></section>
 	</div>
 	<section class="course">
-		<h2>Course</h2>
+		<h2>{say.course}</h2>
 		<Entries entries={file.course} zone={file.row.target.zone} />
 		{#if session.me?.rights.includes('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
 	</section>
 {:else if dossier.failed}
-	<div class="missing"><h1>{dossier.failed}</h1><a class="button" href="/desk">Back to the Desk</a></div>
+	<div class="missing"><h1>{dossier.failed}</h1><a class="button" href="/desk">{common.backToTheDesk}</a></div>
 {/if}
 
 <style>

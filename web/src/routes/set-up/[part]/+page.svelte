@@ -12,28 +12,29 @@
 	import StandIns from '$lib/set-up/stand-ins.svelte';
 	import Tokens from '$lib/set-up/tokens.svelte';
 	import Values from '$lib/set-up/values.svelte';
+	import { setUp as say } from '$lib/words/set-up';
 
 	const PARTS = [
-		{ id: 'services', name: 'Services', view: Services, about: 'What is released, where its source is, and which routes it travels.' },
-		{ id: 'routes', name: 'Routes', view: Routes, about: 'Which environment comes after which; those side by side make one leg.' },
-		{ id: 'environments', name: 'Environments', view: Environments, about: 'Where releases go, in which zone, and how what is cleared departs.' },
-		{ id: 'sources', name: 'Sources', view: Sources, about: 'What facts are read from: tickets, metrics, calendars, repositories.' },
-		{ id: 'events-out', name: 'Events out', view: EventsOut, about: 'Who is told of every decision and step, and what could not be told.' },
-		{ id: 'events-in', name: 'Events in', view: EventsIn, about: 'Who may tell us what was built, tested, deployed, or went wrong.' },
-		{ id: 'values', name: 'Sealed values', view: Values, about: 'Secrets that only the holder of a clearance can read.' },
-		{ id: 'calendars', name: 'Calendars', view: Calendars, about: 'Closed times and holidays that policies share by name.' },
-		{ id: 'people', name: 'People', view: People, about: 'Who can sign in, what they may do, and whose seats they may take.' },
-		{ id: 'stand-ins', name: 'Stand-ins', view: StandIns, about: 'Who may take whose seats while somebody is away.' },
-		{ id: 'tokens', name: 'Tokens', view: Tokens, about: 'What pipelines and deployers sign in with.' }
+		{ id: 'services', view: Services, ...say.parts.services },
+		{ id: 'routes', view: Routes, ...say.parts.routes },
+		{ id: 'environments', view: Environments, ...say.parts.environments },
+		{ id: 'sources', view: Sources, ...say.parts.sources },
+		{ id: 'events-out', view: EventsOut, ...say.parts['events-out'] },
+		{ id: 'events-in', view: EventsIn, ...say.parts['events-in'] },
+		{ id: 'values', view: Values, ...say.parts.values },
+		{ id: 'calendars', view: Calendars, ...say.parts.calendars },
+		{ id: 'people', view: People, ...say.parts.people },
+		{ id: 'stand-ins', view: StandIns, ...say.parts['stand-ins'] },
+		{ id: 'tokens', view: Tokens, ...say.parts.tokens }
 	];
 	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[0]!);
 	const View = $derived(part.view);
 </script>
 
-<svelte:head><title>{part.name} · Dogana</title></svelte:head>
+<svelte:head><title>{say.title(part.name)}</title></svelte:head>
 
 <div class="set-up">
-	<nav aria-label="Set-up">
+	<nav aria-label={say.setUp}>
 		<ul>
 			{#each PARTS as one (one.id)}
 				<li><a href="/set-up/{one.id}" aria-current={one.id === part.id ? 'page' : undefined}>{one.name}</a></li>

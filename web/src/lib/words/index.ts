@@ -1,5 +1,5 @@
-// Every string that stands on more than one screen, or names a thing of ours.
-import type { Row } from './api/client';
+// What names a thing of ours, and how words are formed; the wording of each view stands beside this.
+import type { Row } from '$lib/api/client';
 
 export const GROUPS: { id: Row['waits_for']; title: string; empty?: string }[] = [
 	{ id: 'you', title: 'Waits for you', empty: 'Nothing waits for you.' },

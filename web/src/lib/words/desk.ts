@@ -1,0 +1,95 @@
+// The Desk and its rows.
+import { listed } from './common';
+
+export const desk = {
+	title: (mine: number) => `${mine ? `(${mine}) ` : ''}Desk · Dogana`,
+	desk: 'Desk',
+	forYou: (count: number) => `${count} ${count === 1 ? 'waits' : 'wait'} for you`,
+	nothingWaitsForYou: 'Nothing waits for you',
+	find: 'Find /',
+	findOnTheDesk: 'Find on the Desk',
+	firstStart: 'first start',
+	texturesOfTime: 'Textures of time',
+	howFar: 'How far the time bars reach',
+	asThingsStand: 'As things stand,',
+	probe: 'Probe',
+	backToNow: 'Back to now',
+	noneUnderWay: 'No promotion is under way. A pipeline asks with',
+	appearsHere: '; what it asks for appears here at once.',
+	noneHasTheseWords: 'Nothing under way has these words.',
+	noneInto: 'Nothing is under way into this environment.',
+	showEveryEnvironment: 'Show every environment',
+	marked: (count: number) => `${count} marked`,
+	approve: (count: number) => `Approve ${count}`,
+	unmark: 'Unmark',
+	approveTogether: 'Approve together',
+	pending: (count: number) => `of ${count} pending`,
+	noneOfThese: 'Nothing of what is shown waits for you.',
+	oneSeat: (releases: string, seat: string) => `${releases}: each for the seat of ${seat}, each with an entry of its own`,
+	manySeats: 'They wait for different seats of yours; mark only those of one seat.'
+};
+
+export const row = {
+	atTheProbe: (says: string) => `At the probe: ${says}`,
+	asksYou: (name: string) => `${name} asks you:`,
+	askedBy: (name: string, waited: string) => `asked by ${name} ${waited} ago`,
+	leg: (source: string | null, target: string) => (source ? `${source} → ${target}` : `into ${target}`),
+	crosses: (bundle: string) => ` · crosses with “${bundle}”`,
+	changed: ' · changed since you looked',
+	marked: ' · marked'
+};
+
+export const filters = {
+	everything: 'Everything',
+	forget: (name: string) => `Forget “${name}”`,
+	saveThisFilter: 'Save this filter…',
+	nameOfTheFilter: 'Name of the filter',
+	save: 'Save',
+	savedFilters: 'Saved filters'
+};
+
+export const looking = {
+	looking: (names: string[], too: boolean) => `${listed(names)} ${names.length === 1 ? 'is' : 'are'} looking${too ? ' too' : ''}`
+};
+
+export const timeAxis = {
+	now: 'now'
+};
+
+export const timeBar = {
+	noStart: 'No start in sight.',
+	now: 'Time allows it now.',
+	firstStart: (at: string) => `First start ${at}.`,
+	until: (name: string, at: string) => `${name} until ${at}.`
+};
+
+export const timeProbe = {
+	name: 'Time probe',
+	draw: 'Draw along the axis to see every row at another time (t)',
+	now: 'now'
+};
+
+export const seats = {
+	for: (name: string) => `for ${name}`,
+	alsoFor: (label: string) => `, for ${label}`,
+	noSeats: 'No seats',
+	later: ', later',
+	open: ', open'
+};
+
+export const beside = {
+	theWholeFile: 'The whole file',
+	askedBy: (name: string) => `, asked by ${name}`,
+	writtenBy: (names: string[]) => `; written by ${listed(names)}`,
+	besideTheDesk: 'Beside the Desk'
+};
+
+export const probed = {
+	factFirst: 'A fact has to change first.',
+	closedBy: (names: string[]) => `closed by ${listed(names)}`,
+	vacant: (seats: number) => `${seats === 1 ? 'one seat' : `${seats} seats`} still open`,
+	factMissing: 'a fact is missing',
+	lacks: (lacks: string[]) => `${lacks.join(', ')}.`,
+	takenIn: 'cleared; taken in at the next set time.',
+	couldDepart: 'could depart.'
+};

@@ -1,0 +1,131 @@
+// One promotion's whole file.
+import { capital } from '.';
+import { counted, listed } from './common';
+
+export const dossier = {
+	title: (what: string) => `${what} · Dogana`,
+	crossesWith: (name: string) => `Crosses together with “${name}”, or not at all.`,
+	promotion: 'Promotion',
+	writtenBy: (names: string[]) => `; written by ${listed(names)}`,
+	itsDeployerIsReady: '; its deployer is ready',
+	course: 'Course',
+	of: (release: string, place: string) => `${release} into ${place}`,
+	from: (source: string | null, place: string) => `${source ? `from ${source} ` : ''}into ${place}`,
+	askedBy: (name: string, waited: string) => `, asked by ${name} ${waited} ago`,
+	byRoute: (route: string) => `, by the ${route.toLowerCase()}`
+};
+
+export const cargo = {
+	cargo: 'Cargo',
+	changeUnread: (why: string | null | undefined) => `The change could not be read: ${why}.`,
+	sinceWhatRunsThere: 'since what runs there,',
+	nothingRunsYet: '; nothing of it runs there yet',
+	files: 'Files',
+	tickets: 'Tickets',
+	noTicket: 'None is named by the change.',
+	unread: (source: string, why: string | null | undefined) => `${capital(source)} could not be read: ${why}. It is asked again by itself.`,
+	rolloutPlan: 'Rollout plan',
+	artifacts: 'Artifacts',
+	note: 'Note',
+	counts: (commits: number, files: number) => `${counted(commits, 'commit')}, ${counted(files, 'file')}`,
+	unknownTicket: 'not in the tracker'
+};
+
+export const reports = {
+	reports: 'Reports',
+	by: (by: string, when: string) => `by ${by} · ${when}`,
+	openWhereItIs: 'open where it is',
+	noneCameWithIt: 'None came with it.',
+	kept: 'Kept as it came.',
+	nothing: 'Nothing stands out in it.'
+};
+
+export const inspection = {
+	inspection: 'Inspection',
+	policy: (title: string, version: number) => `Policy of ${title}, version ${version}`,
+	overBaseline: (baseline: string) => `, over the baseline of ${baseline}`,
+	adoptedBy: (name: string, day: string) => `, adopted by ${name} ${day}`,
+	evidence: 'Evidence',
+	shouldBe: (wanted: string) => `should be ${wanted}`,
+	approvalCounted: (name: string, when: string, because: string) => `${name}'s approval counted until ${when}: ${because}`,
+	was: 'was',
+	until: (when: string, because: string) => `until ${when}: ${because}`,
+	before: 'What it was before',
+	people: 'People settle it',
+	time: 'Time settles it',
+	facts: 'A fact must change'
+};
+
+export const waiver = {
+	asks: (when: string, reason: string) => `asks to waive this rule until ${when}: ${reason}`,
+	mayGrant: (waivable_by: string) => `${waivable_by} may grant it.`,
+	granting: 'Granting lets this promotion pass this one rule until then, and no other promotion.',
+	grantTheWaiver: 'Grant the waiver',
+	askForAWaiver: 'Ask for a waiver',
+	asking: (waivable_by: string) => `Lets this promotion pass this one rule for a time. ${waivable_by} must grant it; the record keeps who asked, who granted, and why.`,
+	why: 'Why it is to be waived',
+	howLong: 'For',
+	until: (when: string) => `until ${when}`,
+	askForTheWaiver: 'Ask for the waiver',
+	revoke: 'Revoke the waiver',
+	refuse: 'Refuse the waiver',
+	spans: { 4: '4 hours', 24: '1 day', 72: '3 days', 168: '1 week' } as Record<number, string>
+};
+
+export const decision = {
+	decision: 'Decision',
+	lapsed: (when: string, when2: string, because: string) => `Your approval of ${when} counts no longer since ${when2}: ${because}`,
+	asStandIn: (name: string) => `You would sit for ${name}, as their stand-in; the record names you both.`,
+	letItDepart: 'Let it depart',
+	turnBack: 'Turn back',
+	takeMyApprovalBack: 'Take my approval back',
+	withdrawTheRequest: 'Withdraw the request',
+	endsIt: (turnsBack: boolean) => `${turnsBack ? 'Turning back or withdrawing' : 'Withdrawing'} ends this promotion; to try again, it must be asked for anew.`,
+	needed: '(needed)',
+	neededToTurnBack: '(needed to turn it back)'
+};
+
+export const reschedule = {
+	putOffUntil: (when: string) => `Put off until ${when}.`,
+	asSoonAsItCan: 'Let it go as soon as it can',
+	setAnotherStart: 'Set another start',
+	putItOffUntil: 'Put it off until…',
+	notBefore: 'Not before',
+	putItOff: 'Put it off',
+	keepAsItIs: 'Keep as it is',
+	putOff: 'Put off',
+	stands: 'Approvals stand. It goes at the first open time from then on.',
+	notAhead: 'A start has to be ahead.'
+};
+
+export const comment = {
+	comment: 'Comment',
+	standsInTheLedger: '(stands in the ledger)',
+	ask: 'Ask',
+	somebody: 'somebody…',
+	writeIt: 'Write it'
+};
+
+export const entries = {
+	noPlace: 'Written; its place follows within a second',
+	place: (place: number) => `Entry ${place}`,
+	byInspection: 'by inspection',
+	byApi: 'by API',
+	atTheDesk: 'at the desk'
+};
+
+export const report = {
+	tests: (passed: number, failed: number, skipped: number, flaky: number) =>
+		[`${passed} passed`, failed ? `${failed} failed` : 'none failed', skipped && `${skipped} skipped`, flaky && `${flaky} only passed when run again`].filter(Boolean).join(', '),
+	coverage: (lines: number, branches: number) => `${lines} % of lines, ${branches} % of branches`,
+	components: (count: number) => counted(count, 'component'),
+	nothingFound: 'nothing found',
+	plan: (add: number, change: number, destroy: number) => `${add} to add, ${change} to change, ${destroy} to destroy`,
+	failed: 'Failed',
+	flaky: 'Only passed when run again',
+	found: 'Found',
+	leastCovered: 'Least covered',
+	ofLines: (share: string) => `${share} % of lines`,
+	to: { destroy: 'To destroy', change: 'To change', add: 'To add' },
+	parts: 'Components'
+};

@@ -1,0 +1,57 @@
+// The frame around every view, what opens over it, and signing in.
+export const frame = {
+	skipToTheContent: 'Skip to the content',
+	name: 'Dogana',
+	views: 'Views',
+	find: 'Find',
+	signOut: 'Sign out',
+	routes: 'Routes',
+	doganaCannotBeOpened: 'Dogana cannot be opened',
+	tryAgain: 'Try again',
+	lost: 'Connection lost; what you see may be old. Trying again.',
+	byDay: 'By day',
+	byNight: 'By night',
+	unreachable: 'Dogana cannot be reached. Nothing was decided; try again.',
+	fault: 'Something went wrong. Nothing was decided.'
+};
+
+export const lost = {
+	noPage: 'There is no such page',
+	wentWrong: 'Something went wrong'
+};
+
+export const palette = {
+	whatToFind: 'What to find',
+	whatThereIs: 'A promotion, service, rule, person, view…',
+	found: 'Found',
+	nothingOfThatName: 'Nothing of that name.',
+	findAndGo: 'Find and go',
+	view: 'View',
+	entries: 'Entries',
+	withWords: (words: string) => `with “${words}”`,
+	promotion: 'Promotion',
+	into: (release: string, place: string) => `${release} into ${place}`,
+	policy: 'Policy',
+	rule: 'Rule',
+	person: 'Person'
+};
+
+export const routeLine = {
+	takesIn: (at: string) => `takes in ${at}`,
+	closedBy: (what: string) => `Closed by ${what}`,
+	open: 'Open',
+	waiting: (count: number) => `${count} waiting`,
+	moving: (count: number) => `${count} moving`,
+	nothingWaits: 'nothing waits',
+	closedUntil: (at: string) => `closed until ${at}`
+};
+
+export const signIn = {
+	title: 'Sign in · Dogana',
+	name: 'Dogana',
+	motto: 'Nothing enters unseen, nothing waits without a reason.',
+	mailAddress: 'Mail address',
+	password: 'Password',
+	signIn: 'Sign in',
+	signingIn: 'Signing in…'
+};

@@ -1,0 +1,134 @@
+// Set-up: what is released, where it goes, who decides.
+export const setUp = {
+	title: (name: string) => `${name} · Dogana`,
+	setUp: 'Set-up',
+	parts: {
+		services: { name: 'Services', about: 'What is released, where its source is, and which routes it travels.' },
+		routes: { name: 'Routes', about: 'Which environment comes after which; those side by side make one leg.' },
+		environments: { name: 'Environments', about: 'Where releases go, in which zone, and how what is cleared departs.' },
+		sources: { name: 'Sources', about: 'What facts are read from: tickets, metrics, calendars, repositories.' },
+		'events-out': { name: 'Events out', about: 'Who is told of every decision and step, and what could not be told.' },
+		'events-in': { name: 'Events in', about: 'Who may tell us what was built, tested, deployed, or went wrong.' },
+		values: { name: 'Sealed values', about: 'Secrets that only the holder of a clearance can read.' },
+		calendars: { name: 'Calendars', about: 'Closed times and holidays that policies share by name.' },
+		people: { name: 'People', about: 'Who can sign in, what they may do, and whose seats they may take.' },
+		'stand-ins': { name: 'Stand-ins', about: 'Who may take whose seats while somebody is away.' },
+		tokens: { name: 'Tokens', about: 'What pipelines and deployers sign in with.' }
+	}
+};
+
+export const services = {
+	none: 'No service yet. What a pipeline asks for must belong to one.',
+	setUpAService: 'Set up a service',
+	nameHint: 'Small letters, figures and hyphens; pipelines call it by this.',
+	repository: 'Repository',
+	repositoryHint: 'A path below the repository root, or an address.',
+	noRoute: 'none',
+	urgentRoute: 'Urgent route',
+	inAHurry: (route: string) => `, in a hurry the ${route.toLowerCase()}`
+};
+
+export const routes = {
+	none: 'No route yet. A route says which environment comes after which.',
+	setUpARoute: 'Set up a route',
+	nameHint: 'Small letters, figures and hyphens; services call it by this.',
+	takeOff: (id: string) => `Take ${id} off the route`,
+	besideIt: 'beside it…',
+	putAnotherBeside: (value: string) => `Put another beside ${value}`,
+	earlier: 'Earlier',
+	theNextLeg: 'The next leg',
+	urgent: 'It is for urgent fixes, and lets in only some',
+	onlyPatches: 'Only patches of what runs where it ends',
+	branches: 'Branches',
+	branchesHint: 'One of them must hold the revision; * stands for any text.',
+	then: 'then…',
+	beginsIn: 'it begins in…'
+};
+
+export const environments = {
+	departsHow: (one: string) => `departs ${one}`,
+	none: 'No environment yet. Nothing can be asked for where there is none.',
+	setUpAnEnvironment: 'Set up an environment',
+	nameHint: 'Small letters, figures and hyphens; policies and pipelines call it by this.',
+	zoneHint: 'Its clocks, such as Europe/Rome.',
+	departs: 'Departs',
+	setTimes: 'Set times',
+	setTimesHint: 'Of its own clock, such as 07:00 12:00.',
+	onWhichDays: 'On which days',
+	pulls: 'What landed in the leg before is asked for by itself',
+	previews: 'Previews are made from it: whatever is asked for as',
+	anything: (name: string) => `${name}/anything`,
+	eachPreviewDeparts: 'Each preview departs',
+	eachPreviewLasts: 'Each preview lasts',
+	lastsHint: 'Such as 12 h or 3 days; then it is removed, and its history stays.',
+	ways: {
+		'at once': 'as soon as it is cleared',
+		'by deployer': 'when its deployer says so',
+		'by timetable': 'at set times',
+		never: 'never: others inherit its policy'
+	},
+	days: (first: string, last: string) => `${first} to ${last}`,
+	previewsLast: (lasts: string) => `never; previews made from it last ${lasts}`,
+	at: (times: string[], days: string) => `at ${times.join(', ')} on ${days}`
+};
+
+export const people = {
+	setUpSomebody: 'Set up somebody',
+	anotherGroup: 'Another group',
+	groupTitleHint: 'What sentences call it, such as night watch.',
+	groupNameHint: 'Policies call it by this.',
+	setUpTheGroup: 'Set up the group',
+	nameForPolicies: 'Name for policies',
+	mailAddress: 'Mail address',
+	roles: 'Roles',
+	sitsFor: 'Sits for',
+	whatTheyDecided: 'What they decided',
+	noGroup: 'in no group',
+	somebodyNew: 'Somebody new',
+	firstPassword: 'First password',
+	anotherPassword: 'Another password',
+	firstPasswordHint: 'At least twelve characters.',
+	anotherPasswordHint: 'Left empty, the one there is stays.'
+};
+
+export const standIns = {
+	for: 'for',
+	dates: (when: string, when2: string, ZONE: string) => `${when} to ${when2}, ${ZONE}`,
+	endIt: 'End it',
+	none: 'Nobody stands in for anybody, now or later.',
+	nameAStandIn: 'Name a stand-in',
+	whoIsAway: 'Who is away',
+	whoStandsIn: 'Who stands in',
+	nameThem: 'Name them',
+	administratorsOnly: 'Administrators name stand-ins for others.',
+	skipped: 'The clock skips this time, or nothing is written.',
+	backwards: 'It ends before it begins.',
+	endNow: (who: string) => `End it now? ${who} takes no more seats for them; what was approved stands.`
+};
+
+export const tokens = {
+	administratorsOnly: 'Administrators make and revoke tokens.',
+	shownOnce: 'Here is its text, this once:',
+	copy: 'Copy',
+	for: (name: string) => `for ${name}`,
+	revoke: 'Revoke',
+	none: 'No token was made yet.',
+	makeAToken: 'Make a token',
+	whatItIsFor: 'What it is for',
+	whose: 'Whose',
+	ownerHint: 'It may never do more than its owner.',
+	days: 'Days',
+	whatItMayDo: 'What it may do',
+	makeIt: 'Make it',
+	scopes: {
+		read: 'look at everything',
+		request: 'ask for promotions, attach reports',
+		decide: 'approve and turn back, as its owner',
+		deploy: 'depart, read values, report landings',
+		feed: 'subscribe to calendars'
+	},
+	revokeIt: (name: string) => `Revoke “${name}”? Whatever uses it is signed out at once.`,
+	revoked: (at: string) => `revoked ${at}`,
+	ended: (at: string) => `ended ${at}`,
+	until: (at: string) => `until ${at}`
+};
