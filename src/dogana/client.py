@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from types import TracebackType
 from typing import Any, Self
+from urllib.parse import quote
 
 import httpx
 
@@ -56,11 +57,15 @@ class Dogana:
         revision: str | None = None,
         repository: str | None = None,
         artifacts: Sequence[Path] = (),
+        artifacts_at: str | None = None,
         note: str = "",
         route: str | None = None,
         key: str | None = None,
     ) -> dict[str, Any]:
-        """Ask for a promotion; sent again under the same key it is answered as before."""
+        """Ask for a promotion; sent again under the same key it is answered as before.
+
+        People can fetch the artifacts by their names below `artifacts_at`.
+        """
         asking = {
             "service": service,
             "version": version,
@@ -70,7 +75,7 @@ class Dogana:
             "route": route,
         }
         body: dict[str, Any] = {name: value for name, value in asking.items() if value is not None}
-        body |= {"note": note, "artifacts": [described(path) for path in artifacts]}
+        body |= {"note": note, "artifacts": [described(path, artifacts_at) for path in artifacts]}
         headers = {"Idempotency-Key": key} if key else {}
         return self._object("POST", "/api/promotions", json=body, headers=headers)
 
@@ -172,11 +177,12 @@ class Dogana:
         return answer
 
 
-def described(path: Path) -> dict[str, Any]:
-    """Name, digest and size of a built file."""
+def described(path: Path, below: str | None = None) -> dict[str, Any]:
+    """Name, digest and size of a built file; and where it can be fetched, if below some address."""
     made = hashlib.sha256()
     with path.open("rb") as file:
         while chunk := file.read(_CHUNK):
             made.update(chunk)
         size = file.tell()
-    return {"name": path.name, "digest": f"sha256:{made.hexdigest()}", "size": size}
+    link = {"link": f"{below.rstrip('/')}/{quote(path.name)}"} if below else {}
+    return {"name": path.name, "digest": f"sha256:{made.hexdigest()}", "size": size, **link}

@@ -36,6 +36,9 @@ def request(
     repo: Annotated[str | None, typer.Option(help="The service's repository.")] = None,
     rev: Annotated[str | None, typer.Option(help="Branch, tag or commit it was built from.")] = None,
     artifact: Files = None,
+    artifacts_at: Annotated[
+        str | None, typer.Option(help="The address below which people can fetch the artifacts.")
+    ] = None,
     note: Note = "",
     route: Annotated[str | None, typer.Option(help="The route, if not the standard one.")] = None,
     key: Annotated[
@@ -53,6 +56,7 @@ def request(
             revision=rev,
             repository=repo,
             artifacts=artifact or (),
+            artifacts_at=artifacts_at,
             note=note,
             route=route,
             key=key,

@@ -6,9 +6,9 @@ the value or why there is none. A source that failed is never a silent pass.
 
 from datetime import timedelta
 from functools import cached_property
-from typing import Any, Generic, Literal, TypeVar
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from dogana.core.document import Content, Count, Digest, Document, EnvironmentId, Instant, Number, Slug
 from dogana.core.record.canonical import digest
@@ -40,6 +40,12 @@ class Artifact(Document):
     digest: Digest
     size: Count
     """Bytes."""
+    link: Annotated[str, StringConstraints(pattern=r"^https?://\S{1,2000}$")] | None = None
+    """Where it can be fetched; what it is does not depend on it."""
+
+    def identity(self) -> dict[str, Any]:
+        """What it is, wherever it lies."""
+        return {"name": self.name, "digest": self.digest, "size": self.size}
 
 
 class Commit(Document):
@@ -246,7 +252,7 @@ class Facts(Document):
     @cached_property
     def part_digests(self) -> dict[str, str]:
         """The digests of the parts an approval is bound to, as far as they are there and were read."""
-        parts: dict[str, Any] = {"artifacts": [artifact.plain() for artifact in self.artifacts]}
+        parts: dict[str, Any] = {"artifacts": [artifact.identity() for artifact in self.artifacts]}
         if self.change.value is not None:
             parts["change"] = self.change.value
         if self.tickets.value is not None:

@@ -109,9 +109,11 @@ class Instance:
         )
         addresses = (f"http://127.0.0.1:{tracker_port}", f"http://127.0.0.1:{metrics_port}")
         tokens = asyncio.run(self._tokens(settings, *addresses))
-        self._say("starting the tracker, the web process, the worker and the pipeline")
+        self._say("starting the tracker, the store, the web process, the worker and the pipeline")
         tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
         self._run("tracker", _python(*tracker, "--port", str(tracker_port)))
+        store = [str(self._port("store")), "--bind", "127.0.0.1", "--directory", str(self._files.builds)]
+        self._run("store", _python("http.server", *store))
         self._run("web", _python("dogana", "serve"), environment)
         self._run("worker", _python("dogana", "work"), environment)
         url = f"http://127.0.0.1:{port}"
@@ -133,7 +135,7 @@ class Instance:
         return running
 
     def process(self, name: str) -> subprocess.Popen[bytes]:
-        """One of its processes: tracker, web, worker or pipeline."""
+        """One of its processes: tracker, store, web, worker or pipeline."""
         return dict(self._processes)[name]
 
     def wait(self) -> str:
@@ -177,13 +179,14 @@ class Instance:
 
     async def _make(self, urls: Urls, *, past: bool) -> None:
         now = datetime.now(UTC)
-        self._say("making repositories and tickets")
+        self._say("making repositories, builds and tickets")
         seed.make_outside(self._files, now)
         database = Database(urls.application)
         key = new_key(self.key_file)
         add_sealing_key(self.sealing_file)
         keyring = Keyring.read(self.sealing_file.read_text())
-        await seed.make_history(database, self._files, key, keyring, now, self._say, past=past)
+        store = f"http://127.0.0.1:{self._port('store')}"
+        await seed.make_history(database, self._files, key, keyring, now, self._say, store=store, past=past)
         await database.close()
 
     async def _tokens(self, settings: Settings, tracker: str, metrics: str) -> dict[str, str]:

@@ -1,12 +1,16 @@
 """Real git repositories with the scenario's releases, made by one fast-import each."""
 
+import gzip
 import hashlib
+import io
 import os
 import random
 import subprocess
+import tarfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cached_property
 from pathlib import Path
 
 from dogana.core.facts import Artifact
@@ -38,16 +42,31 @@ class Build:
         """Its tag in the repository."""
         return f"v{self.version}"
 
-    def artifacts(self) -> tuple[Artifact, ...]:
-        """What was built; digests are of made-up bytes, the same every time."""
-        made = random.Random(f"{self.service.id} {self.version}")
+    @cached_property
+    def built(self) -> dict[str, bytes]:
+        """What was built, by file name: an archive of made-up bytes and its parts, the same every time."""
         name = f"{self.service.id}-{self.version}"
+        made = random.Random(name)
+        parts = next(report.body for report in self.reports() if report.form == "cyclonedx")
+        return {
+            f"{name}.parts.json": parts,
+            f"{name}.tar.gz": _archive(self.service.id, made.randbytes(made.randrange(30_000, 160_000))),
+        }
+
+    def artifacts(self, store: str | None = None) -> tuple[Artifact, ...]:
+        """What was built, as a pipeline tells it.
+
+        Args:
+            store: the address below which it can be fetched.
+        """
         return tuple(
-            Artifact(name=f"{name}{ending}", digest=_digest(f"{name}{ending}"), size=made.randrange(*sizes))
-            for ending, sizes in (
-                (".parts.json", (12_000, 60_000)),
-                (".tar.gz", (3_000_000, 40_000_000)),
+            Artifact(
+                name=name,
+                digest="sha256:" + hashlib.sha256(body).hexdigest(),
+                size=len(body),
+                link=f"{store}/{name}" if store else None,
             )
+            for name, body in self.built.items()
         )
 
 
@@ -124,5 +143,14 @@ def _data(text: str) -> list[str]:
     return [f"data {len(text.encode())}", text]
 
 
-def _digest(text: str) -> str:
-    return "sha256:" + hashlib.sha256(text.encode()).hexdigest()
+def _archive(program: str, body: bytes) -> bytes:
+    """A compressed archive of one program; the same bytes for the same program."""
+    out = io.BytesIO()
+    with (
+        gzip.GzipFile(fileobj=out, mode="wb", mtime=0, compresslevel=1) as packed,
+        tarfile.open(fileobj=packed, mode="w") as archive,
+    ):
+        member = tarfile.TarInfo(f"bin/{program}")
+        member.size, member.mode = len(body), 0o755
+        archive.addfile(member, io.BytesIO(body))
+    return out.getvalue()

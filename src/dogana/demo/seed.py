@@ -67,16 +67,25 @@ class Files:
         """What the stand-in tracker knows."""
         return self.folder / "tickets.json"
 
+    @property
+    def builds(self) -> Path:
+        """What was built, as the store of artifacts gives it out."""
+        return self.folder / "builds"
+
 
 def make_outside(files: Files, now: datetime) -> None:
-    """Make repositories and tickets anew."""
+    """Make repositories, builds and tickets anew."""
     shutil.rmtree(files.folder, ignore_errors=True)
     files.repositories.mkdir(parents=True)
+    files.builds.mkdir()
     plan = sorted(journeys(now), key=lambda journey: journey.build.service.id)
     for service_id, group in groupby(plan, key=lambda journey: journey.build.service.id):
         service = next(service for service in SERVICES if service.id == service_id)
         builds = sorted((journey.build for journey in group), key=lambda build: build.built_at)
         make_repository(files.repositories, service, builds)
+        for build in builds:
+            for name, body in build.built.items():
+                (files.builds / name).write_bytes(body)
     stored = {
         "tickets": {key: ticket.model_dump() for key, ticket in _tickets(plan).items()},
         "unavailable": [SEALED_PROJECT],
@@ -185,9 +194,10 @@ async def make_history(
     now: datetime,
     say: Progress,
     *,
+    store: str,
     past: bool = True,
 ) -> None:
-    """Play the scenario up to now, and sign a checkpoint over it."""
+    """Play the scenario up to now, and sign a checkpoint over it; artifacts are fetched below `store`."""
     clock = SimulatedClock(now - timedelta(days=_DAYS_BACK))
     tickets = {
         k: Ticket.model_validate(v) for k, v in json.loads(files.tickets.read_text())["tickets"].items()
@@ -207,7 +217,7 @@ async def make_history(
         await make_landscape(backend)
         await set_sources(backend, "http://tracker", "http://metrics")
         await set_exchange(backend)
-        simulation = Simulation(backend, clock, now)
+        simulation = Simulation(backend, clock, now, store)
         for day in range(_DAYS_BACK, 0, -1):
             simulation.plan(now - timedelta(days=day), lambda: send_all(backend))
         await make_policies(backend, now, simulation)

@@ -79,10 +79,11 @@ class PastMetrics:
 class Simulation:
     """Everything that happens, in the order in which it happened."""
 
-    def __init__(self, backend: Backend, clock: SimulatedClock, until: datetime) -> None:
+    def __init__(self, backend: Backend, clock: SimulatedClock, until: datetime, store: str) -> None:
         self._backend = backend
         self._clock = clock
         self._until = until
+        self._store = store
         self._acts: list[tuple[datetime, int, Act]] = []
         self._order = itertools.count()
         self._backfills: set[int] = set()
@@ -134,7 +135,7 @@ class Simulation:
             to=leg.environment,
             repository=None,
             revision=build.tag,
-            artifacts=build.artifacts(),
+            artifacts=build.artifacts(self._store),
             note="",
             plan=leg.plan,
             route=leg.route,

@@ -29,6 +29,7 @@ from dogana.core.facts import Artifact, Report
 from dogana.service import course, evidence, releases
 from dogana.service.access import Actor, Right, rights_of
 from dogana.service.backend import Backend
+from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
 from dogana.service.set_up_views import ArrivalView, SenderView
 from dogana.service.views import Named
@@ -224,7 +225,8 @@ async def _act(backend: Backend, actor: Actor, row: ArrivalRow) -> str:
 
 async def _published(backend: Backend, actor: Actor, package: str, own: dict[str, Any]) -> str:
     name, digest = artifact_named(package)
-    artifact = Artifact(name=own.get("name", name), digest=digest, size=own.get("size", 0))
+    link = parse_qs(urlsplit(package).query).get("download_url", [None])[0]
+    artifact = Artifact(name=own.get("name", name), digest=digest, size=own.get("size", 0), link=link)
     try:
         await releases.register(
             backend,
@@ -289,7 +291,7 @@ async def _deployed(
         row = await promotions.get(session, number) if number is not None else None
     if row is None or row.release.version != own["version"]:
         raise _EarlyError(f"{service} {own['version']} is not moving into {environment}.")
-    landed = tuple(Artifact(name=a.name, digest=a.digest, size=a.size) for a in row.release.artifacts)
+    landed = artifacts_of(row.release)
     if content.get("artifactId"):
         name, digest = artifact_named(content["artifactId"])
         landed = tuple(

@@ -50,7 +50,7 @@ def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
 
 async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
     """Load what a pending promotion was inspected from."""
-    facts = await _facts_kept(session, promotion)
+    facts = await facts_kept(session, promotion)
     assert facts is not None
     return await _grounds(session, promotion, facts, at)
 
@@ -102,7 +102,7 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         row = await promotions.get(session, number)
         if row is None or row.state not in PENDING:
             return
-        known = await _facts_kept(session, row)
+        known = await facts_kept(session, row)
         common = common or await shared(backend, session)
         question = await _question(session, row, common, backend.clock())
     outside = await gather(backend, question, known)
@@ -123,7 +123,8 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
             )
 
 
-async def _facts_kept(session: Session, row: PromotionRow) -> Facts | None:
+async def facts_kept(session: Session, row: PromotionRow) -> Facts | None:
+    """The facts a promotion was last inspected on; None before it ever was."""
     body = await promotions.document(session, row.facts_digest) if row.facts_digest else None
     return Facts.model_validate_json(body) if body else None
 
@@ -236,7 +237,7 @@ async def _present(
 ) -> Grounds:
     now = backend.clock()
     if outside is None:
-        known = await _facts_kept(session, row)
+        known = await facts_kept(session, row)
         assert known is not None
         outside = Outside.known(known)
     facts = await facts_of(session, row, outside, common or await shared(backend, session), now)

@@ -18,7 +18,7 @@ from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import what
-from dogana.service.on_record import artifacts_of, policy_in_force
+from dogana.service.on_record import artifact_row, artifacts_of, policy_in_force
 from dogana.service.places import Stop, may_enter_next, where
 from dogana.service.record import append, entry
 from dogana.service.sources import load
@@ -26,7 +26,6 @@ from dogana.service.together import Together
 from dogana.sources.settings import RepositoryAt
 from dogana.store import Session, estate
 from dogana.store.tables import (
-    ArtifactRow,
     BundleRow,
     EntryRow,
     EnvironmentRow,
@@ -239,7 +238,7 @@ class _Check:
             version=asking.version,
             revision=revision,
             created_at=self._now,
-            artifacts=[ArtifactRow(name=a.name, digest=a.digest, size=a.size) for a in artifacts],
+            artifacts=[artifact_row(artifact) for artifact in artifacts],
         )
         self._known[service.id, asking.version] = release
         return release

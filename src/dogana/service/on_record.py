@@ -26,7 +26,7 @@ from dogana.service.gathering import Outside
 from dogana.service.places import stop_of
 from dogana.service.sources import Sources, load
 from dogana.store import Session, accounts, estate, exceptions, outside, policies, promotions
-from dogana.store.tables import EnvironmentRow, PolicyRow, PromotionRow, ReleaseRow
+from dogana.store.tables import ArtifactRow, EnvironmentRow, PolicyRow, PromotionRow, ReleaseRow
 
 _TRAFFIC_KEPT = timedelta(days=31)
 _STAND_INS_KEPT = timedelta(days=31)
@@ -197,4 +197,9 @@ async def _traffic(session: Session, environment: str, at: datetime) -> tuple[Pa
 
 def artifacts_of(release: ReleaseRow) -> tuple[Artifact, ...]:
     """A release's artifacts as facts."""
-    return tuple(Artifact(name=a.name, digest=a.digest, size=a.size) for a in release.artifacts)
+    return tuple(Artifact(name=a.name, digest=a.digest, size=a.size, link=a.link) for a in release.artifacts)
+
+
+def artifact_row(artifact: Artifact) -> ArtifactRow:
+    """An artifact as it is kept with its release."""
+    return ArtifactRow(name=artifact.name, digest=artifact.digest, size=artifact.size, link=artifact.link)

@@ -8,10 +8,10 @@ from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
-from dogana.core.facts import Kind
+from dogana.core.facts import Facts, Kind
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.rules.base import Finding, Outcome, Seat
+from dogana.core.rules.base import Evidence, Finding, Outcome, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.time.timetable import Timetable, departures
@@ -32,6 +32,7 @@ from dogana.service.views import (
     PolicyRef,
     Question,
     Row,
+    RuleOrigin,
     SeatView,
     Station,
     Target,
@@ -298,8 +299,9 @@ def finding_view(
     actor: Actor,
     grounds: Grounds,
     changes: Sequence[FindingChangeRow],
+    asked_since: RuleOrigin | None,
 ) -> FindingView:
-    """One finding, with what somebody may do about a waiver of it."""
+    """One finding, with who could settle it and what somebody may do about a waiver of it."""
     facts, waiver = grounds.facts, finding.waiver
     rule = next((rule for rule in grounds.policy.rules if rule.id == finding.rule), None)
     group = rule.waivable if rule else None
@@ -312,7 +314,7 @@ def finding_view(
         because=finding.because,
         settled_by=finding.settled_by,
         clears_at=finding.clears_at,
-        evidence=list(finding.evidence),
+        evidence=[*_who_may_sit(finding, facts), *finding.evidence],
         history=[
             Earlier(
                 outcome=Outcome(change.was),
@@ -339,7 +341,23 @@ def finding_view(
         may_ask=decides and group is not None and waiver is None and finding.outcome.stands_in_the_way,
         may_grant=decides and actor.id in finding.may_grant,
         may_revoke=decides and waiver is not None,
+        asked_since=asked_since,
     )
+
+
+def _who_may_sit(finding: Finding, facts: Facts) -> list[Evidence]:
+    """For each kind of seat that is open now, the people who could take it."""
+    out: dict[str, str] = {}
+    for seat in finding.seats:
+        through = [
+            f"{facts.name_of(who)} for {facts.name_of(other)}"
+            for who, others in seat.through.items()
+            for other in others
+        ]
+        who = [*map(facts.name_of, seat.may_take), *through]
+        if seat.taken_by is None and who:
+            out[seat.label] = f"open to {listed(who, 'or')}"
+    return [Evidence(label=label, value=value) for label, value in out.items()]
 
 
 def entry_view(row: EntryRow, place: int | None) -> EntryView:

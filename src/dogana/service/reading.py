@@ -24,6 +24,7 @@ from dogana.service.presenting import (
     row_view,
     station,
 )
+from dogana.service.provenance import rule_origins
 from dogana.service.set_up_views import StandInView
 from dogana.service.views import (
     Desk,
@@ -155,6 +156,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
         grounds = await grounds_of(session, row, at)
         sheet = grounds.sheet(at) if row.state in PENDING else Sheet.model_validate(row.sheet)
         facts, changes = grounds.facts, await workplace.finding_changes(session, number)
+        origins = await rule_origins(session, grounds, names)
         return Dossier(
             at=now,
             row=row_view(row, actor, names, now, sheet),
@@ -169,7 +171,9 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             artifacts=list(facts.artifacts),
             leg_before=list(facts.leg_before),
             authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids)],
-            findings=[finding_view(f, row, actor, grounds, changes) for f in sheet.findings],
+            findings=[
+                finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings
+            ],
             policy=policy_ref(grounds, names, await _baseline(session, grounds)),
             mine=my_part(row, actor, grounds, sheet, changes),
             looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),

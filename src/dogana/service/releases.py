@@ -4,13 +4,13 @@ from dogana.core.errors import DigestMismatchError, InvalidError, NotFoundError,
 from dogana.core.facts import Artifact
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.on_record import artifacts_of
+from dogana.service.on_record import artifact_row, artifacts_of
 from dogana.service.record import record
 from dogana.service.set_up_views import ReleaseView
 from dogana.service.sources import load
 from dogana.service.views import Named
 from dogana.store import Session, estate, outside
-from dogana.store.tables import ArtifactRow, ReleaseRow
+from dogana.store.tables import ReleaseRow
 
 
 async def register(
@@ -63,7 +63,7 @@ async def register(
             session.add(row)
         elif not added:
             return False
-        row.artifacts += [ArtifactRow(name=one.name, digest=one.digest, size=one.size) for one in added]
+        row.artifacts += [artifact_row(one) for one in added]
         says = f"{actor.name} put {service.title} {version} on record, with {len(row.artifacts)} artifacts."
         details = {f"artifact {one.name}": one.digest for one in added}
         await record(session, actor, "release", says, now, details=details)

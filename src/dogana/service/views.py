@@ -182,6 +182,17 @@ class FindingView(View):
     """Whether the viewer may grant the one asked for."""
     may_revoke: bool
     """Whether the viewer may end it."""
+    asked_since: "RuleOrigin | None"
+    """Since when the rule asks for what it does; None where that is not known."""
+
+
+class RuleOrigin(View):
+    """The version of a policy in which a rule first asked for what it does."""
+
+    environment: str
+    version: int
+    adopted_by: Named
+    in_force_from: Instant
 
 
 class Earlier(View):

@@ -7,6 +7,7 @@ from datetime import timedelta
 from typing import Protocol
 
 from dogana.core.facts import Change, Origin, Reading, Series, Ticket
+from dogana.core.patch import CommitPatch
 from dogana.sources.metrics import Sample
 from dogana.sources.settings import (
     Configured,
@@ -28,6 +29,9 @@ class Repositories(Protocol):
 
     async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
         """Whether a branch or tag still holds a revision; unknown when the repository cannot be read."""
+
+    async def patch(self, at: RepositoryAt, revision: str) -> Reading[CommitPatch]:
+        """What one commit says and changed; unknown when it cannot be read."""
 
     def known(self, address: str, revision: str) -> str | None:
         """A full commit id that a repository is known to have had; None where it has to be asked."""

@@ -20,6 +20,7 @@ import httpcore
 from dogana.clock import Clock
 from dogana.core.errors import RepositoryError
 from dogana.core.facts import Change, Commit, FileChange, Origin, Reading, SourceTag
+from dogana.core.patch import CommitPatch, read_patch
 from dogana.sources.reachable import NotReachableError, Reachable
 from dogana.sources.settings import RepositoryAt
 
@@ -32,6 +33,10 @@ _REVIEWERS = "%(trailers:key=Reviewed-by,valueonly,separator=%x1d)"
 _MAIL = re.compile(r"<([^<>\s]+@[^<>\s]+)>")
 _SIGNER = re.compile(r'(?:GOODSIG [0-9A-F]+|Good "git" signature for) (\S+@\S+|[^\n]+)')
 _TAG = "%(refname:lstrip=2)%(if)%(contents:signature)%(then) signed%(end)"
+_PATCH = (
+    *("-c", "core.quotePath=false", "show", "--format=", "--patch", "--diff-merges=first-parent"),
+    *("--no-renames", "--no-ext-diff", "--no-textconv", "--no-color", "--src-prefix=a/", "--dst-prefix=b/"),
+)
 _MOST_REFS = 200
 _FIELDS = 6
 _BINARY = "-"
@@ -149,6 +154,22 @@ class GitRepositories:
         )
         _keep(self._read, (at.address, base, revision), value)
         return Reading(source=source, read_at=read_at, value=value)
+
+    async def patch(self, at: RepositoryAt, revision: str) -> Reading[CommitPatch]:
+        """What one commit says, and what it changed against its first parent.
+
+        Args:
+            at: the repository.
+            revision: a full commit id.
+        """
+        read_at, source = self._clock(), _source(at)
+        try:
+            folder = await self._folder(at)
+            message = await self._git(folder, "log", "--max-count=1", "--format=%B", revision)
+            diff = await self._git(folder, *_PATCH, revision)
+        except RepositoryError as exc:
+            return Reading(source=source, read_at=read_at, unknown=exc.detail)
+        return Reading(source=source, read_at=read_at, value=read_patch(revision, message, diff))
 
     async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
         """The branches that hold a revision, and the tags on it with who signed them.

@@ -221,6 +221,7 @@ class ArtifactRow(Table):
     name: Mapped[str] = mapped_column(primary_key=True)
     digest: Mapped[str]
     size: Mapped[int] = mapped_column(BigInteger)
+    link: Mapped[str | None]
 
 
 class ReportRow(Table):

@@ -197,6 +197,14 @@ async def export_calendar(name: Slug, actor: UsesActor, backend: UsesBackend) ->
     return Response(body, media_type="text/calendar", headers=headers)
 
 
+@router.get("/environments/{environment}/ics", response_class=Response, responses=_FIND | _ICALENDAR)
+async def export_closed_times(environment: Slug, actor: UsesActor, backend: UsesBackend) -> Response:
+    """The closed times of an environment as an iCalendar file."""
+    body = await calendars.feed(backend, actor, environment)
+    headers = {"Content-Disposition": f'attachment; filename="{environment}.ics"'}
+    return Response(body, media_type="text/calendar", headers=headers)
+
+
 @router.get("/feeds/{token}/{environment}.ics", response_class=Response, responses=_FIND | _ICALENDAR)
 async def feed(
     token: Annotated[str, StringConstraints(max_length=200)], environment: Slug, backend: UsesBackend

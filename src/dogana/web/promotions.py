@@ -8,9 +8,10 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from dogana.core.decisions import Shown
 from dogana.core.document import EnvironmentId, Instant, Slug
-from dogana.core.facts import Artifact, Kind
+from dogana.core.facts import Artifact, Kind, Reading
+from dogana.core.patch import CommitPatch
 from dogana.core.rollout import Plan
-from dogana.service import comments, course, decisions, intake, reading, rescheduling, timeline
+from dogana.service import cargo, comments, course, decisions, intake, reading, rescheduling, timeline
 from dogana.service.timeline import Timeline
 from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
@@ -25,6 +26,7 @@ router = APIRouter(prefix="/api", tags=["promotions"], responses=_READ, route_cl
 
 Number = Annotated[int, Field(ge=1, lt=2**63)]
 Text = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[^\x00]*$")]
+Revision = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{40,64}$")]
 VersionText = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z][0-9A-Za-z._+-]{0,99}$")]
 _Name = Annotated[EnvironmentId | None, Query()]
 
@@ -236,6 +238,14 @@ async def reschedule(number: Number, start: Start, actor: UsesActor, backend: Us
     """Put it off until an instant, or let it go as soon as it can again."""
     await rescheduling.reschedule(backend, actor, number, to=start.to, comment=start.comment)
     return await reading.promotion(backend, actor, number)
+
+
+@router.get("/promotions/{number}/commits/{revision}", responses=documented(HTTPStatus.NOT_FOUND))
+async def commit(
+    number: Number, revision: Revision, actor: UsesActor, backend: UsesBackend
+) -> Reading[CommitPatch]:
+    """One commit that it brings, read in its repository now."""
+    return await cargo.patch(backend, actor, number, revision)
 
 
 @router.post(

@@ -1,5 +1,6 @@
 // Who is signed in. One for the whole page.
 import { api, data, useCsrfToken, type Me } from './api/client';
+import { forgetAll } from './typed.svelte';
 
 class Session {
 	me = $state<Me | null>(null);
@@ -14,6 +15,7 @@ class Session {
 
 	async end(): Promise<void> {
 		await data(api.DELETE('/api/session'));
+		forgetAll();
 		this.me = null;
 	}
 

@@ -6,6 +6,14 @@ export function city(zone: string): string {
 	return (zone.split('/').at(-1) ?? zone).replaceAll('_', ' ');
 }
 
+export function isZone(text: string): boolean {
+	try {
+		return new Intl.DateTimeFormat(LOCALE, { timeZone: text }) !== null;
+	} catch {
+		return false;
+	}
+}
+
 const formats = new Map<string, Intl.DateTimeFormat>();
 
 function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {

@@ -12,6 +12,7 @@ export type Closing = Schemas['Closing'];
 export type RouteLine = Schemas['RouteLine'];
 export type Station = Schemas['Station'];
 export type Dossier = Schemas['Dossier'];
+export type Patch = Schemas['CommitPatch'];
 export type Finding = Schemas['FindingView'];
 export type Entry = Schemas['EntryView'];
 export type LedgerPage = Schemas['LedgerPage'];

@@ -1,11 +1,12 @@
 <!-- The lanes in words: what could start next, what closes. -->
 <script lang="ts">
 	import type { Timeline } from '$lib/api/client';
-	import { clock, day, when } from '$lib/time';
+	import { city, clock, day, when } from '$lib/time';
+	import { capital } from '$lib/words';
 	import { coming as say } from '$lib/words/calendar';
 	import { coming } from './coming';
 
-	const { lanes, now, end, zone }: { lanes: Timeline['lanes']; now: number; end: number; zone: string } = $props();
+	const { lanes, now, end, zone, other }: { lanes: Timeline['lanes']; now: number; end: number; zone: string; other: string | null } = $props();
 
 	const MOST = 14;
 	const all = $derived(coming(lanes, now, end));
@@ -24,13 +25,13 @@
 					<ol>
 						{#each some as one (`${one.what} ${one.at} ${one.places.join()}`)}
 							<li>
-								<span class="at">{one.at === now ? say.now : clock(new Date(one.at), zone)}</span>
+								<span class="at">{one.at === now ? say.now : clock(new Date(one.at), zone)}{#if other && one.at !== now}<span class="soft">{say.there(clock(new Date(one.at), other), city(other))}</span>{/if}</span>
 								{#if one.number !== undefined}
 									<i class="flag"></i>
 									<span><a class="underline" href="/promotion/{one.number}">{one.what}</a> {say.couldStart} <span class="soft">{say.into(one.places[0])}</span></span>
 								{:else}
 									<i class="texture-freeze"></i>
-									<span>{one.what} <span class="soft">{say.closes(one.places, when(new Date(one.until ?? one.at), zone, new Date(one.at)))}</span></span>
+									<span>{capital(one.what)} <span class="soft">{say.closes(one.places, when(new Date(one.until ?? one.at), zone, new Date(one.at)))}</span></span>
 								{/if}
 							</li>
 						{/each}
@@ -61,11 +62,15 @@
 	}
 	li {
 		display: grid;
-		grid-template-columns: 40px 18px 1fr;
+		grid-template-columns: minmax(40px, auto) 18px 1fr;
 		column-gap: 8px;
 		align-items: baseline;
 		padding: 2px 0;
 		font-size: 13px;
+	}
+	.at .soft {
+		display: block;
+		font-size: 11.5px;
 	}
 	.at {
 		font-variant-numeric: tabular-nums;

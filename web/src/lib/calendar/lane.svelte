@@ -1,7 +1,7 @@
 <!-- One environment along time: what closes it, what starts, what landed; a freeze can be drawn on it. -->
 <script lang="ts">
 	import type { Timeline } from '$lib/api/client';
-	import { clock, HOUR, stretch, when } from '$lib/time';
+	import { city, clock, HOUR, stretch, when } from '$lib/time';
 	import { lane as say } from '$lib/words/calendar';
 
 	type Lane = Timeline['lanes'][number];
@@ -11,6 +11,8 @@
 		ms,
 		now,
 		nights,
+		may,
+		other,
 		drawn,
 		ondraw
 	}: {
@@ -19,6 +21,10 @@
 		ms: number;
 		now: number;
 		nights: number[];
+		/** Whether the viewer may move what closes it. */
+		may: boolean;
+		/** A second zone to tell times in. */
+		other: string | null;
 		drawn: { from: number; until: number } | null;
 		ondraw: (from: number, until: number, moved?: Lane['closings'][number]) => void;
 	} = $props();
@@ -31,7 +37,13 @@
 			return at ? [{ ...one, ...at, n }] : [];
 		})
 	);
-	const freezes = $derived(closings.filter((one) => one.texture === 'freeze'));
+	const freezes = $derived(
+		closings
+			.filter((one) => one.texture === 'freeze')
+			.sort((a, b) => a.left - b.left)
+			// A name ends where the next freeze begins.
+			.map((one, n, all) => ({ ...one, room: Math.min(one.width, (all[n + 1]?.left ?? 1) - one.left || one.width) }))
+	);
 	let hold: { anchor: number; other: number | null; length: number; closing?: Lane['closings'][number] } | null = null;
 
 	function place(at: number): number {
@@ -40,6 +52,12 @@
 	function instantAt(event: PointerEvent & { currentTarget: HTMLElement }): number {
 		const box = event.currentTarget.getBoundingClientRect();
 		return Math.round((start + ((event.clientX - box.left) / box.width) * ms) / STEP) * STEP;
+	}
+
+	function moment(at: string): string {
+		const date = new Date(at);
+		const here = when(date, zone, new Date(now));
+		return other ? `${here} (${when(date, other, new Date(now))} ${city(other)})` : here;
 	}
 
 	/** On the edge of a freeze it is stretched, on its middle moved, elsewhere a new one is drawn. */
@@ -72,19 +90,23 @@
 <div class="lane" data-lane={lane.environment.id} onpointerdown={down} onpointermove={move} onpointerup={() => (hold = null)}>
 	{#each nights as night (night)}<i class="night" style:left="{place(night)}%"></i>{/each}
 	{#each closings as one (one.n)}
-		<i class="closing texture-{one.texture}" class:freeze={one.texture === 'freeze'} style:left="{one.left * 100}%" style:width="{one.width * 100}%" title={say.closing(one.name, when(new Date(one.start), zone, new Date(now)), when(new Date(one.end), zone, new Date(now)))}></i>
+		<i class="closing texture-{one.texture}" class:freeze={one.texture === 'freeze'} style:left="{one.left * 100}%" style:width="{one.width * 100}%" title={say.closing(one.name, moment(one.start), moment(one.end))}></i>
 	{/each}
 	{#each freezes as one (one.n)}
-		{#if one.width > 0.06}<span class="name" style:left="{one.left * 100}%" style:max-width="{one.width * 100}%">{one.name}</span>{/if}
+		{#if one.room > 0.04}<span class="name" style:left="{one.left * 100}%" style:max-width="{one.room * 100}%">{one.name}</span>{/if}
+		{#if may}
+			<!-- The pointer works on the lane; this is for the keyboard. -->
+			<button class="hold" style:left="{one.left * 100}%" style:width="{one.width * 100}%" aria-label={say.moveIt(one.name, moment(one.start), moment(one.end))} onclick={(event) => event.detail === 0 && ondraw(Date.parse(one.start), Date.parse(one.end), one)}></button>
+		{/if}
 	{/each}
 	{#each lane.taken_in as at (at)}<i class="set" style:left="{place(Date.parse(at))}%" title={say.takesInAt(clock(new Date(at), zone))}></i>{/each}
 	{#if drawn}<i class="drawn texture-freeze" style:left="{place(drawn.from)}%" style:width="{((drawn.until - drawn.from) / ms) * 100}%"></i>{/if}
 	{#if now > start && now < start + ms}<i class="now" style:left="{place(now)}%"></i>{/if}
 	{#each lane.landings as one (one.number)}
-		<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title={say.landed(one.name, when(new Date(one.at), zone, new Date(now)), one.badly)}><span class="sr">{say.landing(one.name, one.badly)}</span></a>
+		<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title={say.landed(one.name, moment(one.at), one.badly)}><span class="sr">{say.landing(one.name, one.badly)}</span></a>
 	{/each}
 	{#each lane.starts as one (one.number)}
-		<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title={say.couldStartAt(one.name, when(new Date(one.at), zone, new Date(now)))}><span class="sr">{say.couldStart(one.name)}</span></a>
+		<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title={say.couldStartAt(one.name, moment(one.at))}><span class="sr">{say.couldStart(one.name)}</span></a>
 	{/each}
 </div>
 
@@ -124,6 +146,12 @@
 		overflow: hidden;
 		text-overflow: ellipsis;
 		pointer-events: none;
+	}
+	.hold {
+		position: absolute;
+		top: 16px;
+		bottom: 12px;
+		cursor: move;
 	}
 	.drawn {
 		top: 12px;

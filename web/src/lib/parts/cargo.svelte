@@ -1,9 +1,10 @@
 <!-- What would change against what runs there now. -->
 <script lang="ts">
 	import type { Dossier } from '$lib/api/client';
-	import { when } from '$lib/time';
-	import { bytes, capital } from '$lib/words';
+	import { capital } from '$lib/words';
 	import { cargo as say } from '$lib/words/dossier';
+	import Artifacts from './artifacts.svelte';
+	import Commit from './commit.svelte';
 	import Reports from './reports.svelte';
 	let { file }: { file: Dossier } = $props();
 
@@ -33,13 +34,10 @@
 	</p>
 	<ul class="commits">
 		{#each change.commits as commit (commit.revision)}
-			<li>
-				<span>{commit.subject}</span>
-				<span class="soft">{commit.author} · {when(new Date(commit.at), zone, now)} · <span class="mono">{commit.revision.slice(0, 8)}</span></span>
-			</li>
+			<li><Commit {commit} number={file.row.number} {zone} {now} /></li>
 		{/each}
 	</ul>
-	<h3 class="label">{say.files}</h3>
+	<h3 class="label">{say.filesChanged}</h3>
 	<ul class="files">
 		{#each areas as [area, files] (area)}
 			<li class="area">{area}/</li>
@@ -68,15 +66,7 @@
 <Reports {file} />
 <h3 class="label">{say.rolloutPlan}</h3>
 <p>{capital(file.plan)}</p>
-<h3 class="label">{say.artifacts}</h3>
-<ul class="artifacts">
-	{#each file.artifacts as artifact (artifact.name)}
-		<li>
-			<span class="name">{artifact.name}</span><span class="soft">{bytes(artifact.size)}</span>
-			<span class="mono soft digest" title={artifact.digest}>{artifact.digest}</span>
-		</li>
-	{/each}
-</ul>
+<Artifacts {file} />
 {#if file.note}<h3 class="label">{say.note}</h3><p class="note">{file.note}</p>{/if}
 
 <style>
@@ -86,14 +76,6 @@
 	h3 {
 		margin: 0.9rem 0 0.15rem;
 		border-bottom: 1px solid var(--hair);
-	}
-	.commits li {
-		display: grid;
-		padding: 4px 0;
-		line-height: 1.3;
-	}
-	.commits .soft {
-		font-size: 12.5px;
 	}
 	.area {
 		font-weight: 600;
@@ -107,9 +89,7 @@
 		align-items: center;
 		font-size: 13px;
 	}
-	.path,
-	.digest,
-	.name {
+	.path {
 		overflow: hidden;
 		text-overflow: ellipsis;
 		white-space: nowrap;
@@ -140,16 +120,6 @@
 	}
 	.tickets b {
 		font-weight: 600;
-	}
-	.artifacts li {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) auto;
-		column-gap: 0.6rem;
-		padding: 3px 0;
-	}
-	.digest {
-		grid-column: 1 / -1;
-		font-size: 11.5px;
 	}
 	.unread {
 		color: var(--blue);

@@ -1,7 +1,9 @@
 <!-- Writing about a promotion; who is named with an @ is asked on their Desk. -->
 <script lang="ts">
 	import { api, data, saying } from '$lib/api/client';
+	import { Typed } from '$lib/typed.svelte';
 	import { comment as say } from '$lib/words/dossier';
+	import Back from './back.svelte';
 	let { number, onwritten }: { number: number; onwritten: () => Promise<void> } = $props();
 
 	const id = $props.id();
@@ -9,6 +11,13 @@
 	let refused = $state('');
 	let busy = $state(false);
 	let people = $state<{ id: string; name: string }[]>([]);
+
+	const typed = new Typed<string>(
+		() => `comment-${number}`,
+		() => comment,
+		(was) => (comment = was),
+		() => ''
+	);
 
 	async function known() {
 		if (people.length) return;
@@ -41,6 +50,7 @@
 		</select></label>
 		<button class="button" disabled={busy || comment.trim() === ''}>{say.writeIt}</button>
 	</div>
+	<Back {typed} />
 	{#if refused}<p role="alert">{refused}</p>{/if}
 </form>
 

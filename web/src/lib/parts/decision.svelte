@@ -5,6 +5,8 @@
 	import { lowerFirst } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { decision as say } from '$lib/words/dossier';
+	import { Typed } from '$lib/typed.svelte';
+	import Back from './back.svelte';
 	import Reschedule from './reschedule.svelte';
 	import Seats from './seats.svelte';
 	let { state: dossier }: { state: DossierState } = $props();
@@ -16,6 +18,12 @@
 	const zone = $derived(file.row.target.zone);
 	const now = $derived(new Date(file.at));
 	const id = $props.id();
+	const typed = new Typed<string>(
+		() => (dossier.file ? `reason-${dossier.file.row.number}` : null),
+		() => dossier.comment,
+		(was) => (dossier.comment = was),
+		() => ''
+	);
 </script>
 
 <h2>{say.decision}</h2>
@@ -30,6 +38,7 @@
 		<label for="{id}-comment">{common.reason} {#if mine.may_turn_back}<span class="soft">{mine.comment_needed ? say.needed : say.neededToTurnBack}</span>{/if}</label>
 		<textarea id="{id}-comment" class="field" rows="3" maxlength="2000" bind:value={dossier.comment}></textarea>
 	{/if}
+	<Back {typed} />
 	<div class="acts">
 		{#if mine.may_approve}
 			<button class="button main" disabled={dossier.busy !== null || (mine.comment_needed && !reasoned)} onclick={() => dossier.act('approve')}>{common.approve} <kbd>a</kbd></button>

@@ -27,9 +27,7 @@
 		<li class:stands data-rule={finding.rule}>
 			<div class="line"><Mark outcome={finding.outcome} /><span class="title">{finding.title}</span></div>
 			<p class="because">{finding.because}</p>
-			{#if !finding.evidence.length && finding.settled_by}
-				<p class="settles">{say[finding.settled_by]}</p>
-			{:else if finding.evidence.length}
+			{#if finding.evidence.length || finding.asked_since}
 				<details open={stands}>
 					<summary>{say.evidence}{finding.settled_by ? ` · ${say[finding.settled_by]}` : ''}</summary>
 					<dl>
@@ -40,6 +38,11 @@
 								{#if line.wanted}<span class="wanted">{say.shouldBe(line.wanted)}</span>{/if}
 							</dd>
 						{/each}
+						{#if finding.asked_since}
+							{@const since = finding.asked_since}
+							<dt>{say.rule}</dt>
+							<dd><a class="underline" href="/policies?of={since.environment}&rule={finding.rule}">{say.askedSince(since.version, since.adopted_by.name, day(new Date(since.in_force_from), zone))}</a></dd>
+						{/if}
 					</dl>
 				</details>
 			{/if}
@@ -84,7 +87,7 @@
 	.narrow .line {
 		grid-template-columns: 104px 1fr;
 	}
-	.narrow :is(.because, .history, .settles, details) {
+	.narrow :is(.because, .history, details) {
 		padding-left: 0;
 	}
 	.stands .because {
@@ -99,12 +102,10 @@
 		padding: 0;
 		border: 0;
 	}
-	.settles,
 	details {
 		padding-left: 132px;
 		font-size: 13px;
 	}
-	.settles,
 	summary {
 		color: var(--ink-soft);
 		cursor: pointer;

@@ -78,16 +78,16 @@
 {:else}
 	<div class="one" class:wide={property.name === 'title' || property.kind === 'text' && !brief}>
 		<Field label={property.label} hint={brief ? '' : property.hint} fault={faultAt(path)}>
-			{#snippet children({ id, describedby, invalid })}
+			{#snippet children({ id })}
 				{#if property.kind === 'yes'}
-					<select {id} class="field" aria-describedby={describedby} bind:value={text} onchange={type}><option value="false">{common.no}</option><option value="true">{common.yes}</option></select>
+					<select {id} class="field" bind:value={text} onchange={type}><option value="false">{common.no}</option><option value="true">{common.yes}</option></select>
 				{:else if property.kind === 'choice'}
-					<select {id} class="field" aria-describedby={describedby} bind:value={text} onchange={type}>
+					<select {id} class="field" bind:value={text} onchange={type}>
 						{#if !property.choices.includes(text)}<option value={text}>{text}</option>{/if}
 						{#each property.choices as choice (choice)}<option value={choice}>{named(choice)}</option>{/each}
 					</select>
 				{:else}
-					<input {id} class="field" required={property.needed} inputmode={property.kind === 'number' ? 'decimal' : undefined} placeholder={property.kind === 'duration' ? '2 h' : undefined} aria-describedby={describedby} aria-invalid={invalid} bind:value={text} oninput={type} />
+					<input {id} class="field" required={property.needed} inputmode={property.kind === 'number' ? 'decimal' : undefined} placeholder={property.kind === 'duration' ? '2 h' : undefined} bind:value={text} oninput={type} />
 				{/if}
 			{/snippet}
 		</Field>

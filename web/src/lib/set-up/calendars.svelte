@@ -3,8 +3,10 @@
 	import { api, data, sendFile } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
 	import { date } from '$lib/time';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { calendars as say } from '$lib/words/outside';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -17,12 +19,19 @@
 
 	$effect(() => void setting.load());
 
+	const typed = new Typed(
+		() => 'calendar',
+		() => ({ name, title, zone }),
+		(was) => ({ name, title, zone } = was)
+	);
+
 	async function take() {
 		const file = files?.[0];
 		if (!file) return;
 		const query = new URLSearchParams({ title: title || name, zone });
 		const done = await setting.send(() => sendFile('PUT', `/api/calendars/${name}/ics?${query}`, file, 'text/calendar'));
 		if (done) name = title = '';
+		if (done) typed.sent();
 	}
 
 	type Calendar = NonNullable<typeof setting.found>[string];
@@ -50,11 +59,12 @@
 		<form class="form" onsubmit={(event) => (event.preventDefault(), void take())}>
 			<fieldset>
 				<legend class="label">{say.takeInAnIcalendarFile}</legend>
-				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
-				<Field label={common.title} hint={say.titleHint} fault={setting.faults['/title']}>{#snippet children({ id, describedby })}<input {id} class="field" aria-describedby={describedby} bind:value={title} />{/snippet}</Field>
-				<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']}>{#snippet children({ id, describedby })}<input {id} class="field" required aria-describedby={describedby} bind:value={zone} />{/snippet}</Field>
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" bind:value={name} />{/snippet}</Field>
+				<Field label={common.title} hint={say.titleHint} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" bind:value={title} />{/snippet}</Field>
+				<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']}>{#snippet children({ id })}<input {id} class="field" required bind:value={zone} />{/snippet}</Field>
 				<Field label={say.file}>{#snippet children({ id })}<input {id} type="file" accept=".ics,text/calendar" required bind:files />{/snippet}</Field>
 			</fieldset>
+			<Back {typed} />
 			{#if setting.refused}
 				<div class="refused" role="alert"><p>{setting.refused}</p><ul>{#each Object.entries(setting.faults) as [place, why] (place)}<li>{place.slice(1)}: {why}</li>{/each}</ul></div>
 			{/if}

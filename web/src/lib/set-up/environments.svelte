@@ -2,10 +2,11 @@
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { duration, shown } from '$lib/schema';
-	import { city } from '$lib/time';
+	import { city, isZone } from '$lib/time';
 	import { DAYS } from '$lib/words';
 	import { common } from '$lib/words/common';
-	import { environments as say } from '$lib/words/set-up';
+	import { environments as say, fields } from '$lib/words/set-up';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 
@@ -15,7 +16,8 @@
 		async () => ({ things: await data(api.GET('/api/environments')) }),
 		(name) => api.GET('/api/environments/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/environments/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null })
+		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null }),
+		'environment'
 	);
 	$effect(() => void setting.load());
 
@@ -37,6 +39,7 @@
 		if (departs !== 'never') setting.draft.template = null;
 		setting.draft.timetable = departs === 'by timetable' ? (setting.draft.timetable ?? { days: ['MO', 'TU', 'WE', 'TH', 'FR'], at: ['07:00'], asks: false }) : null;
 	}
+	const TIME = /^([01]\d|2[0-3]):[0-5]\d$/;
 	function timesOf(text: string): string[] {
 		return text.split(/[\s,]+/).filter(Boolean);
 	}
@@ -73,22 +76,22 @@
 		<fieldset disabled={!setting.mayChange}>
 			<legend class="label">{common.environment}</legend>
 			{#if setting.anew}
-				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={setting.name} />{/snippet}
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']} check={(name) => (name in (setting.found?.things ?? {}) ? fields.taken : '')}>
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={setting.name} />{/snippet}
 				</Field>
 			{/if}
 			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
-				{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={setting.draft!.title} />{/snippet}
+				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={setting.draft!.title} />{/snippet}
 			</Field>
-			<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']}>
-				{#snippet children({ id, describedby })}<input {id} class="field" required list="zones" aria-describedby={describedby} bind:value={setting.draft!.zone} />{/snippet}
+			<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']} check={(zone) => (isZone(zone) ? '' : fields.noZone)}>
+				{#snippet children({ id })}<input {id} class="field" required list="zones" bind:value={setting.draft!.zone} />{/snippet}
 			</Field>
 			<Field label={say.departs} fault={setting.faults['/departs']}>
 				{#snippet children({ id })}<select {id} class="field" value={setting.draft!.departs} onchange={(event) => chosen(event.currentTarget.value as Environment['departs'])}>{#each Object.entries(say.ways) as [value, says] (value)}<option {value}>{says}</option>{/each}</select>{/snippet}
 			</Field>
 			{#if table}
-				<Field label={say.setTimes} hint={say.setTimesHint} fault={setting.faults['/timetable/at']}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" required aria-describedby={describedby} value={table.at.join(' ')} onchange={(event) => (table.at = timesOf(event.currentTarget.value))} />{/snippet}
+				<Field label={say.setTimes} hint={say.setTimesHint} fault={setting.faults['/timetable/at']} check={(text) => (timesOf(text).every((one) => TIME.test(one)) ? '' : fields.noTimes)}>
+					{#snippet children({ id })}<input {id} class="field mono" required value={table.at.join(' ')} onchange={(event) => (table.at = timesOf(event.currentTarget.value))} />{/snippet}
 				</Field>
 				<div class="days" role="group" aria-label={say.onWhichDays}>
 					{#each DAYS as day (day.id)}<label><input type="checkbox" checked={table.days.includes(day.id)} onchange={() => toggled(table, day.id)} /> {day.name}</label>{/each}
@@ -102,12 +105,13 @@
 				<Field label={say.eachPreviewDeparts} fault={setting.faults['/template/departs']}>
 					{#snippet children({ id })}<select {id} class="field" bind:value={template.departs}><option value="at once">{say.ways['at once']}</option><option value="by deployer">{say.ways['by deployer']}</option></select>{/snippet}
 				</Field>
-				<Field label={say.eachPreviewLasts} hint={say.lastsHint} fault={setting.faults['/template/lasts']}>
-					{#snippet children({ id, describedby, invalid })}<input {id} class="field" required aria-describedby={describedby} aria-invalid={invalid} value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
+				<Field label={say.eachPreviewLasts} hint={say.lastsHint} fault={setting.faults['/template/lasts']} check={(text) => (duration(text.trim()).startsWith('P') ? '' : fields.noSpan)}>
+					{#snippet children({ id })}<input {id} class="field" required value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
 				</Field>
 			{/if}
 		</fieldset>
 		<datalist id="zones">{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist>
+		<Back typed={setting.typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
 	</form>

@@ -4,8 +4,10 @@
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import { when } from '$lib/time';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { eventsIn as say } from '$lib/words/outside';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -27,6 +29,12 @@
 		void live.version;
 		void setting.load();
 	});
+
+	const typed = new Typed(
+		() => (adding ? 'events-in' : null),
+		() => ({ name, title, person }),
+		(was) => ({ name, title, person } = was)
+	);
 
 	async function add() {
 		const done = await setting.send(() => data(api.PUT('/api/senders/{name}', { params: { path: { name } }, body: { title, person } })));
@@ -71,11 +79,12 @@
 			<form class="form" onsubmit={(event) => (event.preventDefault(), void add())}>
 				<fieldset>
 					<Field label={common.title} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
-					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" bind:value={name} />{/snippet}</Field>
 					<Field label={say.actsAs} hint={say.actsAsHint} fault={setting.faults['/person']}>
-						{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} bind:value={person}><option value="">{say.choose}</option>{#each setting.found?.people ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+						{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value="">{say.choose}</option>{#each setting.found?.people ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 					</Field>
 				</fieldset>
+				<Back {typed} />
 				{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 				<div class="acts"><button class="button main" disabled={setting.busy}>{say.letItSend}</button></div>
 			</form>

@@ -4,8 +4,10 @@
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/live.svelte';
 	import { when } from '$lib/time';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { eventsOut as say } from '$lib/words/outside';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -30,6 +32,12 @@
 		void live.version;
 		void setting.load();
 	});
+
+	const typed = new Typed(
+		() => (adding ? 'events-out' : null),
+		() => ({ name, title, address, actions: $state.snapshot(actions) }),
+		(was) => ({ name, title, address, actions } = was)
+	);
 
 	async function add() {
 		const body = { title, address, actions };
@@ -70,12 +78,13 @@
 			<form class="form" onsubmit={(event) => (event.preventDefault(), void add())}>
 				<fieldset>
 					<Field label={common.title} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
-					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
-					<Field label={say.address} hint={say.addressHint} fault={setting.faults['/address']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="url" required aria-describedby={describedby} bind:value={address} />{/snippet}</Field>
+					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" bind:value={name} />{/snippet}</Field>
+					<Field label={say.address} hint={say.addressHint} fault={setting.faults['/address']} wide>{#snippet children({ id })}<input {id} class="field mono" type="url" required bind:value={address} />{/snippet}</Field>
 					<div class="kinds"><span class="legend">{say.toldOf} <span class="soft">{say.everythingHint}</span></span>
 						{#each found.actions as action (action)}<label><input type="checkbox" value={action} bind:group={actions} /> {action}</label>{/each}
 					</div>
 				</fieldset>
+				<Back {typed} />
 				{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 				<div class="acts"><button class="button main" disabled={setting.busy}>{say.haveItTold}</button></div>
 			</form>

@@ -1,4 +1,5 @@
 // A service, an environment or a route while somebody edits it: kept only on the state they saw.
+import { Typed } from '$lib/typed.svelte';
 import { Setting } from './setting.svelte';
 
 interface Found<T> {
@@ -11,6 +12,8 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 	open = $state<string | null>(null);
 	name = $state('');
 	draft = $state<T | null>(null);
+	/** What was typed before somebody left; kept only on the state they saw then. */
+	readonly typed: Typed<{ name: string; draft: T | null; seen: string | null }>;
 	readonly anew = $derived(this.open === '');
 	#seen: string | null = null;
 
@@ -18,9 +21,17 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 		read: () => Promise<Found<T> & More>,
 		private readonly one: (name: string) => Promise<{ data?: T; response: Response }>,
 		private readonly put: (name: string, draft: T, header: Match) => Promise<T>,
-		private readonly blank: () => T
+		private readonly blank: () => T,
+		kind: string
 	) {
 		super(read);
+		this.typed = new Typed(
+			() => (this.open === null ? null : `${kind}-${this.open}`),
+			() => ({ name: this.name, draft: $state.snapshot(this.draft) as T | null, seen: this.#seen }),
+			(was) => {
+				[this.name, this.draft, this.#seen] = [was.name, was.draft, was.seen];
+			}
+		);
 	}
 
 	begin(): void {

@@ -2,8 +2,10 @@
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { ROLES } from '$lib/words';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { people as say } from '$lib/words/set-up';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -18,6 +20,12 @@
 	let open = $state<string | null>(null);
 	let draft = $state<Draft>(nobody());
 	let group = $state({ id: '', title: '' });
+
+	const typed = new Typed(
+		() => (open === null ? null : `person-${open}`),
+		() => ({ ...$state.snapshot(draft), password: '' }),
+		(was) => (draft = was)
+	);
 
 	function nobody(): Draft {
 		return { id: '', name: '', email: '', roles: ['approver'], groups: [], password: '' };
@@ -66,10 +74,10 @@
 			<fieldset>
 				<legend class="label">{say.anotherGroup}</legend>
 				<Field label={common.title} hint={say.groupTitleHint}>
-					{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={group.title} />{/snippet}
+					{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={group.title} />{/snippet}
 				</Field>
 				<Field label={common.name} hint={say.groupNameHint}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={group.id} />{/snippet}
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={group.id} />{/snippet}
 				</Field>
 			</fieldset>
 			<div class="acts"><button class="button" disabled={setting.busy}>{say.setUpTheGroup}</button></div>
@@ -83,7 +91,7 @@
 			<legend class="label">{open === '' ? say.somebodyNew : draft.name}</legend>
 			{#if open === ''}
 				<Field label={say.nameForPolicies} hint={common.nameHint}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={draft.id} />{/snippet}
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={draft.id} />{/snippet}
 				</Field>
 			{/if}
 			<Field label={common.name} fault={setting.faults['/name']}>
@@ -93,7 +101,7 @@
 				{#snippet children({ id })}<input {id} class="field" type="email" required maxlength="200" bind:value={draft.email} />{/snippet}
 			</Field>
 			<Field label={open === '' ? say.firstPassword : say.anotherPassword} hint={open === '' ? say.firstPasswordHint : say.anotherPasswordHint} fault={setting.faults['/password']}>
-				{#snippet children({ id, describedby })}<input {id} class="field" type="password" autocomplete="new-password" minlength="12" maxlength="200" required={open === ''} aria-describedby={describedby} bind:value={draft.password} />{/snippet}
+				{#snippet children({ id })}<input {id} class="field" type="password" autocomplete="new-password" minlength="12" maxlength="200" required={open === ''} bind:value={draft.password} />{/snippet}
 			</Field>
 			<div class="choice" role="group" aria-label={say.roles}>
 				<b>{say.roles}</b>
@@ -105,6 +113,7 @@
 				{#each setting.found?.groups ?? [] as one (one.id)}<label><input type="checkbox" checked={draft.groups.includes(one.id)} onchange={() => (draft.groups = toggled(draft.groups, one.id))} /> {one.name}</label>{/each}
 			</div>
 		</fieldset>
+		<Back {typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts">
 			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>{common.keepIt}</button>

@@ -2,7 +2,8 @@
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { common, listed } from '$lib/words/common';
-	import { routes as say } from '$lib/words/set-up';
+	import { routes as say, fields } from '$lib/words/set-up';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 
@@ -14,7 +15,8 @@
 		},
 		(name) => api.GET('/api/travel-routes/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/travel-routes/{name}', { params: { path: { name }, header }, body: { ...body, legs: body.legs.filter((leg) => leg.length > 0) } })),
-		() => ({ title: '', legs: [], lets_in: null })
+		() => ({ title: '', legs: [], lets_in: null }),
+		'route'
 	);
 	$effect(() => void setting.load());
 
@@ -65,12 +67,12 @@
 		<fieldset disabled={!setting.mayChange}>
 			<legend class="label">{common.route}</legend>
 			{#if setting.anew}
-				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={setting.name} />{/snippet}
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']} check={(name) => (name in (setting.found?.things ?? {}) ? fields.taken : '')}>
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={setting.name} />{/snippet}
 				</Field>
 			{/if}
 			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
-				{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={draft.title} />{/snippet}
+				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={draft.title} />{/snippet}
 			</Field>
 			<ol class="legs">
 				{#each draft.legs as leg, n (leg.join())}
@@ -86,11 +88,12 @@
 			{#if draft.lets_in}
 				<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> {say.onlyPatches}</label>
 				<Field label={say.branches} hint={say.branchesHint} fault={setting.faults['/lets_in/branches']}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" aria-describedby={describedby} value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
+					{#snippet children({ id })}<input {id} class="field mono" value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
 				</Field>
 			{/if}
 		</fieldset>
 		{#if setting.faults['/legs']}<p class="refused">{setting.faults['/legs']}</p>{/if}
+		<Back typed={setting.typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy || draft.legs.length === 0}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
 	</form>

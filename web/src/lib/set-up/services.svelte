@@ -2,7 +2,8 @@
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { common } from '$lib/words/common';
-	import { services as say } from '$lib/words/set-up';
+	import { services as say, fields } from '$lib/words/set-up';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 
@@ -15,7 +16,8 @@
 		},
 		(name) => api.GET('/api/services/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/services/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', repository: '', route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null })
+		() => ({ title: '', repository: '', route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null }),
+		'service'
 	);
 	$effect(() => void setting.load());
 	const routes = $derived(Object.entries(setting.found?.routes ?? {}));
@@ -48,15 +50,15 @@
 		<fieldset disabled={!setting.mayChange}>
 			<legend class="label">{common.service}</legend>
 			{#if setting.anew}
-				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
-					{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" aria-describedby={describedby} bind:value={setting.name} />{/snippet}
+				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']} check={(name) => (name in (setting.found?.things ?? {}) ? fields.taken : '')}>
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={setting.name} />{/snippet}
 				</Field>
 			{/if}
 			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
-				{#snippet children({ id, describedby })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} bind:value={setting.draft!.title} />{/snippet}
+				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={setting.draft!.title} />{/snippet}
 			</Field>
 			<Field label={say.repository} hint={say.repositoryHint} fault={setting.faults['/repository']}>
-				{#snippet children({ id, describedby })}<input {id} class="field mono" required maxlength="500" aria-describedby={describedby} bind:value={setting.draft!.repository} />{/snippet}
+				{#snippet children({ id })}<input {id} class="field mono" required maxlength="500" bind:value={setting.draft!.repository} />{/snippet}
 			</Field>
 			<Field label={common.route} fault={setting.faults['/route']}>
 				{#snippet children({ id })}<select {id} class="field" bind:value={setting.draft!.route}>{#each routes.filter(([, one]) => !one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}
@@ -65,6 +67,7 @@
 				{#snippet children({ id })}<select {id} class="field" bind:value={setting.draft!.urgent_route}><option value={null}>{say.noRoute}</option>{#each routes.filter(([, one]) => one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}
 			</Field>
 		</fieldset>
+		<Back typed={setting.typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
 	</form>

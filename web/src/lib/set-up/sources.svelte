@@ -4,8 +4,10 @@
 	import { live } from '$lib/live.svelte';
 	import { span } from '$lib/time';
 	import { capital } from '$lib/words';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { properties, sent, shown } from '$lib/schema';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { sources as say } from '$lib/words/outside';
 	import { Setting } from './setting.svelte';
@@ -18,12 +20,21 @@
 	let open = $state<{ id: string; kind: Kind; anew: boolean } | null>(null);
 	let title = $state('');
 	let secret = $state('');
-	let typed = $state<Record<string, string>>({});
+	let written = $state<Record<string, string>>({});
 	let ask = $state('');
 	let trial = $state<Trial | null>(null);
 	let now = $state(Date.now());
 
 	const fields = $derived(open && setting.found ? properties(setting.found.kinds[open.kind] ?? {}, say.labels) : []);
+	/** Its secret is never held. */
+	const typed = new Typed(
+		() => open && `source-${open.anew ? `new-${open.kind}` : open.id}`,
+		() => ({ id: open?.id ?? '', title, written: $state.snapshot(written), ask }),
+		(was) => {
+			if (open?.anew) open.id = was.id;
+			({ title, written, ask } = was);
+		}
+	);
 	const known = $derived(setting.found?.sources.find((one) => one.id === open?.id));
 
 	$effect(() => {
@@ -36,7 +47,7 @@
 		if (open?.id === source.id) return void (open = null);
 		begin(source.id, source.kind, false);
 		title = source.title;
-		for (const one of fields) if (one.name in source.settings) typed[one.name] = shown(source.settings[one.name]);
+		for (const one of fields) if (one.name in source.settings) written[one.name] = shown(source.settings[one.name]);
 	}
 
 	function begin(id: string, kind: Kind, anew: boolean) {
@@ -46,19 +57,19 @@
 		trial = null;
 		setting.refused = '';
 		setting.faults = {};
-		typed = Object.fromEntries(fields.map((one) => [one.name, one.initial]));
+		written = Object.fromEntries(fields.map((one) => [one.name, one.initial]));
 	}
 
 	async function attempt() {
 		if (!open) return;
-		const body = { kind: open.kind, settings: sent(fields, typed), secret: secret || null, source: known ? open.id : null, ask };
+		const body = { kind: open.kind, settings: sent(fields, written), secret: secret || null, source: known ? open.id : null, ask };
 		trial = (await setting.send(() => data(api.POST('/api/source-trials', { body }))))?.value ?? null;
 	}
 
 	async function keep() {
 		if (!open) return;
 		const params = { path: { name: open.id }, header: known ? { 'If-Match': `"${known.version}"` } : {} };
-		const body = { kind: open.kind, title, settings: sent(fields, typed), secret: secret || null };
+		const body = { kind: open.kind, title, settings: sent(fields, written), secret: secret || null };
 		if (await setting.send(() => data(api.PUT('/api/sources/{name}', { params, body })))) open = null;
 	}
 
@@ -115,23 +126,23 @@
 			<fieldset disabled={!setting.mayChange}>
 				<legend class="label">{say.kinds[open.kind].title}</legend>
 				<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
-					{#snippet children({ id, describedby, invalid })}<input {id} class="field" required maxlength="80" aria-describedby={describedby} aria-invalid={invalid} bind:value={title} />{/snippet}
+					{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}
 				</Field>
 				{#if open.anew}
 					<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>
-						{#snippet children({ id, describedby, invalid })}<input {id} class="field" required pattern="[a-z0-9][a-z0-9\-]*" aria-describedby={describedby} aria-invalid={invalid} bind:value={open!.id} />{/snippet}
+						{#snippet children({ id })}<input {id} class="field" required pattern="[a-z0-9][a-z0-9\-]*" bind:value={open!.id} />{/snippet}
 					</Field>
 				{/if}
 				<Field label={say.secret} hint={known?.has_secret ? say.secretKept : say.secretHint}>
-					{#snippet children({ id, describedby })}<input {id} class="field" type="password" autocomplete="off" aria-describedby={describedby} bind:value={secret} />{/snippet}
+					{#snippet children({ id })}<input {id} class="field" type="password" autocomplete="off" bind:value={secret} />{/snippet}
 				</Field>
 				{#each fields as one (one.name)}
 					<Field label={one.label} hint={one.hint} fault={setting.faults[`/settings/${one.name}`]} wide={one.name === 'address'}>
-						{#snippet children({ id, describedby, invalid })}
+						{#snippet children({ id })}
 							{#if one.kind === 'yes'}
-								<select {id} class="field" aria-describedby={describedby} bind:value={typed[one.name]}><option value="false">{common.no}</option><option value="true">{common.yes}</option></select>
+								<select {id} class="field" bind:value={written[one.name]}><option value="false">{common.no}</option><option value="true">{common.yes}</option></select>
 							{:else}
-								<input {id} class="field" class:mono={one.kind !== 'number'} required={one.needed} inputmode={one.kind === 'number' ? 'decimal' : undefined} aria-describedby={describedby} aria-invalid={invalid} bind:value={typed[one.name]} />
+								<input {id} class="field" class:mono={one.kind !== 'number'} required={one.needed} inputmode={one.kind === 'number' ? 'decimal' : undefined} bind:value={written[one.name]} />
 							{/if}
 						{/snippet}
 					</Field>
@@ -139,7 +150,7 @@
 				<div class="try">
 					{#if say.kinds[open.kind].asks}
 						<Field label={say.askIt} hint={say.kinds[open.kind].asks} fault={setting.faults['/ask']}>
-							{#snippet children({ id, describedby, invalid })}<input {id} class="field" aria-describedby={describedby} aria-invalid={invalid} bind:value={ask} />{/snippet}
+							{#snippet children({ id })}<input {id} class="field" bind:value={ask} />{/snippet}
 						</Field>
 					{/if}
 					<button type="button" class="button" disabled={setting.busy} onclick={attempt}>{say.tryIt}</button>
@@ -151,6 +162,7 @@
 					</div>
 				</div>
 			</fieldset>
+			<Back {typed} />
 			{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 			{#if setting.mayChange}
 				<div class="acts">

@@ -3,8 +3,10 @@
 	import { api, data } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
 	import { city, HOUR, instant, wall, when } from '$lib/time';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { standIns as say } from '$lib/words/set-up';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -20,6 +22,11 @@
 	let away = $state(me);
 	let from = $state(wall(Date.now(), ZONE));
 	let until = $state(wall(Date.now() + 7 * 24 * HOUR, ZONE));
+	const typed = new Typed(
+		() => 'stand-in',
+		() => ({ person, away, from, until }),
+		(was) => ({ person, away, from, until } = was)
+	);
 	const wrong = $derived.by(() => {
 		const [start, end] = [instant(from, ZONE), instant(until, ZONE)];
 		if (start === null || end === null) return say.skipped;
@@ -28,7 +35,10 @@
 
 	async function name() {
 		const body = { person, stands_in_for: away, start: new Date(instant(from, ZONE) ?? 0).toISOString(), end: new Date(instant(until, ZONE) ?? 0).toISOString() };
-		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) person = '';
+		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) {
+			person = '';
+			typed.sent();
+		}
 	}
 	async function end(number: number, who: string) {
 		if (!confirm(say.endNow(who))) return;
@@ -53,14 +63,15 @@
 		<fieldset>
 			<legend class="label">{say.nameAStandIn}</legend>
 			<Field label={say.whoIsAway} hint={setting.mayChange ? '' : say.administratorsOnly} fault={setting.faults['/stands_in_for']}>
-				{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+				{#snippet children({ id })}<select {id} class="field" required disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
 			<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
 				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={from} />{/snippet}</Field>
-			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id, describedby })}<input {id} class="field" type="datetime-local" required aria-describedby={describedby} bind:value={until} />{/snippet}</Field>
+			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id })}<input {id} class="field" type="datetime-local" required bind:value={from} />{/snippet}</Field>
+			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id })}<input {id} class="field" type="datetime-local" required bind:value={until} />{/snippet}</Field>
 		</fieldset>
+		<Back {typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || !person}>{say.nameThem}</button></div>
 	</form>

@@ -4,6 +4,9 @@
 	import { api, data } from '$lib/api/client';
 	import { when } from '$lib/time';
 	import { tokens as say } from '$lib/words/set-up';
+	import { Typed } from '$lib/typed.svelte';
+	import { common } from '$lib/words/common';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -22,11 +25,18 @@
 	let days = $state(90);
 	let made = $state('');
 
+	const typed = new Typed(
+		() => 'token',
+		() => ({ title, person, scopes: $state.snapshot(scopes), days }),
+		(was) => ({ title, person, scopes, days } = was)
+	);
+
 	async function make() {
 		const sent = await setting.send(() => data(api.POST('/api/tokens', { body: { title, person, scopes, days } })));
 		if (!sent) return;
 		made = sent.value.token;
 		title = '';
+		typed.sent();
 	}
 	async function revoke(token_id: number, name: string) {
 		if (!confirm(say.revokeIt(name))) return;
@@ -61,7 +71,7 @@
 			<legend class="label">{say.makeAToken}</legend>
 			<Field label={say.whatItIsFor} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
 			<Field label={say.whose} hint={say.ownerHint} fault={setting.faults['/person']}>
-				{#snippet children({ id, describedby })}<select {id} class="field" required aria-describedby={describedby} bind:value={person}><option value=""></option>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
 			<Field label={say.days} fault={setting.faults['/days']}>{#snippet children({ id })}<input {id} class="field" type="number" min="1" max="366" required bind:value={days} />{/snippet}</Field>
 		</fieldset>
@@ -69,6 +79,7 @@
 			<legend class="label">{say.whatItMayDo}</legend>
 			{#each SCOPES as one (one)}<label class="scope"><input type="checkbox" value={one} bind:group={scopes} /> <b>{one}</b> <span class="soft">{say.scopes[one]}</span></label>{/each}
 		</fieldset>
+		<Back {typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={setting.busy || scopes.length === 0}>{say.makeIt}</button></div>
 	</form>

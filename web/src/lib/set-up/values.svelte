@@ -5,8 +5,10 @@
 	import { page } from '$app/state';
 	import { api, data } from '$lib/api/client';
 	import { when } from '$lib/time';
+	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { values as say } from '$lib/words/outside';
+	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
@@ -31,6 +33,13 @@
 		void asked;
 		if (setting.mayChange) void setting.load();
 	});
+
+	const typed = new Typed(
+		() => `value-${chosen}`,
+		() => ({ name, environment }),
+		(was) => ({ name, environment } = was),
+		() => ({ name: '', environment: '' })
+	);
 
 	const place = (at: string | null) => (at ? (setting.found?.environments[at]?.title ?? at) : say.everyOther);
 	const enterable = $derived(Object.entries(setting.found?.environments ?? {}).filter(([, one]) => one.departs !== 'never'));
@@ -78,12 +87,13 @@
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
 		<fieldset>
 			<legend class="label">{say.setAValue}</legend>
-			<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>{#snippet children({ id, describedby })}<input {id} class="field mono" required pattern="[A-Za-z_][A-Za-z0-9_.\-]*" aria-describedby={describedby} bind:value={name} />{/snippet}</Field>
+			<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']}>{#snippet children({ id })}<input {id} class="field mono" required pattern="[A-Za-z_][A-Za-z0-9_.\-]*" bind:value={name} />{/snippet}</Field>
 			<Field label={say.for} fault={setting.faults['/environment']}>
 				{#snippet children({ id })}<select {id} class="field" bind:value={environment}><option value="">{say.everyOther}</option>{#each enterable as [key, one] (key)}<option value={key}>{one.title}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label={say.value} hint={say.valueHint} fault={setting.faults['/value']} wide>{#snippet children({ id, describedby })}<input {id} class="field mono" type="password" autocomplete="off" required aria-describedby={describedby} bind:value />{/snippet}</Field>
+			<Field label={say.value} hint={say.valueHint} fault={setting.faults['/value']} wide>{#snippet children({ id })}<input {id} class="field mono" type="password" autocomplete="off" required bind:value />{/snippet}</Field>
 		</fieldset>
+		<Back {typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={setting.busy}>{say.sealIt}</button></div>
 	</form>

@@ -32,7 +32,11 @@ export const calendar = {
 	touches: (count: number, pending: number) => `It touches ${count} of ${counted(pending, 'pending promotion')}.`,
 	byHand: 'closed by hand',
 	drafted: (version: number, place: string) => `Version ${version} of the policy of ${place} is drafted; it closes nothing until a second person adopts it.`,
-	ruleByHand: 'Closed by hand'
+	ruleByHand: 'Closed by hand',
+	takesIn: 'takes in',
+	alsoZone: 'Also by the clock of',
+	noOther: 'no other place',
+	shared: 'Import, export, subscribe'
 };
 
 export const coming = {
@@ -42,7 +46,8 @@ export const coming = {
 	into: (place: string | undefined) => `into ${place}`,
 	closes: (places: string[], until: string) => `closes ${listed(places)} until ${until}`,
 	more: (count: number) => `And ${count} more in the lanes above.`,
-	now: 'now'
+	now: 'now',
+	there: (at: string, place: string) => `${at} ${place}`
 };
 
 export const lane = {
@@ -51,5 +56,6 @@ export const lane = {
 	landed: (name: string, at: string, badly: boolean) => `${name} landed ${at}${badly ? ', rolled back' : ''}`,
 	couldStart: (name: string) => `${name} could start`,
 	couldStartAt: (name: string, when: string) => `${name} could start ${when}`,
-	landing: (name: string, badly: boolean) => `${name} ${badly ? 'rolled back' : 'landed'}`
+	landing: (name: string, badly: boolean) => `${name} ${badly ? 'rolled back' : 'landed'}`,
+	moveIt: (name: string, from: string, until: string) => `Move ${name}, ${from} to ${until}`
 };

@@ -27,7 +27,8 @@ export const common = {
 	zone: 'Zone',
 	nameHint: 'Small letters, figures and hyphens.',
 	groups: 'Groups',
-	takeItAway: 'Take it away'
+	takeItAway: 'Take it away',
+	typedBack: 'What you had typed is back. It is not kept yet.'
 };
 
 /** `1 commit`, `2 commits`. */

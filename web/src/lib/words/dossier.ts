@@ -20,15 +20,31 @@ export const cargo = {
 	changeUnread: (why: string | null | undefined) => `The change could not be read: ${why}.`,
 	sinceWhatRunsThere: 'since what runs there,',
 	nothingRunsYet: '; nothing of it runs there yet',
-	files: 'Files',
+	files: { added: 'new', removed: 'removed', changed: '' } as Record<string, string>,
 	tickets: 'Tickets',
 	noTicket: 'None is named by the change.',
 	unread: (source: string, why: string | null | undefined) => `${capital(source)} could not be read: ${why}. It is asked again by itself.`,
 	rolloutPlan: 'Rollout plan',
-	artifacts: 'Artifacts',
 	note: 'Note',
 	counts: (commits: number, files: number) => `${counted(commits, 'commit')}, ${counted(files, 'file')}`,
-	unknownTicket: 'not in the tracker'
+	unknownTicket: 'not in the tracker',
+	filesChanged: 'Files',
+	commitUnread: (why: string | null | undefined) => `The commit could not be read: ${why}.`,
+	reading: 'Reading it…',
+	patchOf: (path: string) => `What changed in ${path}`,
+	noText: 'It is no text.',
+	moreLines: (count: number) => `And ${counted(count, 'further line')}.`,
+	moreFiles: (count: number) => `And ${counted(count, 'further file')}.`
+};
+
+export const artifacts = {
+	artifacts: 'Artifacts',
+	same: (place: string, at: string) => `Byte for byte what landed in ${place} ${at}.`,
+	differs: (place: string, at: string) => `Not the bytes that landed in ${place} ${at}.`,
+	notIn: (place: string) => `It has not landed in ${place}.`,
+	fetch: 'Fetch it',
+	compare: 'and compare its SHA-256 with this one.',
+	noLink: 'Who asked did not say where it can be fetched.'
 };
 
 export const reports = {
@@ -53,7 +69,9 @@ export const inspection = {
 	before: 'What it was before',
 	people: 'People settle it',
 	time: 'Time settles it',
-	facts: 'A fact must change'
+	facts: 'A fact must change',
+	rule: 'The rule',
+	askedSince: (version: number, adopter: string, at: string) => `asked for so since version ${version}, adopted by ${adopter}, ${at}`
 };
 
 export const waiver = {

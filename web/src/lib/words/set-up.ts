@@ -132,3 +132,15 @@ export const tokens = {
 	ended: (at: string) => `ended ${at}`,
 	until: (at: string) => `until ${at}`
 };
+
+export const fields = {
+	missing: 'Something has to stand here.',
+	unlike: 'It cannot be like this.',
+	noMail: 'This is no mail address.',
+	noAddress: 'This is no address, such as https://tickets.example.',
+	tooShort: (least: number) => `At least ${least} characters.`,
+	taken: 'There is one of this name; choose it above to change it.',
+	noZone: 'No such zone is known.',
+	noTimes: 'Times are like 07:00, with a blank between them.',
+	noSpan: 'A span is like 12 h or 3 days.'
+};

@@ -6,6 +6,7 @@
 	import { windowIn, withFreeze, type Moved } from '$lib/calendar/freeze';
 	import Coming from '$lib/calendar/coming.svelte';
 	import Lane from '$lib/calendar/lane.svelte';
+	import Calendars from '$lib/set-up/calendars.svelte';
 	import { live } from '$lib/live.svelte';
 	import { Writing } from '$lib/policy/writing.svelte';
 	import { session } from '$lib/session.svelte';
@@ -17,6 +18,8 @@
 	type Closing = Timeline['lanes'][number]['closings'][number];
 	const ZONE = session.zone;
 	const DAYS = [7, 14, 28];
+	const ZONES = Intl.supportedValuesOf('timeZone').filter((one) => one !== ZONE);
+	const other = $derived(ZONES.find((one) => one === page.url.searchParams.get('zone')) ?? null);
 	const days = $derived(DAYS.find((one) => String(one) === page.url.searchParams.get('days')) ?? 14);
 	const station = $derived(page.url.searchParams.get('at'));
 	let today = $state(Date.now());
@@ -116,6 +119,7 @@
 	<ul class="legend" aria-label={say.texturesOfTime}>
 		{#each TEXTURES.slice(0, 3) as texture (texture.id)}<li><i class="texture-{texture.id}"></i>{texture.label}</li>{/each}
 		<li><i class="flag"></i>{say.couldStart}</li>
+		<li><i class="set"></i>{say.takesIn}</li>
 		<li><i class="dot"></i>{say.landed}</li>
 		<li><i class="square"></i>{say.rolledBack}</li>
 	</ul>
@@ -135,17 +139,29 @@
 		<div class="axis" aria-hidden="true">
 			{#each marks as one (one.at)}<span style:left="{one.place * 100}%" class:weekend={/^S/.test(one.label)}>{one.label}</span>{/each}
 		</div>
+		{#if other}
+			<span class="soft beside">{city(other)}</span>
+			<div class="axis" aria-hidden="true">
+				{#each ticks(start - 1, ms, days === 7 ? 12 : 24, other) as one (one.at)}<span style:left="{one.place * 100}%">{one.label}</span>{/each}
+			</div>
+		{/if}
 		{#each lanes as lane (lane.environment.id)}
 			<div class="place">
 				<b>{lane.environment.name}</b>
 				{#if lane.environment.zone !== ZONE}<span class="soft">{city(lane.environment.zone)}, {clock(new Date(today), lane.environment.zone)}</span>{/if}
 				{#if may && board}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>{say.closeItTonight}</button>{/if}
 			</div>
-			<Lane {lane} {start} {ms} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
+			<Lane {lane} {start} {ms} {may} {other} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
 		{/each}
 	</div>
 	{#if may && !drawn}<p class="soft hint">{say.hint}</p>{/if}
-	{#if !drawn}<Coming {lanes} now={today} end={start + ms} zone={ZONE} />{/if}
+	<p class="more">
+		<label>{say.alsoZone} <select class="field" value={other ?? ''} onchange={(event) => goto(withThe(page.url, { zone: event.currentTarget.value || null }), { keepFocus: true, noScroll: true, replaceState: true })}><option value="">{say.noOther}</option>{#each ZONES as one (one)}<option value={one}>{one.replaceAll('_', ' ')}</option>{/each}</select></label>
+	</p>
+	{#if !drawn}
+		<Coming {lanes} now={today} end={start + ms} zone={ZONE} {other} />
+		<details class="shared"><summary>{say.shared}</summary><Calendars /></details>
+	{/if}
 {/if}
 
 {#if drawn && writing}
@@ -227,6 +243,12 @@
 		border: 5px solid transparent;
 		border-left: 8px solid var(--verdigris);
 	}
+	.legend .set {
+		width: 0;
+		height: 10px;
+		border: 0;
+		border-left: 1.5px dashed var(--ink-soft);
+	}
 	.legend .dot {
 		width: 9px;
 		height: 9px;
@@ -276,6 +298,30 @@
 		justify-items: start;
 		border-bottom: 1px solid var(--hair-strong);
 		line-height: 1.25;
+	}
+	.beside {
+		align-self: end;
+		font-size: 12px;
+	}
+	.more {
+		padding-top: 0.5rem;
+		font-size: 12.5px;
+		color: var(--ink-soft);
+	}
+	.more .field {
+		padding-block: 2px;
+	}
+	.shared {
+		margin-top: 1.2rem;
+		border-top: 1px solid var(--hair-strong);
+		padding-top: 0.5rem;
+	}
+	.shared summary {
+		width: fit-content;
+		font-family: var(--serif);
+		font-size: 19px;
+		font-weight: 600;
+		cursor: pointer;
 	}
 	.place b {
 		font-family: var(--serif);

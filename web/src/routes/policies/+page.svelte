@@ -13,6 +13,7 @@
 	import type { Schema } from '$lib/schema';
 	import { session } from '$lib/session.svelte';
 	import { when } from '$lib/time';
+	import { forget, found, hold } from '$lib/typed.svelte';
 	import { board as say } from '$lib/words/policies';
 
 	let board = $state<Board | null>(null);
@@ -33,13 +34,31 @@
 	$effect(() => {
 		const one = column ?? edited;
 		if (!one || untrack(() => writings.has(one.environment.id))) return;
-		writings.set(one.environment.id, new Writing(one.environment.id, one.source, one.draft_source));
+		begin(one);
 	});
+	$effect(() => {
+		for (const [id, one] of writings) {
+			if (one.unkept) hold(`policy-${id}`, one.source);
+			else forget(`policy-${id}`);
+		}
+	});
+
+	/** Begin to write a policy, or go on with what was written at an earlier visit. */
+	function begin(one: Board['columns'][number]) {
+		const writing = new Writing(one.environment.id, one.source, one.draft_source);
+		const was = found<string>(`policy-${one.environment.id}`);
+		if (was !== null) writing.write(was);
+		writings.set(one.environment.id, writing);
+	}
 
 	async function load() {
 		try {
 			board = await data(api.GET('/api/policy-board'));
-			for (const one of board.columns) writings.get(one.environment.id)?.beside(one.source, one.draft_source);
+			for (const one of board.columns) {
+				const writing = writings.get(one.environment.id);
+				if (writing) writing.beside(one.source, one.draft_source);
+				else if (mayWrite && found(`policy-${one.environment.id}`) !== null) begin(one);
+			}
 			failed = '';
 		} catch (error) {
 			failed = saying(error);

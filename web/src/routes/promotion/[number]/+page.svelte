@@ -81,12 +81,12 @@
 		<section class="inspection"><Inspection state={dossier} /></section>
 		<section class="decision"><Decision state={dossier} /></section>
 		<section class="cargo"><Cargo {file} /></section>
+		<section class="course">
+			<h2>{say.course}</h2>
+			<Entries entries={file.course} zone={file.row.target.zone} />
+			{#if session.me?.rights.includes('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
+		</section>
 	</div>
-	<section class="course">
-		<h2>{say.course}</h2>
-		<Entries entries={file.course} zone={file.row.target.zone} />
-		{#if session.me?.rights.includes('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
-	</section>
 {:else if dossier.failed}
 	<div class="missing"><h1>{dossier.failed}</h1><a class="button" href="/desk">{common.backToTheDesk}</a></div>
 {/if}
@@ -122,7 +122,8 @@
 	.columns {
 		display: grid;
 		grid-template-columns: minmax(260px, 1fr) minmax(400px, 1.45fr) minmax(250px, 0.85fr);
-		grid-template-areas: 'cargo inspection decision';
+		grid-template-rows: auto 1fr;
+		grid-template-areas: 'cargo inspection decision' 'cargo course course';
 		border-top: 1.5px solid var(--ink);
 	}
 	.cargo {
@@ -139,8 +140,14 @@
 		padding: 0.7rem 0 1rem 1.3rem;
 	}
 	.course {
-		padding-top: 0.7rem;
+		grid-area: course;
+		padding: 0.7rem 0 1rem 1.3rem;
 		border-top: 1.5px solid var(--ink);
+		border-left: 1px solid var(--hair);
+	}
+	/* Lines of source need room. */
+	.columns:has(.cargo :global(.patch[open])) {
+		grid-template-columns: minmax(420px, 1.7fr) minmax(320px, 1.1fr) minmax(240px, 0.8fr);
 	}
 	.course h2 {
 		font-size: 20px;
@@ -157,7 +164,12 @@
 		}
 		.columns {
 			grid-template-columns: minmax(0, 1.5fr) minmax(240px, 1fr);
-			grid-template-areas: 'inspection decision' 'cargo cargo';
+			grid-template-rows: none;
+			grid-template-areas: 'inspection decision' 'cargo cargo' 'course course';
+		}
+		.course {
+			padding-left: 0;
+			border-left: 0;
 		}
 		.inspection {
 			border-left: 0;
@@ -171,7 +183,7 @@
 		}
 		.columns {
 			grid-template-columns: minmax(0, 1fr);
-			grid-template-areas: 'decision' 'inspection' 'cargo';
+			grid-template-areas: 'decision' 'inspection' 'cargo' 'course';
 		}
 		.columns > section {
 			padding: 0.7rem 0;

@@ -1,0 +1,116 @@
+<!-- One commit of the change; it opens to all it says and, file by file, to what it changed. -->
+<script lang="ts">
+	import { api, data, saying, type Dossier, type Patch } from '$lib/api/client';
+	import { when } from '$lib/time';
+	import { cargo as say } from '$lib/words/dossier';
+
+	type Commit = NonNullable<Dossier['change']['value']>['commits'][number];
+	let { commit, number, zone, now }: { commit: Commit; number: number; zone: string; now: Date } = $props();
+
+	let patch = $state<Patch | null>(null);
+	let unread = $state('');
+
+	async function opened(event: Event & { currentTarget: HTMLDetailsElement }) {
+		if (!event.currentTarget.open || patch) return;
+		try {
+			const path = { number, revision: commit.revision };
+			const found = await data(api.GET('/api/promotions/{number}/commits/{revision}', { params: { path } }));
+			patch = found.value ?? null;
+			unread = found.value ? '' : say.commitUnread(found.unknown);
+		} catch (error) {
+			unread = saying(error);
+		}
+	}
+	const kind = (line: string) => (line.startsWith('@@') ? 'place' : line.startsWith('+') ? 'added' : line.startsWith('-') ? 'removed' : 'same');
+</script>
+
+<details ontoggle={opened}>
+	<summary>
+		<span class="subject">{commit.subject}</span>
+		<span class="soft">{commit.author} · {when(new Date(commit.at), zone, now)} · <span class="mono">{commit.revision.slice(0, 8)}</span></span>
+	</summary>
+	<div class="inside">
+		{#if patch}
+			<p class="message">{patch.message}</p>
+			{#each patch.files as file (file.path)}
+				<details class="patch" open={patch.files.length === 1}>
+					<summary><span class="mono">{file.path}</span> <span class="soft">{say.files[file.what]} +{file.added} −{file.removed}</span></summary>
+					{#if file.lines.length}
+						<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+						<pre tabindex="0" role="region" aria-label={say.patchOf(file.path)}>{#each file.lines as line, n (n)}<span data-kind={kind(line)}>{line}{'\n'}</span>{/each}</pre>
+					{:else}<p class="soft">{say.noText}</p>{/if}
+					{#if file.more}<p class="soft">{say.moreLines(file.more)}</p>{/if}
+				</details>
+			{/each}
+			{#if patch.more}<p class="soft">{say.moreFiles(patch.more)}</p>{/if}
+		{:else if unread}
+			<p class="unread">{unread}</p>
+		{:else}
+			<p class="soft">{say.reading}</p>
+		{/if}
+	</div>
+</details>
+
+<style>
+	summary {
+		display: grid;
+		padding: 4px 0;
+		line-height: 1.3;
+		cursor: pointer;
+		list-style: none;
+	}
+	summary .soft {
+		font-size: 12.5px;
+	}
+	summary:hover .subject,
+	.patch summary:hover .mono {
+		text-decoration: underline;
+		text-underline-offset: 3px;
+	}
+	.inside {
+		padding: 2px 0 0.6rem 10px;
+		border-left: 2px solid var(--ink);
+	}
+	.message {
+		white-space: pre-wrap;
+		overflow-wrap: anywhere;
+		font-size: 13px;
+	}
+	.patch summary {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.5rem;
+		font-size: 12.5px;
+	}
+	.patch summary .mono {
+		overflow-wrap: anywhere;
+	}
+	pre {
+		max-height: 24rem;
+		overflow: auto;
+		padding: 4px 0;
+		border: 1px solid var(--hair);
+		background: var(--wash);
+		font-family: var(--mono);
+		font-size: 11.5px;
+		line-height: 1.45;
+	}
+	pre span {
+		display: block;
+		padding: 0 6px;
+	}
+	[data-kind='added'] {
+		font-weight: 600;
+	}
+	[data-kind='removed'] {
+		text-decoration: line-through;
+		text-decoration-color: var(--ink-soft);
+		color: var(--ink-soft);
+	}
+	[data-kind='place'] {
+		color: var(--blue);
+	}
+	.unread {
+		color: var(--blue);
+	}
+</style>
