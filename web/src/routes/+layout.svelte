@@ -129,7 +129,7 @@
 			</div>
 		{/if}
 	</header>
-	{#if opened === 'palette'}<Palette onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
+	{#if opened === 'palette'}<Palette acts={{ [dark ? say.byDay : say.byNight]: switchTheme, [say.keysAndWhat]: () => (opened = 'keys'), [say.signOut]: signOut }} onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
 	<main id="content" tabindex="-1">
 		{@render children()}
 	</main>

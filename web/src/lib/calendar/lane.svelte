@@ -140,7 +140,7 @@
 	.name {
 		position: absolute;
 		top: 0;
-		padding-left: 2px;
+		padding-inline: 2px 4px;
 		font-size: 11.5px;
 		white-space: nowrap;
 		overflow: hidden;

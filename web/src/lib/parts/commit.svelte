@@ -9,6 +9,8 @@
 
 	let patch = $state<Patch | null>(null);
 	let unread = $state('');
+	/** All it says after its subject. */
+	const said = $derived(patch?.message.split('\n').slice(1).join('\n').trim() ?? '');
 
 	async function opened(event: Event & { currentTarget: HTMLDetailsElement }) {
 		if (!event.currentTarget.open || patch) return;
@@ -31,7 +33,7 @@
 	</summary>
 	<div class="inside">
 		{#if patch}
-			<p class="message">{patch.message}</p>
+			{#if said}<p class="message">{said}</p>{/if}
 			{#each patch.files as file (file.path)}
 				<details class="patch" open={patch.files.length === 1}>
 					<summary><span class="mono">{file.path}</span> <span class="soft">{say.files[file.what]} +{file.added} −{file.removed}</span></summary>
@@ -54,12 +56,21 @@
 <style>
 	summary {
 		display: grid;
+		grid-template-columns: 12px minmax(0, 1fr);
 		padding: 4px 0;
 		line-height: 1.3;
 		cursor: pointer;
 		list-style: none;
 	}
+	summary::before {
+		content: '›';
+		color: var(--ink-soft);
+	}
+	details[open] > summary::before {
+		content: '⌄';
+	}
 	summary .soft {
+		grid-column: 2;
 		font-size: 12.5px;
 	}
 	summary:hover .subject,
@@ -68,8 +79,7 @@
 		text-underline-offset: 3px;
 	}
 	.inside {
-		padding: 2px 0 0.6rem 10px;
-		border-left: 2px solid var(--ink);
+		padding: 2px 0 0.6rem 12px;
 	}
 	.message {
 		white-space: pre-wrap;
@@ -77,10 +87,12 @@
 		font-size: 13px;
 	}
 	.patch summary {
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.5rem;
+		grid-template-columns: 12px minmax(0, 1fr) auto;
+		column-gap: 0.3rem;
 		font-size: 12.5px;
+	}
+	.patch summary .soft {
+		grid-column: 3;
 	}
 	.patch summary .mono {
 		overflow-wrap: anywhere;
@@ -103,8 +115,6 @@
 		font-weight: 600;
 	}
 	[data-kind='removed'] {
-		text-decoration: line-through;
-		text-decoration-color: var(--ink-soft);
 		color: var(--ink-soft);
 	}
 	[data-kind='place'] {

@@ -121,6 +121,9 @@
 		color: var(--ink-soft);
 		overflow-wrap: anywhere;
 	}
+	dt::first-letter {
+		text-transform: uppercase;
+	}
 	dd {
 		overflow-wrap: anywhere;
 	}

@@ -2,19 +2,26 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { api, data } from '$lib/api/client';
+	import { session } from '$lib/session.svelte';
 	import { VIEWS } from '$lib/words';
+	import { untrack } from 'svelte';
 	import { common } from '$lib/words/common';
 	import { palette as say } from '$lib/words/frame';
 
 	interface Found {
 		what: string;
 		name: string;
-		href: string;
+		href?: string;
+		act?: () => void;
 	}
 	const MOST = 12;
 
-	let { onclose }: { onclose: () => void } = $props();
-	let all = $state<Found[]>(VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })));
+	let { acts, onclose }: { acts: Record<string, () => void>; onclose: () => void } = $props();
+	const mayClose = session.me?.rights.includes('write policy') ?? false;
+	let all = $state.raw<Found[]>([
+		...VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })),
+		...untrack(() => Object.entries(acts)).map(([name, act]) => ({ what: say.act, name, act }))
+	]);
 	let words = $state('');
 	let at = $state(0);
 	const found = $derived.by(() => {
@@ -27,12 +34,17 @@
 	$effect(() => {
 		const add = (more: Found[]) => (all = [...all, ...more]);
 		void data(api.GET('/api/desk')).then(
-			(desk) => add(desk.rows.map((row) => ({ what: say.promotion, name: say.into(`${row.service.name} ${row.version}`, row.target.name), href: `/promotion/${row.number}` }))),
+			(desk) => {
+				const mine = desk.rows.find((row) => row.waits_for === 'you');
+				if (mine) add([{ what: say.act, name: say.next, href: `/promotion/${mine.number}` }]);
+				add(desk.rows.map((row) => ({ what: say.promotion, name: say.into(`${row.service.name} ${row.version}`, row.target.name), href: `/promotion/${row.number}` })));
+			},
 			() => undefined
 		);
 		void data(api.GET('/api/policy-board')).then(
 			(board) => {
 				const names = Object.fromEntries(board.columns.map((one) => [one.environment.id, one.environment.name]));
+				if (mayClose) add(board.columns.map((one) => ({ what: say.act, name: say.tonight(one.environment.name), href: `/calendar?close=${one.environment.id}` })));
 				add(board.columns.map((one) => ({ what: say.policy, name: one.environment.name, href: `/policies?of=${one.environment.id}` })));
 				add(board.rows.flatMap((row) => row.cells.flatMap((cell) => cell.rules.map((rule) => ({ what: say.rule, name: `${rule.title}, ${names[cell.environment]}`, href: `/policies?of=${cell.environment}&rule=${rule.id}` })))));
 			},
@@ -54,7 +66,8 @@
 	function go(one: Found | undefined) {
 		if (!one) return;
 		onclose();
-		void goto(one.href);
+		if (one.act) one.act();
+		else if (one.href) void goto(one.href);
 	}
 
 	function keys(event: KeyboardEvent) {
@@ -81,7 +94,7 @@
 		onkeydown={keys}
 	/>
 	<ul id="found" role="listbox" aria-label={say.found}>
-		{#each found as one, n (one.href + one.name)}
+		{#each found as one, n (one.what + one.href + one.name)}
 			<!-- svelte-ignore a11y_click_events_have_key_events -->
 			<li id="found-{n}" role="option" aria-selected={n === at} onclick={() => go(one)}><span class="soft">{one.what}</span> {one.name}</li>
 		{/each}

@@ -10,7 +10,10 @@
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	const setting = new Setting(() => data(api.GET('/api/calendars')));
+	const setting = new Setting(async () => {
+		const [calendars, environments] = await Promise.all([data(api.GET('/api/calendars')), data(api.GET('/api/environments'))]);
+		return { calendars, places: Object.entries(environments).filter(([id, one]) => one.departs !== 'never' && !id.includes('/')) };
+	});
 	const mayImport = $derived(session.me?.rights.includes('write policy') ?? false);
 	let name = $state('');
 	let title = $state('');
@@ -34,7 +37,7 @@
 		if (done) typed.sent();
 	}
 
-	type Calendar = NonNullable<typeof setting.found>[string];
+	type Calendar = NonNullable<typeof setting.found>['calendars'][string];
 	const day = (text: string) => date(new Date(`${text.slice(0, 10)}T00:00Z`), 'UTC');
 	const again = (rule: string) => say.again[/FREQ=(\w+)/.exec(rule)?.[1] ?? ''] ?? say.againAndAgain;
 	const windows = (calendar: Calendar) =>
@@ -43,7 +46,7 @@
 
 {#if setting.found}
 	<ul class="lines">
-		{#each Object.entries(setting.found) as [id, calendar] (id)}
+		{#each Object.entries(setting.found.calendars) as [id, calendar] (id)}
 			<li class="line">
 				<span><b>{calendar.title}</b><span class="soft small">{say.policiesCallIt} <span class="mono">{id}</span>{say.clockOf(calendar.zone)}</span></span>
 				<ul class="windows">
@@ -55,6 +58,17 @@
 			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
+	<h2>{say.places}</h2>
+	<ul class="lines">
+		{#each setting.found.places as [id, place] (id)}
+			<li class="line">
+				<b>{place.title}</b>
+				<span class="soft">{say.subscribe} <span class="mono">{location.origin}/api/feeds/TOKEN/{id}.ics</span></span>
+				<a class="button quiet" href="/api/environments/{id}/ics" download>{common.exportIt}</a>
+			</li>
+		{/each}
+	</ul>
+	<p class="soft small">{say.token} <a class="underline" href="/set-up/tokens">{say.makeOne}</a></p>
 	{#if mayImport}
 		<form class="form" onsubmit={(event) => (event.preventDefault(), void take())}>
 			<fieldset>
@@ -87,6 +101,13 @@
 	.small {
 		display: block;
 		font-size: 12.5px;
+	}
+	h2 {
+		padding-top: 0.9rem;
+		font-size: 18px;
+	}
+	.mono {
+		overflow-wrap: anywhere;
 	}
 	.windows {
 		columns: 2;

@@ -12,7 +12,8 @@ export const frame = {
 	byDay: 'By day',
 	byNight: 'By night',
 	unreachable: 'Dogana cannot be reached. Nothing was decided; try again.',
-	fault: 'Something went wrong. Nothing was decided.'
+	fault: 'Something went wrong. Nothing was decided.',
+	keysAndWhat: 'Show the keys'
 };
 
 export const lost = {
@@ -22,7 +23,7 @@ export const lost = {
 
 export const palette = {
 	whatToFind: 'What to find',
-	whatThereIs: 'A promotion, service, rule, person, view…',
+	whatThereIs: 'A promotion, service, rule, person, view, or what to do…',
 	found: 'Found',
 	nothingOfThatName: 'Nothing of that name.',
 	findAndGo: 'Find and go',
@@ -33,7 +34,10 @@ export const palette = {
 	into: (release: string, place: string) => `${release} into ${place}`,
 	policy: 'Policy',
 	rule: 'Rule',
-	person: 'Person'
+	person: 'Person',
+	act: 'Do',
+	next: 'Open the next that waits for me',
+	tonight: (place: string) => `Close ${place} tonight`
 };
 
 export const routeLine = {

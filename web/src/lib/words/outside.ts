@@ -114,5 +114,9 @@ export const calendars = {
 	policyOwnersChangeThese: 'Policy owners change these.',
 	again: { YEARLY: 'every year', MONTHLY: 'every month', WEEKLY: 'every week', DAILY: 'every day' } as Record<string, string>,
 	againAndAgain: 'again and again',
-	first: (again: string, day: string) => `${again}, first ${day}`
+	first: (again: string, day: string) => `${again}, first ${day}`,
+	places: 'Closed times of an environment',
+	subscribe: 'To subscribe, follow',
+	token: 'TOKEN is one made to subscribe to calendars.',
+	makeOne: 'Make one'
 };

@@ -12,6 +12,7 @@
 	import { session } from '$lib/session.svelte';
 	import { city, clock, day, HOUR, instant, ticks, wall, when } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
+	import { untrack } from 'svelte';
 	import { common } from '$lib/words/common';
 	import { calendar as say } from '$lib/words/calendar';
 
@@ -101,11 +102,22 @@
 		leave();
 	}
 	const moment = (at: string | null) => (at && drawn ? when(new Date(at), drawn.zone, new Date(today)) : null);
+	/** Whoever opened the form without a pointer goes on in it. */
+	function focusedByKey(field: HTMLInputElement) {
+		if (document.activeElement instanceof HTMLButtonElement) field.focus();
+	}
 	function leave() {
 		writing?.stop();
 		drawn = null;
 		writing = null;
 	}
+	/** Asked for by a link: close one tonight. */
+	$effect(() => {
+		const asked = lanes.find((one) => one.environment.id === page.url.searchParams.get('close'));
+		if (!asked || !board || untrack(() => drawn)) return;
+		void goto(withThe(page.url, { close: null }), { keepFocus: true, noScroll: true, replaceState: true });
+		untrack(() => tonight(asked.environment.id, asked.environment.zone));
+	});
 	function keys(event: KeyboardEvent) {
 		if (event.key === 'Escape' && drawn) leave();
 	}
@@ -154,10 +166,10 @@
 			<Lane {lane} {start} {ms} {may} {other} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
 		{/each}
 	</div>
-	{#if may && !drawn}<p class="soft hint">{say.hint}</p>{/if}
-	<p class="more">
+	<div class="more" hidden={drawn !== null}>
+		<p>{may ? say.hint : ''}</p>
 		<label>{say.alsoZone} <select class="field" value={other ?? ''} onchange={(event) => goto(withThe(page.url, { zone: event.currentTarget.value || null }), { keepFocus: true, noScroll: true, replaceState: true })}><option value="">{say.noOther}</option>{#each ZONES as one (one)}<option value={one}>{one.replaceAll('_', ' ')}</option>{/each}</select></label>
-	</p>
+	</div>
 	{#if !drawn}
 		<Coming {lanes} now={today} end={start + ms} zone={ZONE} {other} />
 		<details class="shared"><summary>{say.shared}</summary><Calendars /></details>
@@ -166,14 +178,14 @@
 
 {#if drawn && writing}
 	<form class="drawing" aria-label={say.aFreezeDrawnByHand} onsubmit={(event) => { event.preventDefault(); void keep(); }}>
+		<h2>{drawn.moved ? say.move(drawn.title) : say.close(drawn.title)}</h2>
 		<div class="what">
-			<h2>{drawn.moved ? say.move(drawn.title) : say.close(drawn.title)}</h2>
-			<label>{common.name} <input class="field" required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
+			<label>{common.name} <input class="field" {@attach focusedByKey} required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
 			<label>{common.from} <input class="field" type="datetime-local" value={wall(drawn.from, drawn.zone)} onchange={(event) => put('from', event.currentTarget.value)} /></label>
 			<label>{common.until} <input class="field" type="datetime-local" value={wall(drawn.until, drawn.zone)} onchange={(event) => put('until', event.currentTarget.value)} /></label>
 			{#if drawn.again}
 				<fieldset>
-					<legend class="soft">{say.recurring}</legend>
+					<legend>{say.recurring}</legend>
 					<label><input type="radio" name="all" value={false} bind:group={drawn.all} onchange={() => rewrite()} /> {say.onlyThis}</label>
 					<label><input type="radio" name="all" value={true} bind:group={drawn.all} onchange={() => rewrite()} /> {say.everyOne}</label>
 				</fieldset>
@@ -303,12 +315,20 @@
 		align-self: end;
 		font-size: 12px;
 	}
-	.more {
+	.more:not([hidden]) {
+		display: flex;
+		justify-content: space-between;
+		align-items: baseline;
+		gap: 1.4rem;
 		padding-top: 0.5rem;
 		font-size: 12.5px;
 		color: var(--ink-soft);
 	}
+	.more label {
+		white-space: nowrap;
+	}
 	.more .field {
+		width: auto;
 		padding-block: 2px;
 	}
 	.shared {
@@ -336,10 +356,6 @@
 		color: var(--ink);
 		text-decoration: underline;
 	}
-	.hint {
-		padding-top: 0.5rem;
-		font-size: 12.5px;
-	}
 	.failed {
 		color: var(--wax);
 		font-weight: 600;
@@ -349,30 +365,45 @@
 		padding-left: 0.7rem;
 		margin-bottom: 0.6rem;
 	}
+	/* What it delays stays in sight while it is drawn. */
 	.drawing {
-		display: grid;
-		grid-template-columns: 360px minmax(0, 1fr);
-		gap: 28px;
-		margin-top: 0.8rem;
-		padding-top: 0.5rem;
+		position: sticky;
+		bottom: 0;
+		padding: 0.5rem 0 0.7rem;
+		background: var(--paper);
 		border-top: 1.5px solid var(--wax);
 	}
 	.what {
-		display: grid;
-		gap: 0.4rem;
+		display: flex;
+		flex-wrap: wrap;
+		align-items: end;
+		gap: 0.5rem 1rem;
+		padding: 0.2rem 0 0.6rem;
 	}
-	.what label {
+	.what > label {
 		display: grid;
-		grid-template-columns: 60px 1fr;
-		align-items: center;
+		font-size: 12.5px;
+		color: var(--ink-soft);
+	}
+	.what .field {
+		color: var(--ink);
+	}
+	legend {
+		font-size: 12.5px;
+		color: var(--ink-soft);
 	}
 	.what fieldset label {
-		display: flex;
-		gap: 0.4rem;
+		display: block;
+		font-size: 13px;
+		line-height: 1.4;
 	}
 	.what p {
 		display: flex;
 		gap: 0.7rem;
+	}
+	.effect ul {
+		max-height: 22vh;
+		overflow: auto;
 	}
 	h2 {
 		font-size: 19px;
