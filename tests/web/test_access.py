@@ -217,6 +217,7 @@ def test_the_table_of_doors_is_complete(world_openapi):
         ("/stand-ins/98", "/stand-ins/{number}"),
         ("/calendars/feasts", "/calendars/{name}"),
         ("/calendars/none", "/calendars/{name}"),
+        ("/commits/" + "0" * 40, "/commits/{revision}"),
         ("/filters/mine", "/filters/{name}"),
         ("/groups/divers", "/groups/{name}"),
         ("/people/zoe", "/people/{name}"),

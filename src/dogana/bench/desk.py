@@ -26,7 +26,7 @@ FILTERED_WITHIN = 0.1
 """Seconds."""
 _FEW, _MANY = 12, 2000
 _ROUNDS = 7
-_FLAGS = ["--no-sandbox", "--disable-gpu"]
+FLAGS = ["--no-sandbox", "--disable-gpu"]
 _PAINT = "performance.getEntriesByName('first-contentful-paint')[0]?.startTime"
 _SCROLL = """() => new Promise((done) => {
     let frames = 0;
@@ -69,6 +69,16 @@ class Measured:
     filtered: float
     kept: bool
 
+    def in_words(self) -> str:
+        """The figures with their limits."""
+        return (
+            f"first paint {self.paint_ratio} times that of a bare page (at most {PAINT_TIMES:g}); "
+            f"with {_MANY} pending usable after {self.usable_with_many} s (at most {USABLE_WITHIN:g}), "
+            f"{self.frames_per_second} frames a second (at least {FRAMES:g} where a bare page "
+            f"has 60; here it has {self.bare_frames_per_second}), "
+            f"filtered in {self.filtered} s (at most {FILTERED_WITHIN:g})"
+        )
+
 
 def run() -> Measured:
     """Measure on a private cluster, with the front end as it was built."""
@@ -88,8 +98,8 @@ async def _measure(made: Instance) -> Measured:
         made.process("http.server", "{port}", "--bind", "127.0.0.1", "--directory", str(bare)) as theirs,
         async_playwright() as playwright,
     ):
-        browser = await playwright.chromium.launch(executable_path="/usr/bin/chromium", args=_FLAGS)
-        state = await _signed_in(browser, ours.url)
+        browser = await playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        state = await signed_in(browser, ours.url)
         painted, bare_painted = [], []
         for _ in range(_ROUNDS):
             bare_painted.append(await _first_paint(browser, theirs.url, None))
@@ -138,7 +148,8 @@ async def _waiting(made: Instance) -> int:
     return row.number
 
 
-async def _signed_in(browser: Browser, url: str) -> Any:
+async def signed_in(browser: Browser, url: str) -> Any:
+    """What a browser keeps of somebody of the release desk who signed in."""
     context = await browser.new_context(base_url=url)
     page = await context.new_page()
     await page.goto("/sign-in?next=/desk")

@@ -39,6 +39,14 @@ class Intake:
     """The slowest of ten."""
     kept: bool
 
+    def in_words(self) -> str:
+        """The figures with their limits."""
+        return (
+            f"{self.taken_in_per_second} promotions a second, "
+            f"{self.share} of {self.bare_inserts_per_second} bare inserts (at least {SHARE}); "
+            f"on the Desk after {self.shown_after_seconds} s (at most {SHOWN_WITHIN})"
+        )
+
 
 def run(seconds: float) -> Intake:
     """Measure both for some seconds each, one process each."""

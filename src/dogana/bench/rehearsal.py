@@ -38,6 +38,13 @@ class Rehearsed:
     ratio: float
     kept: bool
 
+    def in_words(self) -> str:
+        """The figures with their limit."""
+        return (
+            f"{self.promotions} promotions in {self.seconds} s, {self.turned} decided otherwise; "
+            f"{self.ratio} times reading their facts (at most {TIMES:g})"
+        )
+
 
 def run(count: int) -> Rehearsed:
     """Measure both over some promotions."""

@@ -10,7 +10,7 @@ from typing import Annotated
 import structlog
 import typer
 
-from dogana.cli import ledger, offline, pipeline
+from dogana.cli import bench, ledger, offline, pipeline
 from dogana.cli.files import policy_of
 from dogana.cli.offline import AsJson, Baseline
 from dogana.cli.refusal import refuse
@@ -31,8 +31,7 @@ key_commands = typer.Typer(help="The key that signs checkpoints.", no_args_is_he
 app.add_typer(key_commands, name="key")
 policy_commands = typer.Typer(help="Policy documents.", no_args_is_help=True)
 app.add_typer(policy_commands, name="policy")
-bench_commands = typer.Typer(help="What parts cost beside their floors.", no_args_is_help=True)
-app.add_typer(bench_commands, name="bench")
+app.add_typer(bench.app, name="bench")
 
 
 @app.command()
@@ -231,95 +230,6 @@ def compare(live: Path, rehearsal: Path, *, as_json: AsJson = False) -> None:
         words = {Order.EQUAL: "as strict as", Order.INCOMPARABLE: "neither stricter nor laxer than"}
         typer.echo(f"\n{first.title} is {words.get(found.order, f'{found.order} than')} {second.title}.")
     raise typer.Exit({Order.LAXER: 1, Order.INCOMPARABLE: 2}.get(found.order, 0))
-
-
-@bench_commands.command("core")
-def bench_core(
-    *,
-    as_json: AsJson = False,
-    memory: Annotated[int, typer.Option(min=0, help="Inspections to watch the memory over.")] = 0,
-) -> None:
-    """Measure the core beside its floors in the same run; exits 1 when a limit is not kept."""
-    from dogana.bench import core
-
-    measured = list(core.run())
-    grown = core.memory(memory) if memory else None
-    if as_json:
-        found = {"measured": [one.plain() for one in measured], "memory": grown}
-        typer.echo(json.dumps(found, indent=2))
-    else:
-        for one in measured:
-            limit = f"at most {one.limit:g}" if one.limit else "no limit"
-            typer.echo(f"{one.name}: {one.ours_ms:.3f} ms, {one.ratio:.2f} times ({limit}) {one.baseline}")
-        if grown:
-            typer.echo(f"memory over {memory} inspections: {grown}")
-    raise typer.Exit(0 if all(one.kept for one in measured) else 1)
-
-
-@bench_commands.command("intake")
-def bench_intake(
-    *,
-    as_json: AsJson = False,
-    seconds: Annotated[float, typer.Option(min=1, help="How long each is measured.")] = 10.0,
-) -> None:
-    """Measure how fast promotions are taken in beside a bare insert; exits 1 when a limit is not kept."""
-    from dataclasses import asdict
-
-    from dogana.bench import intake
-
-    measured = intake.run(seconds)
-    if as_json:
-        typer.echo(json.dumps(asdict(measured), indent=2))
-    else:
-        typer.echo(
-            f"{measured.taken_in_per_second} promotions a second, "
-            f"{measured.share} of {measured.bare_inserts_per_second} bare inserts (at least {intake.SHARE}); "
-            f"on the Desk after {measured.shown_after_seconds} s (at most {intake.SHOWN_WITHIN})"
-        )
-    raise typer.Exit(0 if measured.kept else 1)
-
-
-@bench_commands.command("rehearsal")
-def bench_rehearsal(
-    *,
-    as_json: AsJson = False,
-    promotions: Annotated[int, typer.Option(min=1, help="How many past promotions.")] = 100_000,
-) -> None:
-    """Measure a rehearsal beside reading the same facts; exits 1 when a limit is not kept."""
-    from dataclasses import asdict
-
-    from dogana.bench import rehearsal
-
-    measured = rehearsal.run(promotions)
-    if as_json:
-        typer.echo(json.dumps(asdict(measured), indent=2))
-    else:
-        typer.echo(
-            f"{measured.promotions} promotions in {measured.seconds} s, {measured.turned} decided otherwise; "
-            f"{measured.ratio} times reading their facts (at most {rehearsal.TIMES:g})"
-        )
-    raise typer.Exit(0 if measured.kept else 1)
-
-
-@bench_commands.command("desk")
-def bench_desk(*, as_json: AsJson = False) -> None:
-    """Measure the Desk in a browser beside a bare page; exits 1 when a limit is not kept."""
-    from dataclasses import asdict
-
-    from dogana.bench import desk
-
-    measured = desk.run()
-    if as_json:
-        typer.echo(json.dumps(asdict(measured), indent=2))
-    else:
-        typer.echo(
-            f"first paint {measured.paint_ratio} times that of a bare page (at most {desk.PAINT_TIMES:g}); "
-            f"with 2000 pending usable after {measured.usable_with_many} s (at most {desk.USABLE_WITHIN:g}), "
-            f"{measured.frames_per_second} frames a second (at least {desk.FRAMES:g} where a bare page "
-            f"has 60; here it has {measured.bare_frames_per_second}), "
-            f"filtered in {measured.filtered} s (at most {desk.FILTERED_WITHIN:g})"
-        )
-    raise typer.Exit(0 if measured.kept else 1)
 
 
 def _settings() -> Settings:

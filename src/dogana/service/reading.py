@@ -237,18 +237,26 @@ async def policy_versions(backend: Backend, actor: Actor, environment: str) -> l
     async with backend.database.transaction() as session:
         if await estate.environment(session, environment) is None:
             raise NotFoundError(f"There is no environment {environment}.")
-        return [policy_view(row) for row in await policies.versions(session, environment)]
+        names = await _names(session)
+        return [_policy(row, names) for row in await policies.versions(session, environment)]
 
 
-def policy_view(row: PolicyRow) -> PolicyView:
+async def policy_version(backend: Backend, actor: Actor, row: PolicyRow) -> PolicyView:
     """A policy version as readers get it."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return _policy(row, await _names(session))
+
+
+def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:
+    adopter = row.adopter_id
     return PolicyView(
         environment=row.environment_id,
         version=row.version,
         digest=row.digest,
-        author=row.author_id,
+        author=Named(id=row.author_id, name=names.get(row.author_id, row.author_id)),
         drafted_at=row.drafted_at,
-        adopter=row.adopter_id,
+        adopter=Named(id=adopter, name=names.get(adopter, adopter)) if adopter else None,
         in_force_from=row.in_force_from,
         document=json.loads(row.document),
     )

@@ -338,8 +338,8 @@ class PolicyView(View):
     environment: str
     version: int
     digest: str
-    author: str
+    author: Named
     drafted_at: Instant
-    adopter: str | None
+    adopter: Named | None
     in_force_from: Instant | None
     document: dict[str, object]

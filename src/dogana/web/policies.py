@@ -54,7 +54,8 @@ async def versions(environment: Slug, actor: UsesActor, backend: UsesBackend) ->
 @router.post("/environments/{environment}/policies", status_code=HTTPStatus.CREATED)
 async def draft(environment: Slug, new: Draft, actor: UsesActor, backend: UsesBackend) -> PolicyView:
     """Draft a new version."""
-    return reading.policy_view(await policies.draft(backend, actor, environment, new.document))
+    row = await policies.draft(backend, actor, environment, new.document)
+    return await reading.policy_version(backend, actor, row)
 
 
 @router.get("/policy-board")
@@ -116,4 +117,4 @@ async def adopt(
     row = await policies.adopt(
         backend, actor, environment, version, reason=adoption.reason, in_force_from=adoption.in_force_from
     )
-    return reading.policy_view(row)
+    return await reading.policy_version(backend, actor, row)

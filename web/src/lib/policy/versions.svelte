@@ -43,8 +43,8 @@
 	{#each versions as one (one.version)}
 		<li>
 			<b>{say.version(one.version)}</b>
-			{#if one.in_force_from}{say.adopted(one.adopter, at(one.in_force_from))}{:else}{say.draft}{/if}
-			<span class="soft">{say.drafted(one.author, at(one.drafted_at))}</span>
+			{#if one.in_force_from}{say.adopted(one.adopter?.name ?? null, at(one.in_force_from))}{:else}{say.draft}{/if}
+			<span class="soft">{say.drafted(one.author.name, at(one.drafted_at))}</span>
 		</li>
 	{/each}
 </ol>

@@ -71,7 +71,7 @@ export const inspection = {
 	time: 'Time settles it',
 	facts: 'A fact must change',
 	rule: 'The rule',
-	askedSince: (version: number, adopter: string, at: string) => `asked for so since version ${version}, adopted by ${adopter}, ${at}`
+	askedSince: (version: number, adopter: string, at: string) => `the same since version ${version}, adopted by ${adopter}, ${at}`
 };
 
 export const waiver = {

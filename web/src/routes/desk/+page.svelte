@@ -282,9 +282,16 @@
 	.halved section {
 		--columns: 92px 170px minmax(180px, 1fr) 140px;
 	}
-	.halved .axis,
-	.halved :global(.row .time) {
-		display: none;
+	@media (max-width: 1599px) {
+		.halved .axis,
+		.halved :global(.row .time) {
+			display: none;
+		}
+	}
+	@media (min-width: 1600px) {
+		.halved section {
+			--columns: 92px 190px minmax(220px, 1fr) 178px minmax(300px, 1fr);
+		}
 	}
 	h2 {
 		grid-column: 1 / 5;

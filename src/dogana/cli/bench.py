@@ -1,0 +1,93 @@
+"""`dogana bench`: what parts cost beside their floors; exits 1 when a limit is not kept."""
+
+import json
+from dataclasses import asdict
+from typing import Annotated, Any, ClassVar, Protocol
+
+import typer
+
+from dogana.cli.offline import AsJson
+
+app = typer.Typer(help="What parts cost beside their floors.", no_args_is_help=True)
+
+
+class _Measured(Protocol):
+    """A dataclass of figures, which says itself in words."""
+
+    __dataclass_fields__: ClassVar[dict[str, Any]]
+
+    @property
+    def kept(self) -> bool:
+        """Whether every limit is kept."""
+
+    def in_words(self) -> str:
+        """The figures with their limits."""
+
+
+def _tell(measured: _Measured, *, as_json: bool) -> None:
+    typer.echo(json.dumps(asdict(measured), indent=2) if as_json else measured.in_words())
+    raise typer.Exit(0 if measured.kept else 1)
+
+
+@app.command("core")
+def core(
+    *,
+    as_json: AsJson = False,
+    memory: Annotated[int, typer.Option(min=0, help="Inspections to watch the memory over.")] = 0,
+) -> None:
+    """Measure the core beside its floors in the same run."""
+    from dogana.bench.core import memory as grown_over
+    from dogana.bench.core import run
+
+    measured = list(run())
+    grown = grown_over(memory) if memory else None
+    if as_json:
+        found = {"measured": [one.plain() for one in measured], "memory": grown}
+        typer.echo(json.dumps(found, indent=2))
+    else:
+        for one in measured:
+            limit = f"at most {one.limit:g}" if one.limit else "no limit"
+            typer.echo(f"{one.name}: {one.ours_ms:.3f} ms, {one.ratio:.2f} times ({limit}) {one.baseline}")
+        if grown:
+            typer.echo(f"memory over {memory} inspections: {grown}")
+    raise typer.Exit(0 if all(one.kept for one in measured) else 1)
+
+
+@app.command("intake")
+def intake(
+    *,
+    as_json: AsJson = False,
+    seconds: Annotated[float, typer.Option(min=1, help="How long each is measured.")] = 10.0,
+) -> None:
+    """Measure how fast promotions are taken in beside a bare insert."""
+    from dogana.bench.intake import run
+
+    _tell(run(seconds), as_json=as_json)
+
+
+@app.command("rehearsal")
+def rehearsal(
+    *,
+    as_json: AsJson = False,
+    promotions: Annotated[int, typer.Option(min=1, help="How many past promotions.")] = 100_000,
+) -> None:
+    """Measure a rehearsal beside reading the same facts."""
+    from dogana.bench.rehearsal import run
+
+    _tell(run(promotions), as_json=as_json)
+
+
+@app.command("desk")
+def desk(*, as_json: AsJson = False) -> None:
+    """Measure the Desk in a browser beside a bare page."""
+    from dogana.bench.desk import run
+
+    _tell(run(), as_json=as_json)
+
+
+@app.command("views")
+def views(*, as_json: AsJson = False) -> None:
+    """Measure how soon each view shows its content on the demo's data."""
+    from dogana.bench.views import run
+
+    _tell(run(), as_json=as_json)
