@@ -100,7 +100,10 @@ class World:
             await database.close()
 
     async def adopt(self, environment: str, *rules: dict[str, Any]) -> None:
-        row = await policies.draft(self.backend, ACTORS["marco"], environment, policy(*rules))
+        await self.adopt_document(environment, policy(*rules))
+
+    async def adopt_document(self, environment: str, document: dict[str, Any]) -> None:
+        row = await policies.draft(self.backend, ACTORS["marco"], environment, document)
         await policies.adopt(self.backend, ACTORS["chiara"], environment, row.version, reason="")
 
     async def ask(

@@ -1,5 +1,6 @@
 """Events in and out: signed, taken once, in any order; told until they are taken."""
 
+import asyncio
 import json
 from datetime import UTC, datetime, timedelta
 
@@ -49,6 +50,13 @@ TESTED = event(
     version="1.2.0",
     passed=300,
     failed=2,
+)
+FETCHED = event(
+    "artifact.published",
+    {"id": f"{PACKAGE}&download_url=https://builds.corvale.example/portal.tar.gz", "content": {}},
+    service="taps-portal",
+    version="1.2.0",
+    revision="v1.2.0",
 )
 DEPLOYED = event(
     "service.deployed",
@@ -109,6 +117,16 @@ async def test_what_was_built_and_tested_arrives_in_any_order(world: World, buil
     row = await world.ask("bench", artifacts=())
     (report,) = (await world.dossier(row.number)).evidence
     assert report.content == {"outcome": "fail", "passed": 300, "failed": 2}
+
+
+async def test_where_a_package_can_be_fetched_is_taken_from_its_address(world: World, builder: Builder):
+    """The `download_url` of a package URL; one that no browser should open is refused."""
+    subject = {"id": f"{PACKAGE}&download_url=javascript:alert(1)", "content": {}}
+    wrong = {**FETCHED, "id": "e-7", "data": {**FETCHED["data"], "subject": subject}}
+    assert (await builder.send(wrong)).state == "refused"
+    assert (await builder.send(FETCHED)).state == "taken"
+    (made,) = (await releases.release(world.backend, ADMIN, "taps-portal", "1.2.0")).artifacts
+    assert made.link == "https://builds.corvale.example/portal.tar.gz"
 
 
 async def test_a_deployment_that_is_told_of_lands_the_promotion(world: World, builder: Builder):
@@ -192,6 +210,24 @@ async def subscribed(world: World, address: str, *actions: str) -> str:
         world.backend, ADMIN, "board", title="The board", address=address, actions=list(actions)
     )
     return secret
+
+
+async def test_whoever_watches_learns_that_something_could_not_be_told(world: World):
+    """Also when no decision follows for a long while."""
+    heard = world.backend.database.listen()
+    assert await anext(heard) is None
+    async with guarded_client(Reachable("127.0.0.0/8"), 5) as client:
+        object.__setattr__(world.backend, "client", client)
+        await subscribed(world, "http://127.0.0.1:9/events", "request")
+        await world.ask("bench")
+        world.clock.now = datetime.now(UTC)
+        await outbox.send_due(world.backend)
+    async with asyncio.timeout(20):
+        async for notice in heard:
+            if notice is not None and notice["kind"] == "delivery":
+                break
+    (waiting,) = await outbox.deliveries(world.backend, ADMIN, dead=False, limit=9)
+    assert (waiting.attempts, waiting.reason) == (1, "it cannot be reached")
 
 
 async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World):

@@ -1,5 +1,7 @@
 """Outside systems: what is read, and what is said when they are slow, wrong, lying or down."""
 
+import os
+import subprocess
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -162,3 +164,40 @@ async def test_where_a_revision_stands(repositories):
     assert (
         await repositories.origin(RepositoryAt("nothing"), revision)
     ).unknown == "there is no repository nothing"
+
+
+async def test_a_commit_is_read_with_what_it_changed(repositories, tmp_path):
+    """All it says, and its files; the reason where it is gone."""
+    made = commit_on_top(tmp_path, SERVICE.id, "lena", "TAPS-77", "Say when water is back")
+    patch = (await repositories.patch(RepositoryAt(SERVICE.id), made)).value
+    assert patch.message == "Say when water is back\n\nRefs TAPS-77"
+    assert [(one.path, one.what, one.added, one.removed) for one in patch.files] == [
+        ("docs/changes.md", "added", 2, 0)
+    ]
+    assert "+Say when water is back" in patch.files[0].lines
+    gone = await repositories.patch(RepositoryAt(SERVICE.id), "0" * 40)
+    assert (gone.value, bool(gone.unknown)) == (None, True)
+
+
+async def test_a_merge_shows_what_it_brought_to_its_first_parent(repositories, tmp_path):
+    """Not nothing, which is what a combined diff of a clean merge comes to."""
+    folder = tmp_path / SERVICE.id
+
+    def git(*words: str) -> str:
+        who = {
+            f"GIT_{role}_{what}": "x@corvale.example"
+            for role in ("AUTHOR", "COMMITTER")
+            for what in ("NAME", "EMAIL")
+        }
+        return subprocess.run(
+            ["git", "-C", str(folder), *words],
+            env=os.environ | who,
+            check=True,
+            capture_output=True,
+            text=True,
+        ).stdout.strip()
+
+    side = commit_on_top(tmp_path, SERVICE.id, "lena", "TAPS-77", "On a branch")
+    merge = git("commit-tree", f"{side}^{{tree}}", "-p", f"{side}^", "-p", side, "-m", "Merge it")
+    patch = (await repositories.patch(RepositoryAt(SERVICE.id), merge)).value
+    assert [one.path for one in patch.files] == ["docs/changes.md"]

@@ -229,6 +229,10 @@ async def test_calendars_come_in_and_go_out(world: World):
     nobody = browser(world)
     feed = await nobody.get(f"/api/feeds/{token}/bench.ics")
     assert b"SUMMARY:storm" in feed.content
+    exported = await owner.get("/api/environments/bench/ics")
+    assert b"SUMMARY:storm" in exported.content
+    assert exported.headers["content-disposition"] == 'attachment; filename="bench.ics"'
+    assert (await owner.get("/api/environments/moon/ics")).status_code == 404
     assert (await nobody.get("/api/feeds/dgn_wrong/bench.ics")).status_code == 401
     bearer = {"Authorization": f"Bearer {token}"}
     assert (await nobody.get("/api/desk", headers=bearer)).status_code == 403

@@ -314,7 +314,7 @@ def finding_view(
         because=finding.because,
         settled_by=finding.settled_by,
         clears_at=finding.clears_at,
-        evidence=[*_who_may_sit(finding, facts), *finding.evidence],
+        evidence=[*finding.evidence, *_who_may_sit(finding, facts)],
         history=[
             Earlier(
                 outcome=Outcome(change.was),

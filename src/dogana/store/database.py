@@ -62,10 +62,12 @@ class Database:
                 await connection.execute(f"LISTEN {CHANNEL}")
                 yield None
                 while True:
+                    heard = False
+                    # Several may arrive at once; all of them are told.
                     async for notice in connection.notifies(timeout=10, stop_after=1):
+                        heard = True
                         yield json.loads(notice.payload)
-                        break
-                    else:
+                    if not heard:
                         yield None
         except psycopg.OperationalError as exc:
             raise AwayError from exc
