@@ -113,7 +113,7 @@ def test_a_freeze_is_drawn_over_tonight_and_says_what_it_delays(visit):
     lane = page.locator("[data-lane=pilot-valley]")
     lane.wait_for()
     expect(page.get_by_role("region", name="What comes")).to_contain_text(
-        re.compile("could start into .+the billing run closes Live north and Live south until")
+        re.compile("could start into .+The billing run closes Live north and Live south until")
     )
     page.get_by_role("button", name="Close it tonight").nth(2).click()
     form = page.get_by_role("form", name="A freeze drawn by hand")

@@ -2,8 +2,11 @@
 
 import hashlib
 import re
+from http import HTTPStatus
 
+import httpx
 from playwright.sync_api import Page, expect
+from tests.conftest import Live
 
 
 def number_of(page: Page, service: str, version: str, target: str) -> str:
@@ -137,3 +140,27 @@ def test_the_calendar_tells_a_second_zone_and_gives_itself_out(visit):
     text = download.value.path().read_text()
     assert text.startswith("BEGIN:VCALENDAR")
     assert "SUMMARY:the billing run" in text
+
+
+def test_what_changed_since_one_looked_is_marked_until_it_is_opened(visit, live: Live):
+    """Between two visits of the Desk as well; other people's Desks have marks of their own."""
+    page = visit("tomas")
+    page.locator("a.row").first.wait_for()
+    page.get_by_role("link", name="Ledger").click()
+    page.locator("li.entry").first.wait_for()
+    asking = {
+        "service": "field-app",
+        "version": "5.9.0",
+        "to": "bench",
+        "revision": "v5.1.0",
+        "artifacts": [{"name": "app.tar.gz", "digest": "sha256:" + "5" * 64, "size": 5}],
+    }
+    headers = {"Authorization": f"Bearer {live.running.requester_token}"}
+    asked = httpx.post(f"{live.running.url}/api/promotions", json=asking, headers=headers)
+    assert asked.status_code == HTTPStatus.CREATED, asked.text
+    page.get_by_role("link", name="Desk", exact=True).click()
+    row = page.locator(f"a.row[data-number='{asked.json()['number']}']")
+    expect(row).to_contain_text("changed since you looked")
+    expect(page.locator("a.row").filter(has_text="Leak watch").first).not_to_contain_text("changed since")
+    row.click()
+    expect(row).not_to_contain_text("changed since you looked")

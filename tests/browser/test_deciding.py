@@ -214,6 +214,7 @@ def test_no_view_has_an_accessibility_violation(visit, mode: str):
         tab.get_by_role("heading", level=1).wait_for()
         tab.wait_for_load_state("networkidle") if tab is stranger else tab.wait_for_timeout(400)
         tab.add_script_tag(path=str(AXE))
-        found = tab.evaluate("axe.run()")
+        # What is there is the same by day and by night; how well it is seen may differ.
+        found = tab.evaluate("axe.run({ runOnly: ['color-contrast'] })" if mode == "dark" else "axe.run()")
         told = [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found["violations"]]
         assert told == [], (address, mode)

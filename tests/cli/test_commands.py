@@ -55,7 +55,8 @@ def test_a_pipeline_asks_and_waits_by_exit_code(live: Live, tmp_path: Path):
     built = tmp_path / "app.tar.gz"
     built.write_bytes(b"built")
     asked = ("request", "--service=field-app", "--version=5.3.0", "--to=bench", "--rev=v5.1.0")
-    done = dogana(live, *asked, f"--artifact={built}", "--note=Closes LEAK-1")
+    where = "--artifacts-at=https://builds.corvale.example/field-app/"
+    done = dogana(live, *asked, f"--artifact={built}", where, "--note=Closes LEAK-1")
     assert done.returncode == 0, done.stderr
     number = done.stdout.strip()
     held = dogana(live, "wait", number, "--timeout=0")
@@ -68,6 +69,7 @@ def test_a_pipeline_asks_and_waits_by_exit_code(live: Live, tmp_path: Path):
         "name": "app.tar.gz",
         "digest": "sha256:" + hashlib.sha256(b"built").hexdigest(),
         "size": 5,
+        "link": "https://builds.corvale.example/field-app/app.tar.gz",
     }
     assert httpx.post(f"{url}/withdraw", headers=headers, json={}).status_code == 200
     assert dogana(live, "wait", number, "--timeout=30").returncode == 3

@@ -49,6 +49,22 @@ describe('the Desk', () => {
 		answers(row(1, 'you'), row(2, 'others', 'live', '2026-03-10T08:30:00Z'), row(3, 'you'));
 		await desk.load();
 		expect([...desk.changed]).toEqual([2, 3]);
+		desk.saw(3);
+		expect([...desk.changed]).toEqual([2]);
+	});
+
+	// An approver who comes back in the morning sees what changed overnight, not everything and not nothing.
+	it('marks what changed between two visits, and no more once it was seen', async () => {
+		const evening = new DeskState(() => station);
+		answers(row(1, 'you'), row(2, 'time'));
+		await evening.load();
+		const morning = new DeskState(() => station, undefined, evening.leave());
+		answers(row(1, 'you'), row(2, 'you', 'live', '2026-03-11T06:00:00Z'), row(4, 'others'));
+		await morning.load();
+		expect([...morning.changed]).toEqual([2, 4]);
+		const noon = new DeskState(() => station, undefined, morning.leave());
+		await noon.load();
+		expect([...noon.changed]).toEqual([]);
 	});
 
 	it('keeps its rows when the server cannot be reached, and says why', async () => {

@@ -29,14 +29,29 @@ export class DeskState {
 	start = $state(Date.now());
 	loaded = $state(false);
 	failed = $state('');
-	/** Numbers of rows that changed while one was looking. */
+	/** Numbers of rows that changed or came since one last looked. */
 	changed = $state<ReadonlySet<number>>(new Set());
-	#seen = new Map<number, string>();
 
+	/**
+	 * @param station the environment that alone is shown
+	 * @param words what is looked for
+	 * @param seen when each row had changed last as it was seen, at earlier visits too; null at the very first
+	 */
 	constructor(
 		private readonly station: () => string | null,
-		private readonly words: () => string = () => ''
+		private readonly words: () => string = () => '',
+		private seen: Map<number, string> | null = null
 	) {}
+
+	/** What has been seen once the Desk is left: all that is on it. */
+	leave(): Map<number, string> {
+		return new Map(this.rows.map((row) => [row.number, row.changed_at]));
+	}
+
+	/** Somebody opened one, and so looked at what changed. */
+	saw(number: number | null): void {
+		if (number !== null && this.changed.has(number)) this.changed = new Set([...this.changed].filter((one) => one !== number));
+	}
 
 	shown = $derived.by(() => {
 		const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
@@ -52,9 +67,10 @@ export class DeskState {
 	async load(): Promise<void> {
 		try {
 			const desk = await data(api.GET('/api/desk'));
-			const fresh = desk.rows.filter((row) => this.loaded && this.#seen.get(row.number) !== row.changed_at);
+			const before = this.seen;
+			const fresh = before ? desk.rows.filter((row) => before.get(row.number) !== row.changed_at) : [];
 			this.changed = new Set([...this.changed, ...fresh.map((row) => row.number)]);
-			for (const row of desk.rows) this.#seen.set(row.number, row.changed_at);
+			this.seen = new Map(desk.rows.map((row) => [row.number, row.changed_at]));
 			this.rows = desk.rows;
 			this.questions = Object.fromEntries((desk.questions ?? []).toReversed().map((one) => [one.promotion, one]));
 			this.looking = desk.looking;

@@ -40,6 +40,7 @@
 	type Calendar = NonNullable<typeof setting.found>['calendars'][string];
 	const day = (text: string) => date(new Date(`${text.slice(0, 10)}T00:00Z`), 'UTC');
 	const again = (rule: string) => say.again[/FREQ=(\w+)/.exec(rule)?.[1] ?? ''] ?? say.againAndAgain;
+	const feed = (environment: string) => `${location.origin}/api/feeds/TOKEN/${environment}.ics`;
 	const windows = (calendar: Calendar) =>
 		calendar.windows.map((one) => ({ name: one.name, says: one.every ? say.first(again(one.every), day(one.starting ?? '')) : day(one.from ?? '') }));
 </script>
@@ -63,7 +64,7 @@
 		{#each setting.found.places as [id, place] (id)}
 			<li class="line">
 				<b>{place.title}</b>
-				<span class="soft">{say.subscribe} <span class="mono">{location.origin}/api/feeds/TOKEN/{id}.ics</span></span>
+				<span class="soft">{say.subscribe} <span class="mono">{feed(id)}</span></span>
 				<a class="button quiet" href="/api/environments/{id}/ics" download>{common.exportIt}</a>
 			</li>
 		{/each}

@@ -12,6 +12,7 @@
 	import Lot from '$lib/parts/lot.svelte';
 	import TimeAxis from '$lib/parts/time-axis.svelte';
 	import TimeProbe from '$lib/parts/time-probe.svelte';
+	import { keepSeen, seenBy } from '$lib/seen';
 	import { session } from '$lib/session.svelte';
 	import { city, clock, day, HOUR, instant, SPANS, wall } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
@@ -26,10 +27,16 @@
 		const at = Date.parse(page.url.searchParams.get('probe') ?? '');
 		return Number.isNaN(at) ? null : at;
 	});
+	const me = session.me?.id ?? '';
 	const desk = new DeskState(
 		() => station,
-		() => words
+		() => words,
+		seenBy(me)
 	);
+	function left() {
+		if (desk.loaded) keepSeen(me, desk.leave());
+	}
+	$effect(() => left);
 	let reason = $state('');
 	let refused = $state<string[]>([]);
 	let busy = $state(false);
@@ -51,6 +58,7 @@
 		void goto(href(key, value), { keepFocus: true, noScroll: true, replaceState: true });
 	}
 	function opens(number: number | null) {
+		desk.saw(number);
 		put('open', number === null ? null : String(number));
 	}
 	function probeAt(at: number | null) {
@@ -89,7 +97,7 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window onkeydown={keys} onpagehide={left} />
 <svelte:head><title>{say.title(mine)}</title></svelte:head>
 
 <div class="head">
