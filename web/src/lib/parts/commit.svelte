@@ -3,6 +3,7 @@
 	import { api, data, saying, type Dossier, type Patch } from '$lib/api/client';
 	import { when } from '$lib/time';
 	import { cargo as say } from '$lib/words/dossier';
+	import Opens from './opens.svelte';
 
 	type Commit = NonNullable<Dossier['change']['value']>['commits'][number];
 	let { commit, number, zone, now }: { commit: Commit; number: number; zone: string; now: Date } = $props();
@@ -26,76 +27,36 @@
 	const kind = (line: string) => (line.startsWith('@@') ? 'place' : line.startsWith('+') ? 'added' : line.startsWith('-') ? 'removed' : 'same');
 </script>
 
-<details ontoggle={opened}>
-	<summary>
-		<span class="subject">{commit.subject}</span>
-		<span class="soft">{commit.author} · {when(new Date(commit.at), zone, now)} · <span class="mono">{commit.revision.slice(0, 8)}</span></span>
-	</summary>
-	<div class="inside">
-		{#if patch}
-			{#if said}<p class="message">{said}</p>{/if}
-			{#each patch.files as file (file.path)}
-				<details class="patch" open={patch.files.length === 1}>
-					<summary><span class="mono">{file.path}</span> <span class="soft">{say.files[file.what]} +{file.added} −{file.removed}</span></summary>
-					{#if file.lines.length}
-						<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-						<pre tabindex="0" role="region" aria-label={say.patchOf(file.path)}>{#each file.lines as line, n (n)}<span data-kind={kind(line)}>{line}{'\n'}</span>{/each}</pre>
-					{:else}<p class="soft">{say.noText}</p>{/if}
-					{#if file.more}<p class="soft">{say.moreLines(file.more)}</p>{/if}
-				</details>
-			{/each}
-			{#if patch.more}<p class="soft">{say.moreFiles(patch.more)}</p>{/if}
-		{:else if unread}
-			<p class="unread">{unread}</p>
-		{:else}
-			<p class="soft">{say.reading}</p>
-		{/if}
-	</div>
-</details>
+<Opens ontoggle={opened}>
+	{#snippet line()}
+		<span>{commit.subject}</span>
+		<span class="soft below">{commit.author} · {when(new Date(commit.at), zone, now)} · <span class="mono">{commit.revision.slice(0, 8)}</span></span>
+	{/snippet}
+	{#if patch}
+		{#if said}<p class="message">{said}</p>{/if}
+		{#each patch.files as file (file.path)}
+			<Opens class="patch" open={patch.files.length === 1}>
+				{#snippet line()}<span class="mono">{file.path}</span><span class="soft figure">{say.files[file.what]} +{file.added} −{file.removed}</span>{/snippet}
+				{#if file.lines.length}
+					<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+					<pre tabindex="0" role="region" aria-label={say.patchOf(file.path)}>{#each file.lines as line, n (n)}<span data-kind={kind(line)}>{line}{'\n'}</span>{/each}</pre>
+				{:else}<p class="soft">{say.noText}</p>{/if}
+				{#if file.more}<p class="soft">{say.moreLines(file.more)}</p>{/if}
+			</Opens>
+		{/each}
+		{#if patch.more}<p class="soft">{say.moreFiles(patch.more)}</p>{/if}
+	{:else if unread}
+		<p class="unread">{unread}</p>
+	{:else}
+		<p class="soft">{say.reading}</p>
+	{/if}
+</Opens>
 
 <style>
-	summary {
-		display: grid;
-		grid-template-columns: 12px minmax(0, 1fr);
-		padding: 4px 0;
-		line-height: 1.3;
-		cursor: pointer;
-		list-style: none;
-	}
-	summary::before {
-		content: '›';
-		color: var(--ink-soft);
-	}
-	details[open] > summary::before {
-		content: '⌄';
-	}
-	summary .soft {
-		grid-column: 2;
-		font-size: 12.5px;
-	}
-	summary:hover .subject,
-	.patch summary:hover .mono {
-		text-decoration: underline;
-		text-underline-offset: 3px;
-	}
-	.inside {
-		padding: 2px 0 0.6rem 12px;
-	}
 	.message {
 		white-space: pre-wrap;
 		overflow-wrap: anywhere;
 		font-size: 13px;
-	}
-	.patch summary {
-		grid-template-columns: 12px minmax(0, 1fr) auto;
-		column-gap: 0.3rem;
-		font-size: 12.5px;
-	}
-	.patch summary .soft {
-		grid-column: 3;
-	}
-	.patch summary .mono {
-		overflow-wrap: anywhere;
 	}
 	pre {
 		max-height: 24rem;

@@ -5,6 +5,7 @@
 	import { when } from '$lib/time';
 	import { bytes, capital } from '$lib/words';
 	import { reports as say } from '$lib/words/dossier';
+	import Opens from './opens.svelte';
 	let { file }: { file: Dossier } = $props();
 
 	const now = $derived(new Date(file.at));
@@ -17,37 +18,32 @@
 		{@const groups = groupsOf(report)}
 		{@const raw = file.files[report.name]}
 		<li>
-			<details>
-				<summary>
-					<b>{title(report.name)}</b>
-					<span class="said">{said(report)}</span>
-				</summary>
-				<div class="inside">
-					<p class="soft">
-						{say.by(report.by, when(new Date(report.produced_at), file.row.target.zone, now))}
-						{#if raw}· <a class="underline" href={raw.address} download>{raw.name}</a>, {bytes(raw.size)}{/if}
-						{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">{say.openWhereItIs}</a>{/if}
-					</p>
-					{#each groups as group (group.title)}
-						<h4>{group.title}</h4>
-						<ul>
-							{#each group.lines as line, n (n)}
-								<li class="line">
-									{#if line.rank}<span class="rank" data-rank={line.rank}>{line.rank}</span>{/if}
-									<span class="words">
-										<b>{line.name}</b>
-										{#if line.words}<span>{line.words}</span>{/if}
-										{#if line.where}<span class="mono soft">{line.where}</span>{/if}
-										{#if line.text}<pre>{line.text}</pre>{/if}
-									</span>
-								</li>
-							{/each}
-						</ul>
-					{:else}
-						<p class="soft">{report.kind === 'file' ? say.kept : say.nothing}</p>
-					{/each}
-				</div>
-			</details>
+			<Opens>
+				{#snippet line()}<b>{title(report.name)}</b><span class="soft below">{said(report)}</span>{/snippet}
+				<p class="soft">
+					{say.by(report.by, when(new Date(report.produced_at), file.row.target.zone, now))}
+					{#if raw}· <a class="underline" href={raw.address} download>{raw.name}</a>, {bytes(raw.size)}{/if}
+					{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">{say.openWhereItIs}</a>{/if}
+				</p>
+				{#each groups as group (group.title)}
+					<h4>{group.title}</h4>
+					<ul>
+						{#each group.lines as line, n (n)}
+							<li class="line">
+								{#if line.rank}<span class="rank" data-rank={line.rank}>{line.rank}</span>{/if}
+								<span class="words">
+									<b>{line.name}</b>
+									{#if line.words}<span>{line.words}</span>{/if}
+									{#if line.where}<span class="mono soft">{line.where}</span>{/if}
+									{#if line.text}<pre>{line.text}</pre>{/if}
+								</span>
+							</li>
+						{/each}
+					</ul>
+				{:else}
+					<p class="soft">{report.kind === 'file' ? say.kept : say.nothing}</p>
+				{/each}
+			</Opens>
 		</li>
 	{:else}
 		<li class="soft">{say.noneCameWithIt}</li>
@@ -64,37 +60,8 @@
 		font-weight: 600;
 		font-size: 13px;
 	}
-	summary {
-		display: grid;
-		grid-template-columns: 12px minmax(0, 1fr);
-		padding: 3px 0;
-		line-height: 1.3;
-		cursor: pointer;
-		list-style: none;
-	}
-	summary::before {
-		content: '›';
-		color: var(--ink-soft);
-	}
-	details[open] > summary::before {
-		content: '⌄';
-	}
-	summary:hover b {
-		text-decoration: underline;
-		text-underline-offset: 3px;
-	}
 	b {
 		font-weight: 600;
-	}
-	.said {
-		grid-column: 2;
-		font-size: 13px;
-		color: var(--ink-soft);
-		overflow-wrap: anywhere;
-	}
-	.inside {
-		padding: 0 0 0.5rem 12px;
-		font-size: 13px;
 	}
 	.line {
 		display: grid;

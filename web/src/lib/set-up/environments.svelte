@@ -6,9 +6,9 @@
 	import { DAYS } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { environments as say, fields } from '$lib/words/set-up';
-	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
+	import Things from './things.svelte';
 
 	type Environment = Schemas['Environment'];
 	const ZONES = Intl.supportedValuesOf('timeZone');
@@ -50,77 +50,42 @@
 	}
 </script>
 
-{#if setting.found}
-	<ul class="lines">
-		{#each ordered as [id, one] (id)}
-			<li>
-				<button class="line" aria-expanded={setting.open === id} onclick={() => setting.edit(id)}>
-					<b>{one.title}</b><span>{city(one.zone)}</span><span>{say.departsHow(leaves(one))}</span>
-				</button>
-				{#if setting.open === id}{@render form()}{/if}
-			</li>
-		{:else}
-			<li class="soft empty">{say.none}</li>
-		{/each}
-	</ul>
-	{#if setting.mayChange}
-		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>{say.setUpAnEnvironment}</button></div>
-		{#if setting.anew}{@render form()}{/if}
-	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
-{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
-
-{#snippet form()}
-	{@const table = setting.draft!.timetable}
-	{@const template = setting.draft!.template}
-	<form class="form" onsubmit={(event) => (event.preventDefault(), void setting.keep())}>
-		<fieldset disabled={!setting.mayChange}>
-			<legend class="label">{common.environment}</legend>
-			{#if setting.anew}
-				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']} check={(name) => (name in (setting.found?.things ?? {}) ? fields.taken : '')}>
-					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={setting.name} />{/snippet}
-				</Field>
-			{/if}
-			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
-				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={setting.draft!.title} />{/snippet}
+<Things {setting} entries={ordered} columns="minmax(0, 1fr) minmax(0, 0.6fr) minmax(0, 1.8fr)" called={common.environment} {say}>
+	{#snippet line(one)}<b>{one.title}</b><span>{city(one.zone)}</span><span>{say.departsHow(leaves(one))}</span>{/snippet}
+	{#snippet more(draft)}
+		{@const table = draft.timetable}
+		{@const template = draft.template}
+		<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']} check={(zone) => (isZone(zone) ? '' : fields.noZone)}>
+			{#snippet children({ id })}<input {id} class="field" required list="zones" bind:value={draft.zone} />{/snippet}
+		</Field>
+		<Field label={say.departs} fault={setting.faults['/departs']}>
+			{#snippet children({ id })}<select {id} class="field" value={draft.departs} onchange={(event) => chosen(event.currentTarget.value as Environment['departs'])}>{#each Object.entries(say.ways) as [value, says] (value)}<option {value}>{says}</option>{/each}</select>{/snippet}
+		</Field>
+		{#if table}
+			<Field label={say.setTimes} hint={say.setTimesHint} fault={setting.faults['/timetable/at']} check={(text) => (timesOf(text).every((one) => TIME.test(one)) ? '' : fields.noTimes)}>
+				{#snippet children({ id })}<input {id} class="field mono" required value={table.at.join(' ')} onchange={(event) => (table.at = timesOf(event.currentTarget.value))} />{/snippet}
 			</Field>
-			<Field label={common.zone} hint={say.zoneHint} fault={setting.faults['/zone']} check={(zone) => (isZone(zone) ? '' : fields.noZone)}>
-				{#snippet children({ id })}<input {id} class="field" required list="zones" bind:value={setting.draft!.zone} />{/snippet}
+			<div class="days" role="group" aria-label={say.onWhichDays}>
+				{#each DAYS as day (day.id)}<label><input type="checkbox" checked={table.days.includes(day.id)} onchange={() => toggled(table, day.id)} /> {day.name}</label>{/each}
+			</div>
+			<label><input type="checkbox" bind:checked={table.asks} /> {say.pulls}</label>
+		{/if}
+		{#if draft.departs === 'never'}
+			<label class="wide"><input type="checkbox" checked={draft.template !== null} onchange={(event) => (draft.template = event.currentTarget.checked ? { departs: 'at once', lasts: 'P3D' } : null)} /> {say.previews} <span class="mono">{say.anything(setting.name || 'name')}</span></label>
+		{/if}
+		{#if template}
+			<Field label={say.eachPreviewDeparts} fault={setting.faults['/template/departs']}>
+				{#snippet children({ id })}<select {id} class="field" bind:value={template.departs}><option value="at once">{say.ways['at once']}</option><option value="by deployer">{say.ways['by deployer']}</option></select>{/snippet}
 			</Field>
-			<Field label={say.departs} fault={setting.faults['/departs']}>
-				{#snippet children({ id })}<select {id} class="field" value={setting.draft!.departs} onchange={(event) => chosen(event.currentTarget.value as Environment['departs'])}>{#each Object.entries(say.ways) as [value, says] (value)}<option {value}>{says}</option>{/each}</select>{/snippet}
+			<Field label={say.eachPreviewLasts} hint={say.lastsHint} fault={setting.faults['/template/lasts']} check={(text) => (duration(text.trim()).startsWith('P') ? '' : fields.noSpan)}>
+				{#snippet children({ id })}<input {id} class="field" required value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
 			</Field>
-			{#if table}
-				<Field label={say.setTimes} hint={say.setTimesHint} fault={setting.faults['/timetable/at']} check={(text) => (timesOf(text).every((one) => TIME.test(one)) ? '' : fields.noTimes)}>
-					{#snippet children({ id })}<input {id} class="field mono" required value={table.at.join(' ')} onchange={(event) => (table.at = timesOf(event.currentTarget.value))} />{/snippet}
-				</Field>
-				<div class="days" role="group" aria-label={say.onWhichDays}>
-					{#each DAYS as day (day.id)}<label><input type="checkbox" checked={table.days.includes(day.id)} onchange={() => toggled(table, day.id)} /> {day.name}</label>{/each}
-				</div>
-				<label><input type="checkbox" bind:checked={table.asks} /> {say.pulls}</label>
-			{/if}
-			{#if setting.draft!.departs === 'never'}
-				<label class="wide"><input type="checkbox" checked={setting.draft!.template !== null} onchange={(event) => (setting.draft!.template = event.currentTarget.checked ? { departs: 'at once', lasts: 'P3D' } : null)} /> {say.previews} <span class="mono">{say.anything(setting.name || 'name')}</span></label>
-			{/if}
-			{#if template}
-				<Field label={say.eachPreviewDeparts} fault={setting.faults['/template/departs']}>
-					{#snippet children({ id })}<select {id} class="field" bind:value={template.departs}><option value="at once">{say.ways['at once']}</option><option value="by deployer">{say.ways['by deployer']}</option></select>{/snippet}
-				</Field>
-				<Field label={say.eachPreviewLasts} hint={say.lastsHint} fault={setting.faults['/template/lasts']} check={(text) => (duration(text.trim()).startsWith('P') ? '' : fields.noSpan)}>
-					{#snippet children({ id })}<input {id} class="field" required value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
-				</Field>
-			{/if}
-		</fieldset>
+		{/if}
 		<datalist id="zones">{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist>
-		<Back typed={setting.typed} />
-		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
-	</form>
-{/snippet}
+	{/snippet}
+</Things>
 
 <style>
-	.line {
-		--line: minmax(0, 1fr) minmax(0, 0.6fr) minmax(0, 1.8fr);
-	}
 	.days {
 		display: flex;
 		flex-wrap: wrap;

@@ -2,10 +2,10 @@
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { common, listed } from '$lib/words/common';
-	import { routes as say, fields } from '$lib/words/set-up';
-	import Back from '$lib/parts/back.svelte';
+	import { routes as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
+	import Things from './things.svelte';
 
 	type Route = Schemas['Route'];
 	const setting = new Landscape<Route, { places: Record<string, Schemas['Environment']> }>(
@@ -42,67 +42,31 @@
 	}
 </script>
 
-{#if setting.found}
-	<ul class="lines">
-		{#each Object.entries(setting.found.things) as [id, one] (id)}
-			<li>
-				<button class="line" aria-expanded={setting.open === id} onclick={() => setting.edit(id)}>
-					<b>{one.title}</b><span>{inWords(one.legs)}</span>
-				</button>
-				{#if setting.open === id}{@render form()}{/if}
-			</li>
-		{:else}
-			<li class="soft empty">{say.none}</li>
-		{/each}
-	</ul>
-	{#if setting.mayChange}
-		<div class="anew"><button class="button quiet" onclick={() => setting.begin()}>{say.setUpARoute}</button></div>
-		{#if setting.anew}{@render form()}{/if}
-	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
-{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
-
-{#snippet form()}
-	{@const draft = setting.draft!}
-	<form class="form" onsubmit={(event) => (event.preventDefault(), void setting.keep())}>
-		<fieldset disabled={!setting.mayChange}>
-			<legend class="label">{common.route}</legend>
-			{#if setting.anew}
-				<Field label={common.name} hint={say.nameHint} fault={setting.faults['/name']} check={(name) => (name in (setting.found?.things ?? {}) ? fields.taken : '')}>
-					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={setting.name} />{/snippet}
-				</Field>
-			{/if}
-			<Field label={common.title} hint={common.titleHint} fault={setting.faults['/title']}>
-				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={draft.title} />{/snippet}
+<Things {setting} entries={Object.entries(setting.found?.things ?? {})} columns="minmax(0, 0.6fr) minmax(0, 2fr)" called={common.route} {say} unfinished={setting.draft?.legs.length === 0}>
+	{#snippet line(one)}<b>{one.title}</b><span>{inWords(one.legs)}</span>{/snippet}
+	{#snippet more(draft)}
+		<ol class="legs">
+			{#each draft.legs as leg, n (leg.join())}
+				<li>
+					{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label={say.takeOff(titleOf(id))} onclick={() => taken(id)}>×</button></span>{/each}
+					<select class="field" aria-label={say.putAnotherBeside(titleOf(leg[0] ?? ''))} value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{say.besideIt}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>
+					{#if n > 0}<button class="underline" type="button" onclick={() => moved(n)}>{say.earlier}</button>{/if}
+				</li>
+			{/each}
+			<li><select class="field" aria-label={say.theNextLeg} value="" onchange={(event) => (added(draft.legs.length, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{draft.legs.length ? say.then : say.beginsIn}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></li>
+		</ol>
+		<label><input type="checkbox" checked={draft.lets_in !== null} onchange={(event) => (draft.lets_in = event.currentTarget.checked ? { patches_only: true, branches: ['main'] } : null)} /> {say.urgent}</label>
+		{#if draft.lets_in}
+			<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> {say.onlyPatches}</label>
+			<Field label={say.branches} hint={say.branchesHint} fault={setting.faults['/lets_in/branches']}>
+				{#snippet children({ id })}<input {id} class="field mono" value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
 			</Field>
-			<ol class="legs">
-				{#each draft.legs as leg, n (leg.join())}
-					<li>
-						{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label={say.takeOff(titleOf(id))} onclick={() => taken(id)}>×</button></span>{/each}
-						<select class="field" aria-label={say.putAnotherBeside(titleOf(leg[0] ?? ''))} value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{say.besideIt}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>
-						{#if n > 0}<button class="underline" type="button" onclick={() => moved(n)}>{say.earlier}</button>{/if}
-					</li>
-				{/each}
-				<li><select class="field" aria-label={say.theNextLeg} value="" onchange={(event) => (added(draft.legs.length, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{draft.legs.length ? say.then : say.beginsIn}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></li>
-			</ol>
-			<label><input type="checkbox" checked={draft.lets_in !== null} onchange={(event) => (draft.lets_in = event.currentTarget.checked ? { patches_only: true, branches: ['main'] } : null)} /> {say.urgent}</label>
-			{#if draft.lets_in}
-				<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> {say.onlyPatches}</label>
-				<Field label={say.branches} hint={say.branchesHint} fault={setting.faults['/lets_in/branches']}>
-					{#snippet children({ id })}<input {id} class="field mono" value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
-				</Field>
-			{/if}
-		</fieldset>
+		{/if}
 		{#if setting.faults['/legs']}<p class="refused">{setting.faults['/legs']}</p>{/if}
-		<Back typed={setting.typed} />
-		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={!setting.mayChange || setting.busy || draft.legs.length === 0}>{common.keepIt}</button> <button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button></div>
-	</form>
-{/snippet}
+	{/snippet}
+</Things>
 
 <style>
-	.line {
-		--line: minmax(0, 0.6fr) minmax(0, 2fr);
-	}
 	.legs {
 		grid-column: 1 / -1;
 		display: grid;

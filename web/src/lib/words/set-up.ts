@@ -19,7 +19,7 @@ export const setUp = {
 
 export const services = {
 	none: 'No service yet. What a pipeline asks for must belong to one.',
-	setUpAService: 'Set up a service',
+	begin: 'Set up a service',
 	nameHint: 'Small letters, figures and hyphens; pipelines call it by this.',
 	repository: 'Repository',
 	repositoryHint: 'A path below the repository root, or an address.',
@@ -30,7 +30,7 @@ export const services = {
 
 export const routes = {
 	none: 'No route yet. A route says which environment comes after which.',
-	setUpARoute: 'Set up a route',
+	begin: 'Set up a route',
 	nameHint: 'Small letters, figures and hyphens; services call it by this.',
 	takeOff: (id: string) => `Take ${id} off the route`,
 	besideIt: 'beside it…',
@@ -48,7 +48,7 @@ export const routes = {
 export const environments = {
 	departsHow: (one: string) => `departs ${one}`,
 	none: 'No environment yet. Nothing can be asked for where there is none.',
-	setUpAnEnvironment: 'Set up an environment',
+	begin: 'Set up an environment',
 	nameHint: 'Small letters, figures and hyphens; policies and pipelines call it by this.',
 	zoneHint: 'Its clocks, such as Europe/Rome.',
 	departs: 'Departs',

@@ -3,12 +3,12 @@
 	import { page } from '$app/state';
 	import { withThe } from '$lib/address';
 	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
-	import { windowIn, withFreeze, type Moved } from '$lib/calendar/freeze';
 	import Coming from '$lib/calendar/coming.svelte';
+	import Drawn from '$lib/calendar/drawn.svelte';
+	import { Drawing } from '$lib/calendar/drawing.svelte';
 	import Lane from '$lib/calendar/lane.svelte';
 	import Calendars from '$lib/set-up/calendars.svelte';
 	import { live } from '$lib/live.svelte';
-	import { Writing } from '$lib/policy/writing.svelte';
 	import { session } from '$lib/session.svelte';
 	import { city, clock, day, HOUR, instant, ticks, wall, when } from '$lib/time';
 	import { TEXTURES } from '$lib/words';
@@ -16,7 +16,6 @@
 	import { common } from '$lib/words/common';
 	import { calendar as say } from '$lib/words/calendar';
 
-	type Closing = Timeline['lanes'][number]['closings'][number];
 	const ZONE = session.zone;
 	const DAYS = [7, 14, 28];
 	const ZONES = Intl.supportedValuesOf('timeZone').filter((one) => one !== ZONE);
@@ -33,13 +32,14 @@
 	let found = $state<Timeline | null>(null);
 	let board = $state<Board | null>(null);
 	let failed = $state('');
-	let done = $state('');
 	const lanes = $derived(found?.lanes.filter((lane) => !station || lane.environment.id === station) ?? []);
 
-	let drawn = $state<{ environment: string; zone: string; title: string; name: string; from: number; until: number; moved?: Moved; again: boolean; all: boolean } | null>(null);
-	let writing = $state<Writing | null>(null);
 	const may = $derived(session.me?.rights.includes('write policy') ?? false);
-	const delayed = $derived(writing?.preview?.flips ?? []);
+	const drawing = new Drawing(
+		() => board,
+		() => found?.lanes ?? []
+	);
+	const drawn = $derived(drawing.shape);
 
 	$effect(() => {
 		void live.version;
@@ -62,64 +62,15 @@
 		return withThe(page.url, { from: wall(start + by * 24 * HOUR, ZONE).slice(0, 10) });
 	}
 
-	/** Close an environment from one instant to another, as a draft in one's head: its effect is asked for at once. */
-	function close(environment: string, from: number, until: number, moved?: Closing) {
-		const column = board?.columns.find((one) => one.environment.id === environment);
-		const lane = found?.lanes.find((one) => one.environment.id === environment);
-		if (!may || !column || !lane) return;
-		done = '';
-		const name = moved?.name ?? (drawn?.environment === environment ? drawn.name : say.byHand);
-		const zone = lane.environment.zone;
-		const was = moved && { rule: moved.rule, name: moved.name, from: wall(Date.parse(moved.start), zone), until: wall(Date.parse(moved.end), zone) };
-		const stands = was ? windowIn(column.source, was) : null;
-		const again = stands === 'again';
-		drawn = { environment, zone, title: lane.environment.name, name, from, until, moved: stands ? was : undefined, again, all: again && (drawn?.all ?? false) };
-		if (writing?.environment !== environment) writing = new Writing(environment, column.source, column.source);
-		rewrite();
-	}
-	function rewrite() {
-		const column = board?.columns.find((one) => one.environment.id === drawn?.environment);
-		if (!drawn || !writing || !column) return;
-		const { zone, moved, all } = drawn;
-		const text = { name: drawn.name.trim() || say.byHand, from: wall(drawn.from, zone), until: wall(drawn.until, zone) };
-		writing.write(withFreeze(column.source, text, zone, moved, all));
-	}
-	function tonight(environment: string, zone: string) {
-		const date = wall(today, zone).slice(0, 10);
-		const from = instant(`${date}T20:00`, zone) ?? today;
-		close(environment, from, from + 10 * HOUR);
-	}
-	function put(key: 'from' | 'until', text: string) {
-		const at = drawn && instant(text, drawn.zone);
-		if (!drawn || at === null) return;
-		drawn[key] = at;
-		rewrite();
-	}
-	async function keep() {
-		const version = await writing?.draft();
-		if (!version || !drawn) return;
-		done = say.drafted(version, drawn.title);
-		leave();
-	}
-	const moment = (at: string | null) => (at && drawn ? when(new Date(at), drawn.zone, new Date(today)) : null);
-	/** Whoever opened the form without a pointer goes on in it. */
-	function focusedByKey(field: HTMLInputElement) {
-		if (document.activeElement instanceof HTMLButtonElement) field.focus();
-	}
-	function leave() {
-		writing?.stop();
-		drawn = null;
-		writing = null;
-	}
 	/** Asked for by a link: close one tonight. */
 	$effect(() => {
 		const asked = lanes.find((one) => one.environment.id === page.url.searchParams.get('close'));
-		if (!asked || !board || untrack(() => drawn)) return;
+		if (!asked || !board || !may || untrack(() => drawing.shape)) return;
 		void goto(withThe(page.url, { close: null }), { keepFocus: true, noScroll: true, replaceState: true });
-		untrack(() => tonight(asked.environment.id, asked.environment.zone));
+		untrack(() => drawing.tonight(asked.environment.id, today));
 	});
 	function keys(event: KeyboardEvent) {
-		if (event.key === 'Escape' && drawn) leave();
+		if (event.key === 'Escape' && drawn) drawing.leave();
 	}
 </script>
 
@@ -143,7 +94,7 @@
 	</nav>
 </div>
 {#if failed}<p class="failed" role="alert">{failed}</p>{/if}
-{#if done}<p class="done" role="status">{done} <a class="underline" href="/policies">{say.toThePolicies}</a></p>{/if}
+{#if drawing.done}<p class="done" role="status">{drawing.done} <a class="underline" href="/policies">{say.toThePolicies}</a></p>{/if}
 
 {#if found}
 	<div class="grid">
@@ -161,9 +112,9 @@
 			<div class="place">
 				<b>{lane.environment.name}</b>
 				{#if lane.environment.zone !== ZONE}<span class="soft">{city(lane.environment.zone)}, {clock(new Date(today), lane.environment.zone)}</span>{/if}
-				{#if may && board}<button class="close" onclick={() => tonight(lane.environment.id, lane.environment.zone)}>{say.closeItTonight}</button>{/if}
+				{#if may && board}<button class="close" onclick={() => drawing.tonight(lane.environment.id, today)}>{say.closeItTonight}</button>{/if}
 			</div>
-			<Lane {lane} {start} {ms} {may} {other} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, moved) => close(lane.environment.id, from, until, moved)} />
+			<Lane {lane} {start} {ms} {may} {other} now={today} nights={marks.map((one) => one.at)} drawn={drawn?.environment === lane.environment.id ? drawn : null} ondraw={(from, until, closing) => may && drawing.close(lane.environment.id, from, until, closing)} />
 		{/each}
 	</div>
 	<div class="more" hidden={drawn !== null}>
@@ -176,48 +127,7 @@
 	{/if}
 {/if}
 
-{#if drawn && writing}
-	<form class="drawing" aria-label={say.aFreezeDrawnByHand} onsubmit={(event) => { event.preventDefault(); void keep(); }}>
-		<h2>{drawn.moved ? say.move(drawn.title) : say.close(drawn.title)}</h2>
-		<div class="what">
-			<label>{common.name} <input class="field" {@attach focusedByKey} required maxlength="80" bind:value={drawn.name} oninput={() => rewrite()} /></label>
-			<label>{common.from} <input class="field" type="datetime-local" value={wall(drawn.from, drawn.zone)} onchange={(event) => put('from', event.currentTarget.value)} /></label>
-			<label>{common.until} <input class="field" type="datetime-local" value={wall(drawn.until, drawn.zone)} onchange={(event) => put('until', event.currentTarget.value)} /></label>
-			{#if drawn.again}
-				<fieldset>
-					<legend>{say.recurring}</legend>
-					<label><input type="radio" name="all" value={false} bind:group={drawn.all} onchange={() => rewrite()} /> {say.onlyThis}</label>
-					<label><input type="radio" name="all" value={true} bind:group={drawn.all} onchange={() => rewrite()} /> {say.everyOne}</label>
-				</fieldset>
-			{/if}
-			<p>
-				<button class="button main" disabled={writing.busy || writing.refused !== ''}>{common.keepAsADraft}</button>
-				<button class="button quiet" type="button" onclick={leave}>{common.leaveIt} <kbd>Esc</kbd></button>
-			</p>
-		</div>
-		<div class="effect" aria-live="polite">
-			{#if writing.refused}
-				<p role="alert">{writing.refused} {writing.faults.map((fault) => fault.reason).join('; ')}</p>
-			{:else if writing.preview}
-				<p>
-					<b>{delayed.length === 0 ? say.delaysNothing : say.touches(delayed.length, writing.preview.pending)}</b>
-					{#if writing.preview.approvals}{say.lapse(writing.preview.approvals)}{/if}
-				</p>
-				<ul>
-					{#each delayed as flip (flip.number)}
-						<li>
-							<a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a>
-							{#if flip.first_start !== flip.would_start}
-								{say.firstStart(moment(flip.would_start))}
-								<span class="soft">{say.insteadOf(moment(flip.first_start))}</span>
-							{:else}{flip.was} → {flip.would_be}{/if}
-						</li>
-					{/each}
-				</ul>
-			{/if}
-		</div>
-	</form>
-{/if}
+{#if drawing.shape && drawing.writing}<Drawn {drawing} shape={drawing.shape} writing={drawing.writing} now={today} />{/if}
 
 <style>
 	.head {
@@ -364,53 +274,6 @@
 		border-left: 4px solid var(--verdigris);
 		padding-left: 0.7rem;
 		margin-bottom: 0.6rem;
-	}
-	/* What it delays stays in sight while it is drawn. */
-	.drawing {
-		position: sticky;
-		bottom: 0;
-		padding: 0.5rem 0 0.7rem;
-		background: var(--paper);
-		border-top: 1.5px solid var(--wax);
-	}
-	.what {
-		display: flex;
-		flex-wrap: wrap;
-		align-items: end;
-		gap: 0.5rem 1rem;
-		padding: 0.2rem 0 0.6rem;
-	}
-	.what > label {
-		display: grid;
-		font-size: 12.5px;
-		color: var(--ink-soft);
-	}
-	.what .field {
-		color: var(--ink);
-	}
-	legend {
-		font-size: 12.5px;
-		color: var(--ink-soft);
-	}
-	.what fieldset label {
-		display: block;
-		font-size: 13px;
-		line-height: 1.4;
-	}
-	.what p {
-		display: flex;
-		gap: 0.7rem;
-	}
-	.effect ul {
-		max-height: 22vh;
-		overflow: auto;
-	}
-	h2 {
-		font-size: 19px;
-	}
-	.effect li {
-		padding: 2px 0;
-		border-bottom: 1px solid var(--hair);
 	}
 	@media (max-width: 1100px) {
 		.legend {

@@ -1,0 +1,52 @@
+<!-- A line that opens where it stands to more of the same thing. -->
+<script lang="ts">
+	import type { Snippet } from 'svelte';
+	import type { HTMLDetailsAttributes } from 'svelte/elements';
+
+	let { line, children, ...rest }: { line: Snippet; children: Snippet } & Omit<HTMLDetailsAttributes, 'children'> = $props();
+</script>
+
+<details {...rest}>
+	<summary>{@render line()}</summary>
+	<div class="inside">{@render children()}</div>
+</details>
+
+<style>
+	summary {
+		display: grid;
+		grid-template-columns: 12px minmax(0, 1fr) auto;
+		column-gap: 0.2rem;
+		padding: 3px 0;
+		line-height: 1.3;
+		cursor: pointer;
+		list-style: none;
+	}
+	summary::before {
+		content: '›';
+		color: var(--ink-soft);
+	}
+	details[open] > summary::before {
+		content: '⌄';
+	}
+	summary:hover > :global(:first-child) {
+		text-decoration: underline;
+		text-underline-offset: 3px;
+	}
+	/* What the line says comes first, a figure at its end, the rest below. */
+	summary > :global(:first-child) {
+		grid-column: 2;
+		overflow-wrap: anywhere;
+	}
+	summary > :global(.figure) {
+		grid-column: 3;
+		white-space: nowrap;
+	}
+	summary > :global(.below) {
+		grid-column: 2 / -1;
+		overflow-wrap: anywhere;
+	}
+	.inside {
+		padding: 0 0 0.5rem 14px;
+		font-size: 13px;
+	}
+</style>
