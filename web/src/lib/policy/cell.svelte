@@ -73,22 +73,24 @@
 </script>
 
 <div class="halves">
-	<form class="rule" aria-label={say.named(name, column.environment.name)} onsubmit={(event) => event.preventDefault()} {@attach first}>
-		<p class="where"><b>{name}</b> {say.place(column.environment.name)} <a class="underline" href={source}>{say.theWholeSource}</a> <a class="underline" href={back} data-sveltekit-noscroll>{say.backToTheBoard}</a></p>
-		{#if n >= 0}
-			<Settings properties={fields} value={rules[n] ?? {}} path={['rules', n]} {faultAt} onwrite={write} />
-			<p class="acts">
-				<button type="button" class="button grave" onclick={drop}>{say.askForThisNoLonger}</button>
-				<button type="button" class="button quiet" onclick={ask}>{say.askForAnotherOfThe}</button>
-			</p>
-		{:else}
-			<p class="soft">{say.notAsked(column.environment.name, column.baseline !== null)}</p>
-			<button type="button" class="button" onclick={ask}>{say.askForIt}</button>
-		{/if}
-	</form>
+	<div class="own">
+		<form class="rule" aria-label={say.named(name, column.environment.name)} onsubmit={(event) => event.preventDefault()} {@attach first}>
+			<p class="where"><b>{name}</b> {say.place(column.environment.name)} <a class="underline" href={source}>{say.theWholeSource}</a> <a class="underline" href={back} data-sveltekit-noscroll>{say.backToTheBoard}</a></p>
+			{#if n >= 0}
+				<Settings properties={fields} value={rules[n] ?? {}} path={['rules', n]} {faultAt} onwrite={write} />
+				<p class="acts">
+					<button type="button" class="button grave" onclick={drop}>{say.askForThisNoLonger}</button>
+					<button type="button" class="button quiet" onclick={ask}>{say.askForAnotherOfThe}</button>
+				</p>
+			{:else}
+				<p class="soft">{say.notAsked(column.environment.name, column.baseline !== null)}</p>
+				<button type="button" class="button" onclick={ask}>{say.askForIt}</button>
+			{/if}
+		</form>
+		<Keep {writing} {onkept} />
+	</div>
 	<div class="side">
 		<Changes {writing} faults={writing.faults.filter((one) => !one.place.startsWith(`/rules/${n}/`))} />
-		<Keep {writing} {onkept} />
 	</div>
 </div>
 
@@ -106,6 +108,11 @@
 		display: grid;
 		gap: 0.6rem;
 		justify-items: stretch;
+		align-content: start;
+	}
+	.own {
+		display: grid;
+		gap: 1rem;
 		align-content: start;
 	}
 	.rule > .button {

@@ -84,10 +84,12 @@ export const beside = {
 	besideTheDesk: 'Beside the Desk'
 };
 
+const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'];
+
 export const probed = {
 	factFirst: 'A fact has to change first.',
 	closedBy: (names: string[]) => `closed by ${listed(names)}`,
-	vacant: (seats: number) => `${seats === 1 ? 'one seat' : `${seats} seats`} still open`,
+	vacant: (seats: number) => `${NUMBERS[seats] ?? seats} ${seats === 1 ? 'seat' : 'seats'} still open`,
 	factMissing: 'a fact is missing',
 	lacks: (lacks: string[]) => `${lacks.join(', ')}.`,
 	takenIn: 'cleared; taken in at the next set time.',
