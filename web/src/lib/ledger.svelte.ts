@@ -11,6 +11,7 @@ export class LedgerState {
 	failed = $state('');
 	busy = $state(false);
 	#asked = 0;
+	#narrowed = '';
 
 	entries = $derived([...(this.first?.entries ?? []), ...this.older]);
 
@@ -22,9 +23,14 @@ export class LedgerState {
 				data(api.GET('/api/ledger/filters'))
 			]);
 			if (asked !== this.#asked) return;
+			const same = JSON.stringify(narrowed) === this.#narrowed;
+			const from = page.entries.at(-1)?.id ?? 0;
+			// Whoever reads further down stays there, as long as nothing is missing in between.
+			const joined = same && this.older.length > 0 && this.entries.some((one) => one.id >= from);
+			if (joined) this.older = this.entries.filter((one) => one.id < from);
+			else [this.older, this.next] = [[], page.next];
 			this.first = page;
-			this.older = [];
-			this.next = page.next;
+			this.#narrowed = JSON.stringify(narrowed);
 			this.filters = filters;
 			this.failed = '';
 		} catch (error) {
