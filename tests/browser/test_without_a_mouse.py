@@ -52,6 +52,23 @@ def test_why_one_is_barred_and_who_adopted_the_rule_that_bars_it(visit):
     expect(entry).to_contain_text("Chiara Fontana adopted version 1 of the policy of Pilot valley")
 
 
+def test_why_one_is_held_on_whom_it_waits_and_when_it_can_go(visit):
+    """The sentence says it whole; each finding says what would settle it, and who could."""
+    page = visit("wanjiru")
+    page.locator("a.row").first.wait_for()
+    pick(page, "leak watch 4.3.0", "Leak watch 4.3.0 into Live north")
+    expect(page.locator(".sentence")).to_have_text(
+        re.compile(r"Waits for .+ seats? \(.+\)\. Held by .+ until \w{3} \d+ \w{3} \d\d:\d\d, Rome\.")
+    )
+    expect(page.get_by_role("img", name=re.compile("First start"))).to_be_visible()
+    seats = page.locator("li[data-rule=reviewers]")
+    expect(seats).to_contain_text("People settle it")
+    expect(seats).to_contain_text(re.compile("open to Ilse Brandt"))
+    closed = page.locator("li[data-rule=closed-times]")
+    expect(closed).to_contain_text("Time settles it")
+    expect(closed).to_contain_text(re.compile("Closed by the billing run until"))
+
+
 def test_what_waits_for_me_opens_with_one_word_and_when_it_can_go_is_said(visit):
     page = visit("adaeze")
     page.locator("section[data-group=you] a.row").first.wait_for()

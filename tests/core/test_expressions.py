@@ -8,6 +8,8 @@ from tests.conftest import ROOT
 from tests.core.cases import facts, finding_of, policy, reading, sheet_of
 
 from dogana.core.expressions.checker import check_expression
+from dogana.core.expressions.cost import steps
+from dogana.core.expressions.program import tree_of
 from dogana.core.expressions.reader import ExpressionError
 from dogana.core.expressions.types import VARIABLES
 from dogana.core.facts import Change, FileChange
@@ -29,6 +31,23 @@ WRONG = {
     "now - requested_at > 3": (22, "is int; duration is needed"),
     "'a' in service": (8, "is string; a list or a map is needed"),
     "target.colour == 'red'": (8, "place has no colour"),
+    'version[0] == "a"': (8, "string has no entries"),
+    'commits["a"].subject == "x"': (9, "is string; int is needed"),
+    "commits == commits": (1, "is list of commit; compare its fields"),
+    "has(service)": (1, "has() takes one field, such as has(ticket.status)"),
+    "commits.all(c)": (9, "all() takes a name and an expression"),
+    "commits.frob(c, true)": (9, "there is no function frob"),
+    "commits.map(c, c.subject) == [1]": (30, "is list of int; list of string is needed"),
+    "files.filter(f, f.path) == []": (19, "is string; bool is needed"),
+    "version.startsWith()": (9, "startsWith() takes 1, got 0"),
+    "version.startsWith('a', 'b')": (9, "startsWith() takes 1, got 2"),
+    "size()": (1, "size() takes one list, map or string"),
+    "-service == 3": (2, "is string; int or double is needed"),
+    "!service": (2, "is string; bool is needed"),
+    "[1, 'a'] == [1, 2]": (5, "is string; int is needed"),
+    "1 + 'a' == 2": (5, "is string; int is needed"),
+    "timestamp(3) < now": (11, "is int; string is needed"),
+    "true ? 1 : 'a' == 'a'": (16, "is bool; int is needed"),
     "service ~ 'a'": (9, "'~' does not fit here"),
     "((((" + "(" * 60: (42, "nested deeper than 40"),
 }
@@ -149,3 +168,28 @@ def test_two_lists_may_be_looked_at_together():
     assert (
         finding_of({"kind": "condition", "holds": condition, "otherwise": "no"}, known=known).outcome == "met"
     )
+
+
+@pytest.mark.parametrize(
+    ("text", "most"),
+    [
+        ("service == 'a'", 3),
+        ("[1, 2, 3].all(x, x > 0)", 20),
+        ("commits.all(c, c.subject == 'x')", 60),
+        ("commits.all(c, files.exists(f, f.path == c.subject))", 4_000),
+        ("commits.filter(c, true).all(c, files.exists(f, true))", 4_000),
+    ],
+)
+def test_what_an_expression_costs_is_known_before_it_is_done(text: str, most: int):
+    """A macro in a macro multiplies; a list that was narrowed counts as long as it was."""
+    found = steps(tree_of(text), {"commits": 10, "files": 50}, 1000)
+    assert most / 10 < found <= most
+
+
+def test_an_expression_that_would_take_for_good_is_unknown_and_says_so():
+    """Not evaluated at all: nobody's inspection waits for it."""
+    many = tuple(FileChange(path=f"f{n}") for n in range(4000))
+    change = Change(revision="c1", commits=(), files=many, ticket_keys=())
+    rule = {"kind": "condition", "holds": "files.all(f, files.exists(g, g.path == f.path))", "otherwise": "x"}
+    finding = finding_of(rule, known=facts(change=reading(change).model_dump()))
+    assert finding.outcome == "unknown"

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-_DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
 
@@ -42,7 +42,7 @@ def when(instant: datetime, zone: str) -> str:
     wall = instant.astimezone(ZoneInfo(zone))
     city = zone.rsplit("/", 1)[-1].replace("_", " ")
     clock = f"{wall.hour:02}:{wall.minute:02}"
-    return f"{_DAYS[wall.weekday()]} {wall.day} {_MONTHS[wall.month - 1]} {clock}, {city}"
+    return f"{WEEKDAYS[wall.weekday()]} {wall.day} {_MONTHS[wall.month - 1]} {clock}, {city}"
 
 
 def spoken(name: str) -> str:

@@ -5,6 +5,7 @@ from datetime import timedelta
 from typing import Any
 
 from dogana.core.errors import InvalidError, RepositoryError
+from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import fetched
@@ -66,10 +67,10 @@ async def run(
     except (UnreadError, RepositoryError) as exc:
         lines, failed = [], str(exc)
     except InvalidError as exc:
-        if not exc.fields or exc.fields[0][0] == "/ask":
+        if exc.fields and exc.fields[0][0] == "/ask":
             raise
         lines = [Line(label=place.strip("/"), value=why) for place, why in exc.fields]
-        failed = exc.detail
+        failed = lower_first(exc.detail).removesuffix(".")
     return Trial(
         works=failed is None,
         says=failed or "It answered.",

@@ -1,6 +1,5 @@
 """What a rule asks for, in the few words that fit a cell."""
 
-from collections.abc import Sequence
 from functools import singledispatch
 
 from dogana.core.rules.base import Rule
@@ -18,7 +17,7 @@ from dogana.core.rules.rollout import Rollout
 from dogana.core.rules.soak import Soak
 from dogana.core.rules.tickets import Tickets
 from dogana.core.rules.versions import Versions
-from dogana.core.time.weekly import DAYS, Day
+from dogana.core.time.weekly import days_in_words
 from dogana.core.words import counted, lasting, listed, spoken
 
 KINDS = {
@@ -39,9 +38,6 @@ KINDS = {
     "condition": "Own conditions",
 }
 """The kinds of rules as headings, in the order in which people read them."""
-
-
-_DAY_NAMES = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 
 
 @singledispatch
@@ -69,15 +65,10 @@ def _places(places: Places) -> str:
 
 @briefly.register
 def _(rule: OpenHours) -> str:
-    spans = [f"{_days(one.days)} {one.from_} to {one.until}" for one in rule.open]
+    spans = [f"{days_in_words(one.days)} {one.from_} to {one.until}" for one in rule.open]
     if rule.departures is not None:
-        spans.append(f"{_days(rule.departures.days)} at {listed(rule.departures.at)}")
+        spans.append(f"{days_in_words(rule.departures.days)} at {listed(rule.departures.at)}")
     return "; ".join(spans)
-
-
-def _days(days: Sequence[Day]) -> str:
-    names = [_DAY_NAMES[DAYS.index(day)] for day in days]
-    return f"{names[0]} to {names[-1]}" if len(names) > 2 else listed(names)  # noqa: PLR2004
 
 
 @briefly.register

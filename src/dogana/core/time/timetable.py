@@ -6,7 +6,8 @@ from pydantic import Field
 
 from dogana.core.document import Document
 from dogana.core.time.intervals import Interval
-from dogana.core.time.weekly import DAYS, Day, Hours, WallTime, weekly
+from dogana.core.time.weekly import Day, Hours, WallTime, days_in_words, weekly
+from dogana.core.words import listed
 
 _A_MINUTE = timedelta(minutes=1)
 _WEEKS = tuple(timedelta(days=days) for days in (1, 8, 30))
@@ -23,12 +24,8 @@ class Timetable(Document):
     """Whether what has landed in the leg before is asked for without anybody doing so."""
 
     def in_words(self) -> str:
-        """`MO to FR at 07:00 and 12:00`."""
-        numbers = sorted(DAYS.index(day) for day in set(self.days))
-        row = len(numbers) > 2 and numbers == list(range(numbers[0], numbers[-1] + 1))  # noqa: PLR2004
-        ordered = [DAYS[n] for n in numbers]
-        days = f"{ordered[0]} to {ordered[-1]}" if row else ", ".join(ordered)
-        return f"{days} at {', '.join(sorted(self.at))}"
+        """`Mon to Fri at 07:00 and 12:00`."""
+        return f"{days_in_words(self.days)} at {listed(sorted(self.at))}"
 
 
 def departures(timetable: Timetable, zone: str, after: datetime, until: datetime) -> list[datetime]:

@@ -10,6 +10,7 @@ from pydantic import Field, StringConstraints
 from dogana.core.document import Document
 from dogana.core.time.intervals import Interval
 from dogana.core.time.zones import local, wall_clock
+from dogana.core.words import WEEKDAYS, listed
 
 Day = Literal["MO", "TU", "WE", "TH", "FR", "SA", "SU"]
 DAYS: tuple[Day, ...] = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
@@ -19,6 +20,14 @@ _A_DAY = timedelta(days=1)
 _A_MINUTE = timedelta(minutes=1)
 _MIDNIGHT = time()
 _WEEK = 7 * 24 * 60
+
+
+def days_in_words(days: Sequence[Day]) -> str:
+    """`Mon to Fri` where more than two follow one another, else `Mon, Wed and Fri`; each day once."""
+    numbers = sorted({DAYS.index(day) for day in days})
+    names = [WEEKDAYS[n] for n in numbers]
+    row = len(names) > 2 and numbers[-1] - numbers[0] == len(names) - 1  # noqa: PLR2004
+    return f"{names[0]} to {names[-1]}" if row else listed(names)
 
 
 class Hours(Document):
