@@ -24,7 +24,11 @@ hypothesis.settings.load_profile("dogana")
 
 ROOT = Path(__file__).parents[1]
 _numbers = itertools.count(1)
-_NEED_THE_INSTANCE = ("tests/browser/", "tests/cli/test_commands.py")
+_NEED_THE_INSTANCE = (
+    "tests/browser/",
+    "tests/cli/test_commands.py",
+    "tests/sources/test_metrics.py::test_the_real_server_is_asked_about_the_real_fleet",
+)
 
 
 class _OneInstance(LoadScopeScheduling):

@@ -33,8 +33,9 @@
 		if (!file) return;
 		const query = new URLSearchParams({ title: title || name, zone });
 		const done = await setting.send(() => sendFile('PUT', `/api/calendars/${name}/ics?${query}`, file, 'text/calendar'));
-		if (done) name = title = '';
-		if (done) typed.sent();
+		if (!done) return;
+		name = title = '';
+		typed.sent();
 	}
 
 	type Calendar = NonNullable<typeof setting.found>['calendars'][string];
