@@ -79,12 +79,30 @@ async def test_who_approved_is_told_since_when_and_why_it_no_longer_counts(world
     lapsed = (await world.dossier(row.number, "ilse")).mine.lapsed
     assert lapsed is not None
     assert (lapsed.given_at, lapsed.at, lapsed.because) == (NOW, world.clock.now, "The policy changed.")
+    assert len(lapsed.changes) == 1
+    assert lapsed.changes[0].startswith("The policy: Tickets are done: which is any instead of all")
     assert (await world.dossier(row.number, "henrik")).mine.lapsed is None
     (earlier,) = (await world.dossier(row.number)).findings[0].history
     assert earlier.whose is not None
     assert earlier.whose.id == "ilse"
     await world.approve(row.number, "ilse")
     assert (await world.dossier(row.number, "ilse")).mine.lapsed is None
+
+
+async def test_what_changed_since_an_approval_is_told_thing_by_thing(world: World):
+    """From the record of what was looked at then; tickets and reports by name."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    ticket = world.tickets["TAPS-2"]
+    world.tickets["TAPS-2"] = ticket.model_copy(update={"title": "Another thing", "status": "open"})
+    world.clock.now = NOW + timedelta(minutes=30)
+    await world.refresh(row.number)
+    lapsed = (await world.dossier(row.number, "ilse")).mine.lapsed
+    assert lapsed is not None
+    assert lapsed.changes == [
+        "TAPS-2: status \u201copen\u201d instead of \u201cdone\u201d.",
+        "TAPS-2: title \u201cAnother thing\u201d instead of \u201cWork 2\u201d.",
+    ]
 
 
 async def test_who_looks_is_seen_by_others_until_they_look_away(world: World):

@@ -26,6 +26,7 @@ from dogana.service.presenting import (
 )
 from dogana.service.provenance import rule_origins
 from dogana.service.set_up_views import StandInView
+from dogana.service.since import since_approval
 from dogana.service.views import (
     Desk,
     Dossier,
@@ -157,6 +158,11 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
         sheet = grounds.sheet(at) if row.state in PENDING else Sheet.model_validate(row.sheet)
         facts, changes = grounds.facts, await workplace.finding_changes(session, number)
         origins = await rule_origins(session, grounds, names)
+        course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)
+        if mine.lapsed is not None:
+            since = await since_approval(session, course, actor, grounds)
+            lapsed = mine.lapsed.model_copy(update={"changes": since})
+            mine = mine.model_copy(update={"lapsed": lapsed})
         return Dossier(
             at=now,
             row=row_view(row, actor, names, now, sheet),
@@ -175,10 +181,10 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
                 finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings
             ],
             policy=policy_ref(grounds, names, await _baseline(session, grounds)),
-            mine=my_part(row, actor, grounds, sheet, changes),
+            mine=mine,
             looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
             not_before=row.not_before,
-            course=[entry_view(entry, place) for entry, place in await ledger.course(session, number)],
+            course=[entry_view(entry, place) for entry, place in course],
         )
 
 

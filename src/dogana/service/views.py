@@ -265,6 +265,8 @@ class Lapsed(View):
     at: Instant
     """Since when it does not count."""
     because: str
+    changes: list[str] = []
+    """Each single thing that differs from what it was given on."""
 
 
 class FileView(View):

@@ -28,7 +28,10 @@
 
 <h2>{say.decision}</h2>
 <div class="seats"><Seats seats={file.row.seats} /></div>
-{#if mine.lapsed}<p class="why-not">{say.lapsed(when(new Date(mine.lapsed.given_at), zone, now), when(new Date(mine.lapsed.at), zone, now), lowerFirst(mine.lapsed.because))}</p>{/if}
+{#if mine.lapsed}
+	<p class="why-not">{say.lapsed(when(new Date(mine.lapsed.given_at), zone, now), when(new Date(mine.lapsed.at), zone, now), lowerFirst(mine.lapsed.because))}</p>
+	<ul class="since">{#each mine.lapsed.changes ?? [] as change (change)}<li>{change}</li>{/each}</ul>
+{/if}
 {#if mine.sits_for}<p class="effect">{say.asStandIn(mine.sits_for.name)}</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
@@ -80,6 +83,15 @@
 	}
 	.why-not {
 		border-left-color: var(--hair-strong);
+	}
+	.since {
+		padding: 0.3rem 0 0.3rem 1.1rem;
+		list-style: square;
+		font-size: 13px;
+		overflow-wrap: anywhere;
+	}
+	.since:empty {
+		display: none;
 	}
 	.refused {
 		margin-top: 0.5rem;
