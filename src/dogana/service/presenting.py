@@ -56,6 +56,11 @@ def _named(id_: str, name: str) -> Named:
     return Named(id=id_, name=name)
 
 
+def named(who: str, names: Mapping[str, str]) -> Named:
+    """Somebody by their name, or by their id where it is not known."""
+    return _named(who, names.get(who, who))
+
+
 @lru_cache(maxsize=4096)
 def _target(id_: str, name: str, zone: str) -> Target:
     return Target(id=id_, name=name, zone=zone)
@@ -153,10 +158,8 @@ def _seat(seat: Seat, actor: Actor, names: dict[str, str]) -> SeatView:
     return SeatView(
         rule=seat.rule,
         label=seat.label,
-        taken_by=_named(taken, names.get(taken, taken)) if taken else None,
-        taken_for=_named(seat.taken_for, names.get(seat.taken_for, seat.taken_for))
-        if seat.taken_for
-        else None,
+        taken_by=named(taken, names) if taken else None,
+        taken_for=named(seat.taken_for, names) if seat.taken_for else None,
         taken_at=seat.taken_at,
         later=seat.later,
         yours=taken == actor.id or (Right.DECIDE in actor.rights and seat.open_to(actor.id)),
@@ -209,7 +212,7 @@ def policy_ref(grounds: Grounds, names: dict[str, str], baseline: str | None) ->
         title=grounds.policy.title,
         digest=row.digest,
         baseline=baseline,
-        adopted_by=Named(id=adopter, name=names.get(adopter, adopter)) if adopter else None,
+        adopted_by=named(adopter, names) if adopter else None,
         in_force_from=row.in_force_from,
     )
 

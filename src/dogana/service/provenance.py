@@ -6,7 +6,8 @@ from itertools import takewhile
 from dogana.core.policy.document import policy_of
 from dogana.core.rules.base import Rule
 from dogana.service.inspection import Grounds
-from dogana.service.views import Named, RuleOrigin
+from dogana.service.presenting import named
+from dogana.service.views import RuleOrigin
 from dogana.store import Session, policies
 from dogana.store.tables import PolicyRow
 
@@ -40,10 +41,9 @@ def _origin(
     if not asking:
         return None
     at, first = asking[-1]
-    adopter = first.adopter_id or ""
     return RuleOrigin(
         environment=first.environment_id,
         version=first.version,
-        adopted_by=Named(id=adopter, name=names.get(adopter, adopter)),
+        adopted_by=named(first.adopter_id or "", names),
         in_force_from=at,
     )

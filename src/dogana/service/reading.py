@@ -19,6 +19,7 @@ from dogana.service.presenting import (
     entry_view,
     finding_view,
     my_part,
+    named,
     policy_ref,
     question_view,
     row_view,
@@ -255,14 +256,13 @@ async def policy_version(backend: Backend, actor: Actor, row: PolicyRow) -> Poli
 
 
 def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:
-    adopter = row.adopter_id
     return PolicyView(
         environment=row.environment_id,
         version=row.version,
         digest=row.digest,
-        author=Named(id=row.author_id, name=names.get(row.author_id, row.author_id)),
+        author=named(row.author_id, names),
         drafted_at=row.drafted_at,
-        adopter=Named(id=adopter, name=names.get(adopter, adopter)) if adopter else None,
+        adopter=named(row.adopter_id, names) if row.adopter_id else None,
         in_force_from=row.in_force_from,
         document=json.loads(row.document),
     )

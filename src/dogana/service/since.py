@@ -19,10 +19,11 @@ async def since_approval(
     """Each thing that differs from what an actor's last approval was given on; none without one."""
     approvals = [row for row, _ in course if row.action == "approve" and row.actor_id == actor.id]
     on: dict[str, str] = json.loads(approvals[-1].body).get("on", {}) if approvals else {}
-    texts = await promotions.documents(session, set(on.values()))
+    facts, policy = on.get("facts", ""), on.get("policy", "")
+    texts = await promotions.documents(session, {facts, policy})
     out = []
-    if facts := texts.get(on.get("facts", "")):
-        out += what_changed(Facts.model_validate_json(facts), grounds.facts, grounds.policy.zone)
-    if policy := texts.get(on.get("policy", "")):
-        out += [f"The policy: {said}" for said in differences(policy_of(policy), grounds.policy)]
+    if facts in texts:
+        out += what_changed(Facts.model_validate_json(texts[facts]), grounds.facts, grounds.policy.zone)
+    if policy in texts:
+        out += [f"The policy: {said}" for said in differences(policy_of(texts[policy]), grounds.policy)]
     return out

@@ -58,11 +58,11 @@ describe('the Desk', () => {
 		const evening = new DeskState(() => station);
 		answers(row(1, 'you'), row(2, 'time'));
 		await evening.load();
-		const morning = new DeskState(() => station, undefined, evening.leave());
+		const morning = new DeskState(() => station, undefined, evening.seen);
 		answers(row(1, 'you'), row(2, 'you', 'live', '2026-03-11T06:00:00Z'), row(4, 'others'));
 		await morning.load();
 		expect([...morning.changed]).toEqual([2, 4]);
-		const noon = new DeskState(() => station, undefined, morning.leave());
+		const noon = new DeskState(() => station, undefined, morning.seen);
 		await noon.load();
 		expect([...noon.changed]).toEqual([]);
 	});

@@ -40,13 +40,8 @@ export class DeskState {
 	constructor(
 		private readonly station: () => string | null,
 		private readonly words: () => string = () => '',
-		private seen: Map<number, string> | null = null
+		public seen: Map<number, string> | null = null
 	) {}
-
-	/** What has been seen once the Desk is left: all that is on it. */
-	leave(): Map<number, string> {
-		return new Map(this.rows.map((row) => [row.number, row.changed_at]));
-	}
 
 	/** Somebody opened one, and so looked at what changed. */
 	saw(number: number | null): void {

@@ -39,10 +39,6 @@
 </ul>
 
 <style>
-	h3 {
-		margin: 0.9rem 0 0.15rem;
-		border-bottom: 1px solid var(--hair);
-	}
 	.digest {
 		font-size: 11.5px;
 		overflow-wrap: anywhere;

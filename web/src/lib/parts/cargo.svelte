@@ -73,10 +73,6 @@
 	h2 {
 		font-size: 20px;
 	}
-	h3 {
-		margin: 0.9rem 0 0.15rem;
-		border-bottom: 1px solid var(--hair);
-	}
 	.area {
 		font-weight: 600;
 		font-size: 13px;

@@ -51,10 +51,6 @@
 </ul>
 
 <style>
-	h3 {
-		margin: 0.9rem 0 0.15rem;
-		border-bottom: 1px solid var(--hair);
-	}
 	h4 {
 		margin-top: 0.4rem;
 		font-weight: 600;

@@ -34,7 +34,7 @@
 		seenBy(me)
 	);
 	function left() {
-		if (desk.loaded) keepSeen(me, desk.leave());
+		if (desk.seen) keepSeen(me, desk.seen);
 	}
 	$effect(() => left);
 	let reason = $state('');
