@@ -1,14 +1,16 @@
 """The base of every document that crosses an edge: frozen, and refusing keys it does not know."""
 
 from collections.abc import Mapping
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Generic, Self, TypeVar
 
 import msgspec
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue, StringConstraints, TypeAdapter
 
 _FIRST_YEAR, _LAST_YEAR = 1970, 2199
-_FINEST, _EXACT = 0.0001, 2**53
+_EXACT = 2**53
+SKEW = timedelta(minutes=5)
+"""By how much another clock may run ahead of ours; what is dated later than that is from the future."""
 _DEEPEST = 30
 _PARTS = msgspec.json.Decoder(dict[str, msgspec.Raw])
 
@@ -109,8 +111,8 @@ def _as_utc(value: datetime) -> datetime:
 def _plain_number(value: float) -> float:
     if abs(value) < _EXACT and value == int(value):
         return int(value)
-    if not _FINEST <= abs(value) < _EXACT:
-        raise ValueError(f"a number is 0 or from {_FINEST} to 2^53, with either sign")
+    if isinstance(value, int):
+        raise ValueError("a whole number is below 2^53, with either sign")  # noqa: TRY004 - its size is wrong
     return value
 
 
@@ -129,7 +131,7 @@ def _plain_values(value: Any, depth: int = 0) -> Any:
 
 
 Number = Annotated[int | float, Field(allow_inf_nan=False), AfterValidator(_plain_number)]
-"""A number that every serialiser writes alike (RFC 8785): not finer than 0.0001, not beyond 2^53."""
+"""A number as JSON carries it: whole below 2^53, else a double."""
 Content = Annotated[dict[str, JsonValue], AfterValidator(_plain_values)]
 """Somebody else's JSON object, with such numbers."""
 Instant = Annotated[datetime, AfterValidator(_as_utc)]

@@ -4,15 +4,25 @@ Everything read from an outside system is a reading: it says its source, when it
 the value or why there is none. A source that failed is never a silent pass.
 """
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import Field, StringConstraints
 
-from dogana.core.document import Content, Count, Digest, Document, EnvironmentId, Instant, Number, Slug
+from dogana.core.document import (
+    SKEW,
+    Content,
+    Count,
+    Digest,
+    Document,
+    EnvironmentId,
+    Instant,
+    Number,
+    Slug,
+)
 from dogana.core.record.canonical import digest
-from dogana.core.rollout import Plan
+from dogana.core.rollout import AT_ONCE, Plan
 from dogana.core.time.windows import Calendar
 from dogana.core.words import spoken
 
@@ -22,12 +32,23 @@ Kind = Literal["ordinary", "urgent", "rollback", "backfill"]
 ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attestation", "file", "link"]
 
 
+def in_the_future(instant: datetime, at: datetime) -> bool:
+    """Whether an instant lies further ahead of another than clocks may differ: it would never grow old."""
+    return instant > at + SKEW
+
+
+def as_compared(address: str) -> str:
+    """A mail address as it is compared: without spaces around it, capitals or not."""
+    return address.strip().casefold()
+
+
 class Reading(Document, Generic[T]):
     """A value from outside, or the reason why it is not known."""
 
     source: str
     """Which system was asked, in words."""
     read_at: Instant
+    """When the value was so: the sample's own time where it has one, else when it was asked for."""
     value: T | None = None
     unknown: str | None = None
     """Why the value could not be read; absent when it could."""
@@ -48,6 +69,13 @@ class Artifact(Document):
         return {"name": self.name, "digest": self.digest, "size": self.size}
 
 
+class Author(Document):
+    """Somebody who wrote part of a commit, as the repository names them."""
+
+    name: str
+    email: str
+
+
 class Commit(Document):
     """One commit of the change."""
 
@@ -56,9 +84,19 @@ class Commit(Document):
     """As the repository names them."""
     author_email: str
     subject: str
-    at: Instant
+    at: Instant | None = None
+    """When it was committed; absent where it does not say, or nothing that could be."""
     reviewed_by: tuple[str, ...] = ()
     """Mail addresses of the people who the commit says reviewed it."""
+    co_authors: tuple[Author, ...] = ()
+    """Who else the commit says wrote it."""
+    signed_by: str | None = None
+    """Whose good signature it carries; absent when it has none that is known, or nobody looked."""
+
+    @property
+    def authors(self) -> tuple[Author, ...]:
+        """Everybody who wrote it."""
+        return (Author(name=self.author, email=self.author_email), *self.co_authors)
 
 
 class FileChange(Document):
@@ -80,6 +118,8 @@ class Change(Document):
     files: tuple[FileChange, ...]
     ticket_keys: tuple[str, ...]
     """Found in the commits' messages and named in the request, sorted."""
+    signatures_read: bool = False
+    """Whether anybody looked at the commits' signatures."""
 
 
 class SourceTag(Document):
@@ -107,10 +147,18 @@ class Report(Document):
     kind: ReportKind
     produced_at: Instant
     by: str = Field(max_length=200)
-    """Who or what made it."""
+    """Who sent it: somebody who had signed in, or an event's source."""
+    maker: str | None = Field(default=None, max_length=200)
+    """Who or what it says made it: a claim."""
     content: Content
     """What it says, parsed."""
+    unknown: str | None = Field(default=None, max_length=500)
+    """Why what it says cannot be relied on as a whole; absent when it can."""
     link: str | None = None
+
+
+ENDLESS = 1e300
+"""Stands for an infinite value, with either sign, which JSON cannot carry."""
 
 
 class Series(Document):
@@ -118,6 +166,8 @@ class Series(Document):
 
     values: tuple[Number, ...] = Field(max_length=2000)
     """Oldest first."""
+    last: tuple[Number, ...] = Field(default=(), max_length=2000)
+    """The last value of each series, where there were several."""
 
 
 class Monitor(Document):
@@ -191,7 +241,14 @@ class Person(Document):
     id: Slug
     name: str
     email: str
+    other_emails: tuple[str, ...] = Field(default=(), max_length=50)
+    """By which else they write."""
     groups: tuple[Slug, ...] = ()
+
+    @property
+    def addresses(self) -> frozenset[str]:
+        """Every address they write by, as addresses are compared."""
+        return frozenset(map(as_compared, (self.email, *self.other_emails)))
 
 
 class Place(Document):
@@ -202,10 +259,44 @@ class Place(Document):
     zone: str
 
 
+class Closed(Document):
+    """An environment that somebody closed at once."""
+
+    since: Instant
+    until: Instant
+    """Not included."""
+    reason: str
+    by: str
+    """Who closed it, by name."""
+
+
+class Prepared(Document):
+    """That a deployer has everything built, backed up and staged."""
+
+    at: Instant
+    by: str
+    """Who reported it, by name."""
+
+
+class RouteLimit(Document):
+    """What an urgent route says of the release."""
+
+    route: str
+    """What the route is called."""
+    against: str | None = None
+    """Why it does not let the release in; absent where it does."""
+    unknown: str | None = None
+    """Why that could not be told."""
+    waivable: Slug | None = None
+    """The group that may let it in all the same."""
+
+
 class Facts(Document):
     """Everything a policy may look at."""
 
     format: Literal["dogana.facts/1"] = "dogana.facts/1"
+    number: Count | None = None
+    """The promotion's own."""
     service: Slug
     version: str
     repository: str
@@ -219,6 +310,12 @@ class Facts(Document):
     artifacts: tuple[Artifact, ...]
     plan: Plan | None = None
     """How it is to go in; absent when all at once."""
+    route_limit: RouteLimit | None = None
+    """What an urgent route says of it; absent on any other."""
+    closed_now: tuple[Closed, ...] = ()
+    """For how long the target was closed at once, as far as that lasts."""
+    prepared: Prepared | None = None
+    """That its deployer is ready; absent until reported."""
     change: Reading[Change]
     origin: Reading[Origin] | None = None
     tickets: Reading[tuple[Ticket, ...]]
@@ -237,7 +334,7 @@ class Facts(Document):
     services: dict[Slug, str] = Field(default_factory=dict)
     """What the services named here are called."""
     traffic: tuple[Passage, ...] = ()
-    """What departed for the target in the last 31 days, this promotion not counted."""
+    """What departed for the target in the last 31 days, or is still on its way; this promotion not counted."""
     people: tuple[Person, ...]
     groups: dict[Slug, str] = Field(default_factory=dict)
     """What each group is called."""
@@ -251,23 +348,26 @@ class Facts(Document):
 
     @cached_property
     def part_digests(self) -> dict[str, str]:
-        """The digests of the parts an approval is bound to, as far as they are there and were read."""
-        parts: dict[str, Any] = {"artifacts": [artifact.identity() for artifact in self.artifacts]}
+        """The digests of the parts every approval is bound to, as far as they were read; absence is one too."""
+        place = {"service": self.service, "version": self.version, "repository": self.repository}
+        asked = {"target": self.target.id, "route": self.route, "kind": self.kind, "requester": self.requester}
+        parts: dict[str, Any] = {
+            "artifacts": [artifact.identity() for artifact in self.artifacts],
+            "request": place | asked | {"at": self.requested_at.isoformat()},
+            "plan": self.plan or AT_ONCE,
+        }
         if self.change.value is not None:
             parts["change"] = self.change.value
         if self.tickets.value is not None:
             parts["tickets"] = [ticket.plain() for ticket in self.tickets.value]
-        if self.plan is not None:
-            parts["plan"] = self.plan
         return {name: digest(part) for name, part in parts.items()}
 
-    def evidence_digest(self, names: frozenset[str]) -> str | None:
-        """The digest of some of the evidence; None where there is none of it."""
+    def evidence_digest(self, names: frozenset[str]) -> str:
+        """The digest of some of the evidence, and so of its absence."""
         key = ("evidence", names)
         if key not in self.kept:
-            wanted = [report.plain() for report in self.evidence if report.name in names]
-            self.kept[key] = digest(wanted) if wanted else None
-        found: str | None = self.kept[key]
+            self.kept[key] = digest([report.plain() for report in self.evidence if report.name in names])
+        found: str = self.kept[key]
         return found
 
     def kind_in_words(self) -> str:
@@ -280,21 +380,34 @@ class Facts(Document):
         return {}
 
     @cached_property
-    def author_ids(self) -> frozenset[str]:
-        """The people known to have written part of the change."""
+    def author_ids(self) -> frozenset[str] | None:
+        """The people known to have written part of the change; None where it is not known who wrote it."""
         if self.change.value is None:
-            return frozenset()
-        emails = {commit.author_email.casefold() for commit in self.change.value.commits}
-        return frozenset(person.id for person in self.people if person.email.casefold() in emails)
+            return None
+        wrote = {as_compared(author.email) for commit in self.change.value.commits for author in commit.authors}
+        return frozenset(person.id for person in self.people if person.addresses & wrote)
+
+    @cached_property
+    def strangers(self) -> tuple[Author, ...]:
+        """Authors of the change whom no account is known of, each once."""
+        known = frozenset[str]().union(*(person.addresses for person in self.people))
+        commits = self.change.value.commits if self.change.value else ()
+        found = {
+            as_compared(author.email): author
+            for commit in commits
+            for author in commit.authors
+            if as_compared(author.email) not in known
+        }
+        return tuple(found.values())
 
     @cached_property
     def unreviewed(self) -> tuple[Commit, ...]:
-        """The commits that name no reviewer but their author."""
+        """The commits that name no reviewer but their authors."""
         commits = self.change.value.commits if self.change.value else ()
         return tuple(
             commit
             for commit in commits
-            if not any(who.casefold() != commit.author_email.casefold() for who in commit.reviewed_by)
+            if not {*map(as_compared, commit.reviewed_by)} - {as_compared(one.email) for one in commit.authors}
         )
 
     @cached_property

@@ -27,7 +27,7 @@ class Plan(Document):
     """The steps in order, up to all; what happens when a watched monitor leaves its limit or falls silent."""
 
     steps: tuple[Step, ...] = Field(min_length=1, max_length=100)
-    watch: tuple[Slug, ...] = Field(default=(), max_length=20)
+    watch: tuple[Slug, ...] = Field(default=(), max_length=2000)
     """Which of the policy's watches stay on, by name."""
     on_breach: OnBreach = "halt"
     without_data: WithoutData = "halt"

@@ -45,17 +45,24 @@ class View:
             self._answers[condition] = self._answer(condition, self._context)
         return self._answers[condition]
 
-    def _why_unread(self, name: str) -> str | None:
-        """Why a variable could not be read; None where it was."""
+    def readings(self, condition: str) -> list[Reading[Any]]:
+        """What was read from outside of what a condition names."""
+        found = {name: reading for name in names_in(condition) if (reading := self._reading(name)) is not None}
+        return [found[name] for name in sorted(found)]
+
+    def _reading(self, name: str) -> Reading[Any] | None:
         facts = self._facts
         if name in _OF_CHANGE:
-            reading: Reading[Any] | None = facts.change
-        elif name in _OF_ORIGIN:
-            reading = facts.origin
-        elif name == "tickets":
-            reading = facts.tickets
-        else:
+            return facts.change
+        if name in _OF_ORIGIN:
+            return facts.origin
+        return facts.tickets if name == "tickets" else None
+
+    def _why_unread(self, name: str) -> str | None:
+        """Why a variable could not be read; None where it was."""
+        if name not in (*_OF_CHANGE, *_OF_ORIGIN, "tickets"):
             return None
+        reading = self._reading(name)
         if reading is None:
             return "not read"
         return f"{reading.source}: {reading.unknown or 'not read'}" if reading.value is None else None
@@ -87,7 +94,7 @@ class View:
     def _value(self, name: str) -> Any:
         facts = self._facts
         special: dict[str, Callable[[], Any]] = {
-            "authors": lambda: sorted(facts.author_ids),
+            "authors": lambda: sorted(facts.author_ids or ()),
             "tickets": lambda: facts.tickets.value,
             "plan": lambda: facts.plan or AT_ONCE,
         }

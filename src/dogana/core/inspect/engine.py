@@ -3,15 +3,19 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
+from typing import Any
 
 from dogana.core.decisions import Decisions, Shown
 from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
-from dogana.core.policy.document import Policy
-from dogana.core.record.canonical import digest
-from dogana.core.rules.base import SET_START, Case, Finding, Outcome, Rule
-from dogana.core.rules.evidence import Required
+from dogana.core.policy.comparison import compared
+from dogana.core.policy.document import Policy, policy_of
+from dogana.core.record.canonical import canonical, digest
+from dogana.core.rules.base import Case, Finding, Outcome, Rule
 from dogana.core.rules.notice import Notice
+from dogana.core.rules.standing import standing_rules
+from dogana.core.rules.strictness import Order
 from dogana.core.time.forecast import HORIZON, Forecast, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import counted, listed, number, when
@@ -19,20 +23,31 @@ from dogana.core.words import counted, listed, number, when
 _SOON = timedelta(days=4)
 
 
+class UninheritedError(ValueError):
+    """The policy names a baseline whose rules are not in it: nobody could tell what it asks for."""
+
+    def __init__(self, baseline: str) -> None:
+        super().__init__(f"the policy inherits from {baseline}; without that baseline it cannot be held against")
+
+
 def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) -> Sheet:
     """Hold one promotion against its policy at an instant.
 
     Args:
-        policy: the version in force.
+        policy: the version in force, with what its baseline asks for.
         facts: what is known, whenever it was read.
         decisions: what people said, in order.
         at: the instant asked about; aware.
 
     Returns:
-        One finding for each rule in the policy's order, the verdict, and the forecast over 14 days.
+        One finding for each rule in the policy's order, then those that hold whatever a policy says; the
+        verdict; and the forecast over 14 days.
+
+    Raises:
+        UninheritedError: for a policy without its baseline.
     """
-    shown = what_is_shown(policy, facts)
-    judged = judge(Case(facts, decisions, shown, at.astimezone(UTC), policy.rules, policy.zone), policy.rules)
+    case = case_of(policy, facts, decisions, at)
+    judged = judge(case, case.rules)
     ahead = judged.ahead()
     return Sheet(
         at=judged.case.at,
@@ -45,6 +60,35 @@ def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) ->
         forecast=ahead,
         shown=judged.case.shown,
     )
+
+
+def case_of(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) -> Case:
+    """One promotion at one instant, as every rule sees it.
+
+    Raises:
+        UninheritedError: for a policy without its baseline.
+    """
+    if policy.inherits is not None:
+        raise UninheritedError(policy.inherits)
+    at = at.astimezone(UTC)
+    rules = (*policy.rules, *standing_rules(facts, at))
+    under = {
+        name: what_is_shown(earlier, facts)
+        for name, text in sorted(decisions.earlier.items())
+        if (earlier := policy_of(text)).digest == name and _asks_no_less(earlier, policy)
+    }
+    return Case(facts, decisions, what_is_shown(policy, facts), at, rules, policy.zone, under)
+
+
+@lru_cache(maxsize=512)
+def _compared(first: str, second: str) -> Order:
+    return compared(policy_of(first), policy_of(second)).order
+
+
+def _asks_no_less(earlier: Policy, policy: Policy) -> bool:
+    """Whether a policy asks for as much as an earlier one or more, so that what was said under that stands."""
+    texts = (canonical(earlier).decode(), canonical(policy).decode())
+    return _compared(*texts) in (Order.EQUAL, Order.STRICTER)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,27 +116,9 @@ class Judged:
 
 
 def judge(case: Case, rules: Sequence[Rule]) -> Judged:
-    """One finding for each of some rules of the case, and one for a set start that is still ahead."""
-    findings = (*(rule.finding_for(case) for rule in rules), *_set_start(case))
+    """One finding for each of some rules of the case."""
+    findings = tuple(rule.finding_for(case) for rule in rules)
     return Judged(case=case, findings=findings, verdict=verdict_of(findings))
-
-
-def _set_start(case: Case) -> tuple[Finding, ...]:
-    start = case.facts.not_before
-    if start is None or start <= case.at:
-        return ()
-    because = f"It was put off until {when(start, case.zone)}."
-    return (
-        Finding(
-            rule=SET_START,
-            kind=SET_START,
-            title="Goes when it was set to",
-            outcome=Outcome.PENDING,
-            because=because,
-            settled_by="time",
-            clears_at=start,
-        ),
-    )
 
 
 def look_ahead(
@@ -105,25 +131,31 @@ def look_ahead(
     slot: timedelta = timedelta(0),
 ) -> Forecast:
     """When a promotion could go within a horizon, with at least a slot of open time ahead of its start."""
-    at = at.astimezone(UTC)
-    case = Case(facts, decisions, what_is_shown(policy, facts), at, policy.rules, policy.zone)
-    return _ahead(case, horizon, slot)
+    return _ahead(case_of(policy, facts, decisions, at), horizon, slot)
 
 
 def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
-    within = Interval(case.at, case.at + horizon)
-    return forecast(case.closings(within), within, max(slot, _slot(case)))
+    """Closings are asked for as far as a slot reaches that begins at the horizon's end."""
+    within, slot = Interval(case.at, case.at + horizon), max(slot, _slot(case))
+    return forecast(case.closings(Interval(case.at, within.end + slot)), within, slot)
 
 
 def _slot(case: Case) -> timedelta:
     """How much open time its policy asks for ahead of a start."""
-    asked = (rule.slot for rule in case.rules if isinstance(rule, Notice) and case.concerned_by(rule))
+    asked = (
+        rule.slot
+        for rule in case.rules
+        if isinstance(rule, Notice) and not rule.advisory and case.concerned_by(rule)
+    )
     return max(asked, default=timedelta(0))
 
 
 def verdict_of(findings: Sequence[Finding]) -> Verdict:
-    """Barred if any is unmet; cleared if none stands in the way; else held. Unknown never clears."""
-    outcomes = {finding.outcome for finding in findings}
+    """Barred if any is unmet; cleared if none stands in the way; else held. Unknown never clears.
+
+    What is advisory counts for nothing.
+    """
+    outcomes = {finding.outcome for finding in findings if not finding.advisory}
     if Outcome.UNMET in outcomes:
         return Verdict.BARRED
     if outcomes <= {Outcome.MET, Outcome.WAIVED, Outcome.NOT_APPLICABLE}:
@@ -133,11 +165,16 @@ def verdict_of(findings: Sequence[Finding]) -> Verdict:
 
 def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     """Digests of the parts of a promotion that an approval is bound to."""
-    names = frozenset(rule.name for rule in policy.rules if isinstance(rule, Required))
-    return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **facts.part_digests)
+    bound: dict[str, list[Any]] = {}
+    for part, value in (pair for rule in policy.rules for pair in rule.binds(facts)):
+        bound.setdefault(part, []).append(value)
+    names = frozenset[str](bound.pop("evidence", ()))
+    read = {part: digest(values) for part, values in bound.items()}
+    return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **read, **facts.part_digests)
 
 
-def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zone: str) -> str:
+def _sentence(verdict: Verdict, all_: Sequence[Finding], ahead: Forecast, zone: str) -> str:
+    findings = [finding for finding in all_ if not finding.advisory]
     if verdict is Verdict.CLEARED:
         return "Cleared: nothing stands in its way."
     if verdict is Verdict.BARRED:
@@ -145,7 +182,7 @@ def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zo
         more = f" And {counted(len(unmet) - 1, 'rule')} more." if len(unmet) > 1 else ""
         return unmet[0] + more
     parts = [f.because for f in findings if f.outcome is Outcome.UNKNOWN]
-    parts += [f.because for f in findings if f.outcome is Outcome.PENDING and f.settled_by == "facts"]
+    parts += [f.because for f in findings if f.outcome is Outcome.PENDING and _is_said(f, ahead)]
     open_seats = [s for f in findings for s in f.seats if s.taken_by is None]
     seats = [s for f in findings for s in f.seats]
     if open_seats:
@@ -154,14 +191,22 @@ def _sentence(verdict: Verdict, findings: Sequence[Finding], ahead: Forecast, zo
             parts.append(f"Waits for {counted(len(seats), 'seat')} ({asked}).")
         else:
             parts.append(f"Waits for {number(len(open_seats))} of {counted(len(seats), 'seat')} ({asked}).")
-    waits = [f for f in findings if f.outcome is Outcome.PENDING and f.settled_by == "time"]
     if ahead.first_start is None:
         parts.append("Closed for the next 14 days.")
-    elif waits:
+    elif ahead.first_start > ahead.start:
         reasons = listed(list(dict.fromkeys(_closed_by(ahead))))
         held = f"Held by {reasons} until" if reasons else "Opens"
         parts.append(f"{held} {when(ahead.first_start, zone)}.")
     return " ".join(parts)
+
+
+def _is_said(finding: Finding, ahead: Forecast) -> bool:
+    """Whether neither a seat nor the forecast says what it waits for."""
+    if finding.settled_by == "people":
+        return not finding.seats
+    if finding.settled_by == "time":
+        return finding.clears_at is None and ahead.first_start is not None
+    return True
 
 
 def _closed_by(ahead: Forecast) -> list[str]:

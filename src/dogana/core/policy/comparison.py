@@ -7,7 +7,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Rule
 from dogana.core.rules.registry import AnyRule
 from dogana.core.rules.strictness import Difference, Order, folded
-from dogana.core.words import listed, sentence
+from dogana.core.words import listed, sentence, spoken
 
 _BEST_FIRST = (Order.EQUAL, Order.STRICTER, Order.LAXER, Order.INCOMPARABLE)
 
@@ -38,6 +38,8 @@ def compared(first: Policy, second: Policy) -> Comparison:
     lines: list[RuleComparison] = []
     for rule in first.rules:
         other = _counterpart(rule, left)
+        if other is None and rule.advisory:
+            continue
         if other is None:
             says = f"No longer asks: {rule.title}."
             lines.append(RuleComparison(kind=rule.kind, title=rule.title, order=Order.LAXER, says=says))
@@ -54,8 +56,33 @@ def compared(first: Policy, second: Policy) -> Comparison:
             kind=rule.kind, title=rule.title, order=Order.STRICTER, says=f"Asks as well: {rule.title}."
         )
         for rule in left
+        if not rule.advisory
+    ]
+    lines += [
+        RuleComparison(kind="policy", title=second.title, order=one.order, says=_said([one]))
+        for one in of_the_whole(first, second)
     ]
     return Comparison(order=folded(Difference(line.order, line.says) for line in lines), rules=tuple(lines))
+
+
+def of_the_whole(first: Policy, second: Policy) -> list[Difference]:
+    """In what two policies differ beside their rules.
+
+    That somebody may close at once asks for more, that somebody may declare something urgent lets more pass.
+    """
+    out = []
+    for field, more, words in (
+        ("closes", Order.STRICTER, "close it at once"),
+        ("declares_urgent", Order.LAXER, "declare a promotion urgent"),
+    ):
+        before, after = getattr(first, field), getattr(second, field)
+        if before == after:
+            continue
+        less = Order.LAXER if more is Order.STRICTER else Order.STRICTER
+        order = less if after is None else more if before is None else Order.INCOMPARABLE
+        now, was = (spoken(one) if one else "nobody" for one in (after, before))
+        out.append(Difference(order, f"{now} may {words}, instead of {was}"))
+    return out
 
 
 def _counterpart(rule: Rule, others: Sequence[AnyRule]) -> AnyRule | None:

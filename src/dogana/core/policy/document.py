@@ -4,18 +4,20 @@ from collections import Counter
 from functools import cached_property, lru_cache
 from typing import Any, Literal, Self
 
-import yaml
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
 from dogana.core.document import SLUG, Document, Slug, schema_of
 from dogana.core.expressions.program import names_in
+from dogana.core.policy.text import UnreadableTextError, plain_of
 from dogana.core.record.canonical import digest
+from dogana.core.rules.origin import FromWhere
 from dogana.core.rules.registry import AnyRule
+from dogana.core.rules.standing import RESERVED
 from dogana.core.time.weekly import WALL_TIME
-from dogana.core.time.windows import Zone
+from dogana.core.time.windows import Zone, refuse_too_much
 
 _LARGEST = 256 * 1024
-_DEEPEST = 20
+_MOST_ZONES = 20
 
 
 class Policy(Document):
@@ -27,6 +29,10 @@ class Policy(Document):
     """The IANA zone in which its sentences tell the time."""
     inherits: Slug | None = None
     """The class of environments whose policy is its baseline; it may add and tighten, never loosen."""
+    closes: Slug | None = None
+    """The group whose people may close it at once, without a second person, to an end they name."""
+    declares_urgent: Slug | None = None
+    """The group whose people may declare a promotion urgent; nobody when left out."""
     rules: tuple[AnyRule, ...] = Field(default=(), max_length=100, validate_default=True)
     """In the order in which people should read them; an heir may have none of its own."""
 
@@ -35,6 +41,18 @@ class Policy(Document):
         twice = [rule for rule, n in Counter(rule.id for rule in self.rules).items() if n > 1]
         if twice:
             raise ValueError(f"two rules are called {twice[0]}")
+        reserved = next((rule.id for rule in self.rules if rule.id in RESERVED), None)
+        if reserved is not None:
+            raise ValueError(f"no rule is called {reserved}; that stands for what holds without a policy")
+        return self
+
+    @model_validator(mode="after")
+    def _can_be_told(self) -> Self:
+        windows = [window for rule in self.rules for window in rule.own_windows()]
+        refuse_too_much(window for window, _ in windows)
+        zones = {zone for _, zone in windows}
+        if len(zones) > _MOST_ZONES:
+            raise ValueError(f"its windows go by the clocks of {len(zones)} zones; {_MOST_ZONES} are let in")
         return self
 
     @field_validator("rules")
@@ -49,7 +67,11 @@ class Policy(Document):
         named = frozenset[str]().union(
             *(names_in(text) for rule in self.rules for text in rule.expressions())
         )
-        return any(rule.kind == "origin" for rule in self.rules) or bool(named & {"branches", "tags"})
+        return any(isinstance(rule, FromWhere) for rule in self.rules) or bool(named & {"branches", "tags"})
+
+    def looks_at_signatures(self) -> bool:
+        """Whether any rule looks at who signed the commits."""
+        return any(isinstance(rule, FromWhere) and rule.signed_commits for rule in self.rules)
 
     def calendars(self) -> frozenset[str]:
         """The shared calendars its rules name."""
@@ -78,21 +100,9 @@ def read_policy(text: str) -> Policy:
     if len(text.encode()) > _LARGEST:
         raise PolicyError([("", f"larger than {_LARGEST // 1024} KiB")])
     try:
-        depth = 0
-        for event in yaml.parse(text, Loader=yaml.SafeLoader):
-            line = event.start_mark.line + 1 if event.start_mark else 0
-            if isinstance(event, yaml.AliasEvent):
-                raise PolicyError([("", f"aliases are not read (line {line})")])
-            depth += isinstance(event, yaml.CollectionStartEvent)
-            depth -= isinstance(event, yaml.CollectionEndEvent)
-            if depth > _DEEPEST:
-                raise PolicyError([("", f"nested deeper than {_DEEPEST} (line {line})")])
-        plain = yaml.load(text, Loader=_JsonLike)  # noqa: S506 - a SafeLoader
-    except yaml.YAMLError as exc:
-        mark = getattr(exc, "problem_mark", None)
-        place = f" (line {mark.line + 1}, column {mark.column + 1})" if mark else ""
-        raise PolicyError([("", f"{getattr(exc, 'problem', None) or 'not YAML'}{place}")]) from exc
-    return policy_from(plain)
+        return policy_from(plain_of(text))
+    except UnreadableTextError as exc:
+        raise PolicyError([("", str(exc))]) from exc
 
 
 def policy_from(plain: Any) -> Policy:
@@ -117,16 +127,6 @@ def policy_of(text: str) -> Policy:
 def policy_schema() -> dict[str, Any]:
     """The published JSON Schema (2020-12)."""
     return schema_of(Policy)
-
-
-class _JsonLike(yaml.SafeLoader):
-    """YAML without dates: a time stays the text that was written."""
-
-
-_JsonLike.yaml_implicit_resolvers = {
-    first: [(tag, regex) for tag, regex in resolvers if tag != "tag:yaml.org,2002:timestamp"]
-    for first, resolvers in yaml.SafeLoader.yaml_implicit_resolvers.items()
-}
 
 
 def _pointer(loc: tuple[int | str, ...], plain: Any) -> str:

@@ -9,7 +9,8 @@ def inherited(baseline: Policy, heir: Policy) -> Policy:
     """What holds: the baseline's rules, the heir's in place of its namesakes, then the heir's own."""
     own = {rule.id: rule for rule in heir.rules}
     rules = [own.pop(rule.id, rule) for rule in baseline.rules]
-    return heir.model_copy(update={"rules": (*rules, *own.values()), "inherits": None})
+    kept = {field: getattr(heir, field) or getattr(baseline, field) for field in ("closes", "declares_urgent")}
+    return heir.model_copy(update={"rules": (*rules, *own.values()), "inherits": None, **kept})
 
 
 def loosened(baseline: Policy, heir: Policy) -> list[tuple[str, str]]:
@@ -19,6 +20,11 @@ def loosened(baseline: Policy, heir: Policy) -> list[tuple[str, str]]:
     """
     asked = {rule.id: rule for rule in baseline.rules}
     faults = []
+    if heir.declares_urgent not in (None, baseline.declares_urgent):
+        reason = f"{baseline.title} does not let {heir.declares_urgent} declare promotions urgent"
+        faults.append(("/declares_urgent", reason))
+    if baseline.closes and heir.closes not in (None, baseline.closes):
+        faults.append(("/closes", f"{baseline.title} lets {baseline.closes} close it at once"))
     for n, rule in enumerate(heir.rules):
         if rule.id not in asked:
             continue

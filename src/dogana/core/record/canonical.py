@@ -1,16 +1,20 @@
 """Canonical JSON (RFC 8785) and the digests made from it.
 
 A sorting C serialiser gives the RFC's bytes wherever there are no floats, keys are ASCII and integers stay
-below 2^53. Documents keep to that by their types, so they take the fast way; anything else the plain one.
+below 2^53, and for floats that need no exponent. Documents keep to that by their types but for such floats,
+so they take the fast way unless one may be there; anything else takes the plain one.
 """
 
 import hashlib
+import re
 from typing import Any
 
 import orjson
 import rfc8785
 
 from dogana.core.document import Document
+
+_MAY_HOLD_AN_EXPONENT = re.compile(rb"[0-9]e[+-]?[0-9]")
 
 
 def canonical(value: Any) -> bytes:
@@ -20,7 +24,9 @@ def canonical(value: Any) -> bytes:
         rfc8785.CanonicalizationError: for a plain value JSON cannot carry (NaN, integers beyond 2^53).
     """
     if isinstance(value, Document):
-        return orjson.dumps(value.plain(), option=orjson.OPT_SORT_KEYS)
+        plain = value.plain()
+        fast = orjson.dumps(plain, option=orjson.OPT_SORT_KEYS)
+        return rfc8785.dumps(plain) if _MAY_HOLD_AN_EXPONENT.search(fast) else fast
     return rfc8785.dumps(value)
 
 

@@ -1,23 +1,24 @@
 """What every rule kind shares: the rule, the case it is asked about, and the finding it gives."""
 
 from abc import abstractmethod
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from enum import StrEnum
 from functools import cached_property
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
-from dogana.core.decisions import Decision, Decisions, Shown, Waiver
+from dogana.core.decisions import PARTS, Decision, Decisions, Shown, Waiver, changed_parts
 from dogana.core.document import Document, Instant, Slug
-from dogana.core.expressions.program import Condition
+from dogana.core.expressions.program import Condition, names_in
 from dogana.core.expressions.view import View
-from dogana.core.facts import Facts, Reading
-from dogana.core.rules.strictness import Aspect, Difference, Order
+from dogana.core.facts import Facts, Reading, in_the_future
+from dogana.core.rules.strictness import Aspect, Difference, Order, lower
 from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
+from dogana.core.time.windows import Zoned
 from dogana.core.words import lasting, listed, sentence, spoken, when
 
 
@@ -98,10 +99,13 @@ class Finding(Document):
     """The waiver that holds, or that is asked for."""
     may_grant: tuple[Slug, ...] = ()
     """Who could grant the waiver asked for; empty where none is asked for, or once it holds."""
+    advisory: bool = False
+    """Whether it is only shown: an advisory finding never stands in the way."""
 
-
-SET_START = "set-start"
-"""Stands in the place of a rule where what holds a promotion is the start that a person set."""
+    @property
+    def holds_it(self) -> bool:
+        """Whether the promotion has to wait for it."""
+        return self.outcome.stands_in_the_way and not self.advisory
 
 
 @dataclass(frozen=True)
@@ -113,7 +117,10 @@ class Case:
     shown: Shown
     at: datetime
     rules: Sequence["Rule"]
+    """Those of the policy, then those that hold whatever a policy says."""
     zone: str
+    shown_under: Mapping[str, Shown] = field(default_factory=dict)
+    """What is shown now to who looks under an earlier policy that asked for no more, by its digest."""
     kept: dict[str, Any] = field(default_factory=dict)
     """What one rule worked out that others need as well."""
 
@@ -124,65 +131,65 @@ class Case:
     @cached_property
     def approvals(self) -> tuple[Decision, ...]:
         """Approvals that stand: given by people, for what is still so."""
-        return tuple(a for a in self.decisions.approvals() if not self.changed_since(a))
+        return tuple(
+            approval
+            for approval in self.decisions.approvals()
+            if not self.changed_since(approval) and not in_the_future(approval.at, self.at)
+        )
 
     @cached_property
     def waivers_asked(self) -> dict[str, Waiver]:
         """The last waiver of each rule that was asked for and not revoked, whether it holds or not."""
-        return {waiver.rule: waiver for waiver in self.decisions.waivers()}
+        return {rule: waivers[0] for rule, waivers in self.decisions.waivers().items()}
 
     @cached_property
     def waivers(self) -> dict[str, Waiver]:
         """The valid waiver of each rule that has one."""
-        return {
-            rule.id: waiver
-            for rule in self.rules
-            if (waiver := self.waivers_asked.get(rule.id)) and self.why_no_waiver(rule, waiver) is None
-        }
+        asked = self.decisions.waivers()
+        found: dict[str, Waiver] = {}
+        for rule in self.rules:
+            valid = (one for one in asked.get(rule.id, ()) if self.why_no_waiver(rule, one) is None)
+            waiver = next(valid, None)
+            if waiver is not None:
+                found[rule.id] = waiver
+        return found
 
     def why_no_waiver(self, rule: "Rule", waiver: Waiver) -> str | None:
         """Why a waiver does not hold for a rule at this instant; None when it does."""
-        facts, granter = self.facts, waiver.granted_by
+        facts, granter, authors = self.facts, waiver.granted_by, self.facts.author_ids
         if rule.waivable is None:
             return "this rule is never waived"
         group = facts.groups.get(rule.waivable, rule.waivable)
         person = facts.people_by_id.get(granter or "")
-        then, now = waiver.shown, self.shown
+        changed = {*self._changed(waiver.shown)}
         reasons = (
+            (authors is None, "the change could not be read, so it is not known who wrote it"),
             (granter is None, f"a second person, of {group}, has to grant it"),
             (granter == waiver.asked_by, "whoever asks for a waiver does not grant it"),
             (
-                granter == facts.requester or granter in facts.author_ids,
+                granter == facts.requester or (authors is not None and granter in authors),
                 "who asked for the promotion or wrote part of it grants no waiver",
             ),
             (person is None or rule.waivable not in person.groups, f"only {group} may grant it"),
             (self.at >= waiver.until, f"it ended {when(waiver.until, self.zone)}"),
-            (then.artifacts != now.artifacts, "the artifacts changed since"),
-            (then.policy != now.policy, "the policy changed since"),
+            (in_the_future(waiver.granted_at or waiver.asked_at, self.at), "it is dated later than now"),
+            *((part in changed, f"{part} changed since") for part in _BINDS_WAIVERS),
         )
         return next((why for applies, why in reasons if applies), None)
 
     def changed_since(self, decision: Decision) -> tuple[str, ...]:
-        """Which parts of what was looked at are different now; a part unread then or now is not compared."""
-        then, now = decision.shown, self.shown
-        parts = (
-            ("the artifacts", then.artifacts, now.artifacts),
-            ("the policy", then.policy, now.policy),
-            ("the commits", then.change, now.change),
-            ("the tickets", then.tickets, now.tickets),
-            ("the rollout plan", then.plan, now.plan),
-            ("the evidence", then.evidence, now.evidence),
-        )
-        return tuple(word for word, before, after in parts if before and after and before != after)
+        """Which parts of what was looked at are different now, in words."""
+        return self._changed(decision.shown)
+
+    def _changed(self, then: Shown) -> tuple[str, ...]:
+        """What differs from what was shown; under a policy that asked for no more, from what that would show."""
+        return changed_parts(then, self.shown_under.get(then.policy, self.shown))
 
     def closings(self, horizon: Interval, *, but: "Rule | None" = None) -> list[Closing]:
         """What the rules that concern it close in a horizon; one that is waived, only after its waiver."""
         out: list[Closing] = []
-        start = self.facts.not_before
-        if start is not None and start > horizon.start:
-            out.append(Closing(SET_START, "notice", "a set start", horizon.start, min(start, horizon.end)))
         for rule in self.rules:
-            if rule is but or rule.texture is None or not self.concerned_by(rule):
+            if rule is but or rule.texture is None or rule.advisory or not self.concerned_by(rule):
                 continue
             waiver = self.waivers.get(rule.id)
             start = min(waiver.until, horizon.end) if waiver else horizon.start
@@ -203,6 +210,42 @@ class Case:
         """Whether a condition holds of the facts; None with the reason where that cannot be told."""
         return self._view.ask(condition, self.at)
 
+    def too_old(self, condition: str, fresh: timedelta) -> str | None:
+        """Why what a condition looks at counts no longer; None where it was read lately enough."""
+        for reading in self._view.readings(condition):
+            if in_the_future(reading.read_at, self.at):
+                return f"{reading.source} was read at a time that has not come yet"
+            if self.at - reading.read_at > fresh:
+                age = lasting(self.at - reading.read_at)
+                return f"{reading.source} was last read {age} ago; a reading counts for {lasting(fresh)}"
+        return None
+
+
+_BINDS_WAIVERS = (PARTS["artifacts"], PARTS["policy"], PARTS["request"])
+"""What a waiver is bound to. It is asked for because facts are not as they should be, so no others."""
+READ_LATELY = timedelta(hours=1)
+"""How old what conditions look at may be where a rule does not say."""
+
+
+Bound = tuple[Literal["evidence", "origin", "runs", "before"], Any]
+"""A part of what is shown, and plain JSON that a rule reads of it; of evidence its name."""
+
+
+def _bound_by_name(facts: Facts, names: frozenset[str]) -> list[Bound]:
+    """What variables of expressions bind an approval to, beyond what every approval is bound to."""
+    out: list[Bound] = []
+    if names & {"branches", "tags"} and facts.origin is not None and facts.origin.value is not None:
+        out.append(("origin", facts.origin.value.plain()))
+    if "runs" in names:
+        out.append(("runs", dict(facts.runs)))
+    if "leg_before" in names:
+        out.append(("before", [leg.plain() for leg in facts.leg_before]))
+    return out
+
+
+Age = Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=365))]
+_FRESH = lower("fresh", "a reading counts for {}")
+
 
 class Rule(Document):
     """One condition of a policy."""
@@ -220,13 +263,28 @@ class Rule(Document):
 
     waivable: Slug | None = None
     """The group that may grant a waiver of it; nobody when left out."""
+    advisory: bool = False
+    """Weakens protection: it is shown, recorded and measured, and holds nothing."""
+    fresh: Age | None = None
+    """How old what it looks at may be before it counts as unknown; an hour for conditions when left out."""
 
     def expressions(self) -> tuple[str, ...]:
         """Every expression the rule holds."""
         return () if self.when is None else (self.when,)
 
+    def binds(self, facts: Facts) -> list[Bound]:
+        """What it reads of the facts that an approval is bound to, beyond what every approval is.
+
+        Clocks, traffic, monitors, readiness and who is who never bind. What could not be read is left out.
+        """
+        return _bound_by_name(facts, frozenset[str]().union(*map(names_in, self.expressions())))
+
     def calendar_names(self) -> tuple[str, ...]:
         """The shared calendars it names."""
+        return ()
+
+    def own_windows(self) -> tuple[Zoned, ...]:
+        """The windows it holds itself, with their zones."""
         return ()
 
     @abstractmethod
@@ -235,7 +293,17 @@ class Rule(Document):
 
     def finding_for(self, case: Case) -> Finding:
         """The rule's finding for any case."""
-        concerns, why = (True, "") if self.when is None else case.ask(self.when)
+        found = self._waived_or_not(case)
+        return found.model_copy(update={"advisory": True}) if self.advisory else found
+
+    def _concerns(self, case: Case) -> tuple[bool | None, str]:
+        if self.when is None:
+            return True, ""
+        old = case.too_old(self.when, self.fresh or READ_LATELY)
+        return (None, old) if old else case.ask(self.when)
+
+    def _waived_or_not(self, case: Case) -> Finding:
+        concerns, why = self._concerns(case)
         if concerns is None:
             found = self.finding(
                 Outcome.UNKNOWN,
@@ -253,11 +321,11 @@ class Rule(Document):
             found = self.inspect(case)
         if self.waivable is None or not found.outcome.stands_in_the_way:
             return found
+        if self.id in case.waivers:
+            return self._waived(found, case.waivers[self.id], case)
         waiver = case.waivers_asked.get(self.id)
         if waiver is None or case.at >= waiver.until:
             return found
-        if self.id in case.waivers:
-            return self._waived(found, waiver, case)
         could = [
             person.id
             for person in case.facts.people
@@ -266,8 +334,7 @@ class Rule(Document):
         return found.model_copy(update={"waiver": waiver, "may_grant": tuple(sorted(could))})
 
     def _waived(self, found: Finding, waiver: Waiver, case: Case) -> Finding:
-        assert waiver.granted_by is not None
-        asked, granted = case.facts.name_of(waiver.asked_by), case.facts.name_of(waiver.granted_by)
+        asked, granted = case.facts.name_of(waiver.asked_by), case.facts.name_of(waiver.granted_by or "")
         until = when(waiver.until, case.zone)
         waived = self.finding(
             Outcome.WAIVED,
@@ -278,7 +345,20 @@ class Rule(Document):
         return waived.model_copy(update={"waiver": waiver})
 
     def compared(self, other: "Rule") -> list[Difference]:
-        """In what another rule of the kind differs, and whether it is stricter or laxer there."""
+        """In what another rule of the kind differs, and whether it is stricter or laxer there.
+
+        One that is only shown asks for nothing, whatever its settings.
+        """
+        if self.advisory or other.advisory:
+            if self.advisory and other.advisory:
+                return []
+            if other.advisory:
+                return [Difference(Order.LAXER, "is only shown")]
+            return [Difference(Order.STRICTER, "holds; it was only shown")]
+        return self.differing(other)
+
+    def differing(self, other: "Rule") -> list[Difference]:
+        """What kinds of rules add to when they are compared."""
         out = [difference for aspect in self.strictness for difference in aspect(self, other)]
         if self.when != other.when:
             if self.when is None:
@@ -289,6 +369,7 @@ class Rule(Document):
                 out.append(
                     Difference(Order.INCOMPARABLE, f"applies where {other.when}, not where {self.when}")
                 )
+        out += _FRESH(self, other)
         if self.waivable != other.waivable:
             was, now = spoken(self.waivable or ""), spoken(other.waivable or "")
             if not was:
@@ -350,6 +431,13 @@ class Rule(Document):
     def stale(self, reading: Reading[Any], what: str, fresh: timedelta, case: Case) -> Finding | None:
         """The finding when a reading is older than it may be; None when it is fresh enough."""
         age = case.at - reading.read_at
+        if in_the_future(reading.read_at, case.at):
+            return self.finding(
+                Outcome.UNKNOWN,
+                f"{what} was read {when(reading.read_at, case.zone)}, which has not come yet.",
+                settled_by="facts",
+                evidence=[Evidence(label="Source", value=reading.source)],
+            )
         if age <= fresh:
             return None
         return self.finding(

@@ -1,11 +1,12 @@
 """`condition`: an expression of one's own, with a message of one's own."""
 
+from datetime import timedelta
 from typing import Literal
 
 from pydantic import Field
 
 from dogana.core.expressions.program import Condition
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import same
 from dogana.core.words import sentence
 
@@ -20,6 +21,8 @@ class OwnCondition(Rule):
     """CEL over the facts; must be true."""
     otherwise: str = Field(min_length=1, max_length=300)
     """What people read when it is not."""
+    fresh: Age = timedelta(hours=1)
+    """How old what it looks at may be before it counts as unknown."""
 
     def expressions(self) -> tuple[str, ...]:
         """Its own condition beside the one it may apply under."""
@@ -28,7 +31,8 @@ class OwnCondition(Rule):
     def inspect(self, case: Case) -> Finding:
         """Unmet with the message, unknown where a fact it names could not be read."""
         evidence = [Evidence(label="Condition", value=self.holds)]
-        holds, why = case.ask(self.holds)
+        old = case.too_old(self.holds, self.fresh)
+        holds, why = (None, old) if old else case.ask(self.holds)
         if holds is None:
             return self.finding(
                 Outcome.UNKNOWN,

@@ -7,8 +7,8 @@ from pydantic import Field
 
 from dogana.core.document import Slug
 from dogana.core.expressions.program import NotComputedError, OfContent, context_of, holds
-from dogana.core.facts import Report
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.facts import Facts, Report, in_the_future
+from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import lower, same
 from dogana.core.words import lasting, sentence, spoken, when
 
@@ -34,6 +34,10 @@ class Required(Rule):
     otherwise: str = Field(default="", max_length=300)
     """What people read when it is not."""
 
+    def binds(self, facts: Facts) -> list[Bound]:
+        """The evidence of its name, and so its absence."""
+        return [*super().binds(facts), ("evidence", self.name)]
+
     @property
     def _called(self) -> str:
         """Its name, to begin a sentence with."""
@@ -50,6 +54,16 @@ class Required(Rule):
             )
         evidence = _lines(report, case)
         age = case.at - report.produced_at
+        why = report.unknown
+        if in_the_future(report.produced_at, case.at):
+            why = f"it says it was made {when(report.produced_at, case.zone)}, which has not come yet"
+        if why is not None:
+            return self.finding(
+                Outcome.UNKNOWN,
+                sentence(f"{self._called} cannot be relied on: {why}"),
+                settled_by="facts",
+                evidence=evidence,
+            )
         if self.not_older is not None and age > self.not_older:
             return self.finding(
                 Outcome.UNMET,
@@ -58,7 +72,7 @@ class Required(Rule):
                 evidence=evidence,
             )
         if self.holds is None:
-            return self._met(f"{self._called} is there, made by {report.by}.", report, evidence)
+            return self._met(f"{self._called} is there, sent by {report.by}.", report, evidence)
         return self._judge(self.holds, report, evidence, case)
 
     def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
@@ -87,11 +101,15 @@ class Required(Rule):
 
 def _lines(report: Report, case: Case) -> list[Evidence]:
     """What it says, as far as it says it in single values."""
-    made = Evidence(
-        label="Made", value=f"{when(report.produced_at, case.zone)}, by {report.by}", link=report.link
-    )
-    plain = [(k, v) for k, v in report.content.items() if isinstance(v, str | int | float)]
-    return [made, *(Evidence(label=k.replace("_", " "), value=str(v)) for k, v in plain[:_SHOWN])]
+    made = f"{when(report.produced_at, case.zone)}, as it says"
+    claim = [Evidence(label="Made by, as it says", value=report.maker)] if report.maker else []
+    plain = [(k, v) for k, v in sorted(report.content.items()) if isinstance(v, str | int | float)]
+    return [
+        Evidence(label="Sent by", value=report.by, link=report.link),
+        Evidence(label="Made", value=made),
+        *claim,
+        *(Evidence(label=k.replace("_", " "), value=str(v)) for k, v in plain[:_SHOWN]),
+    ]
 
 
 def _longest(value: object) -> int:

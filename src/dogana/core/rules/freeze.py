@@ -42,6 +42,10 @@ class Freeze(Rule):
             raise ValueError("a freeze that ordinary promotions pass closes nothing")
         return self
 
+    def own_windows(self) -> tuple[Zoned, ...]:
+        """Its own, beside those of shared calendars."""
+        return tuple((window, self.zone) for window in self.windows)
+
     def calendar_names(self) -> tuple[str, ...]:
         """The shared calendars it names."""
         return self.calendars
@@ -97,10 +101,11 @@ class Freeze(Rule):
                     out.append(last)
         return out
 
-    def compared(self, other: Rule) -> list[Difference]:
+    def differing(self, other: Rule) -> list[Difference]:
         """By what they close too: a window is covered by one that is on whenever it is."""
-        assert isinstance(other, Freeze)
-        out = super().compared(other)
+        if not isinstance(other, Freeze):
+            raise TypeError
+        out = super().differing(other)
         order = covering(self._closes(), other._closes(), _covers)  # noqa: SLF001
         if order is not Order.EQUAL:
             names = [_name(one) for one in other._closes()]  # noqa: SLF001

@@ -1,7 +1,7 @@
 """`hours`: open times by the week, or a timetable of set departures."""
 
-from collections.abc import Mapping
-from datetime import date, datetime, timedelta
+from collections.abc import Mapping, Sequence
+from datetime import date, timedelta
 from functools import cached_property
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -13,11 +13,23 @@ from dogana.core.rules.base import Case, Finding, Outcome, Rule
 from dogana.core.rules.strictness import Difference, Order, beyond, exempting, same
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, complement, merged
-from dogana.core.time.weekly import Day, Holiday, Hours, WallTime, minutes_open, weekly
+from dogana.core.time.weekly import (
+    Day,
+    Holiday,
+    Hours,
+    Span,
+    WallTime,
+    covered,
+    opened,
+    since_midnight,
+    weekly,
+    whole_week,
+)
 from dogana.core.time.windows import Calendar, Zone
 from dogana.core.time.zones import local
 from dogana.core.words import when
 
+_A_DAY = timedelta(days=1)
 _LOOK_AHEAD = (timedelta(days=1), timedelta(days=8), timedelta(days=45))
 
 
@@ -31,14 +43,10 @@ class Departures(Document):
     grace: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(hours=12))] = timedelta(minutes=15)
     """How long after its time a departure may still be caught."""
 
-    def spans(self) -> tuple[Hours, ...]:
+    def spans(self) -> tuple[Span, ...]:
         """Each departure as the span in which it can be caught."""
-        out = []
-        for at in self.at:
-            start = datetime.fromisoformat(f"2000-01-01T{at if at != '24:00' else '00:00'}")
-            until = (start + self.grace).strftime("%H:%M")
-            out.append(Hours.model_validate({"days": self.days, "from": at, "until": until}))
-        return tuple(out)
+        starts = (since_midnight(at) for at in self.at)
+        return tuple(Span(days=self.days, start=start, end=start + self.grace) for start in starts)
 
 
 class OpenHours(Rule):
@@ -47,7 +55,7 @@ class OpenHours(Rule):
     texture: ClassVar[Literal["hours"]] = "hours"
     strictness = (
         same("zone", "by the clock of {}"),
-        beyond("holidays", "shut on {}"),
+        beyond("shut_on", "shut on {}"),
         beyond("holiday_calendars", "shut by the calendars {}"),
         exempting("passes", "lets {} pass"),
     )
@@ -92,7 +100,7 @@ class OpenHours(Rule):
             said = when(first.end, self.zone)
             word = "A departure can be caught" if self.departures else "Open"
             return self.finding(Outcome.MET, f"{word} until {said}.")
-        name = self._shut(case.facts.calendars, case.at).get(local(case.at, self.zone).date())
+        name = self._shut(case.facts.calendars, Interval(case.at, case.at + _A_DAY)).get(local(case.at, self.zone).date())
         why = f"Closed for {name}" if name else "Outside its hours"
         return self.finding(
             Outcome.PENDING,
@@ -113,23 +121,31 @@ class OpenHours(Rule):
             for i in complement(self._open(calendars, horizon), horizon)
         ]
 
-    def compared(self, other: Rule) -> list[Difference]:
+    def differing(self, other: Rule) -> list[Difference]:
         """By the minutes of the week in which they are open too."""
-        assert isinstance(other, OpenHours)
-        out = super().compared(other)
-        mine, yours = minutes_open(self.spans), minutes_open(other.spans)
-        if mine != yours:
-            stricter, laxer = yours < mine, mine < yours
+        if not isinstance(other, OpenHours):
+            raise TypeError
+        out = super().differing(other)
+        mine, yours = opened(self.spans), opened(other.spans)
+        if not (self.holidays or other.holidays or self.holiday_calendars or other.holiday_calendars):
+            mine, yours = whole_week(mine), whole_week(yours)
+        stricter, laxer = covered(yours, mine), covered(mine, yours)
+        if not (stricter and laxer):
             order = Order.STRICTER if stricter else Order.LAXER if laxer else Order.INCOMPARABLE
-            hours = f"{len(yours) / 60:.4g} h a week instead of {len(mine) / 60:.4g} h"
+            hours = f"{_hours(yours):.4g} h a week instead of {_hours(mine):.4g} h"
             apart = "" if stricter or laxer else ", at other times"
             out.append(Difference(order, f"open {hours}{apart}"))
         return out
 
+    @property
+    def shut_on(self) -> tuple[str, ...]:
+        """The days of its own on which nothing opens, whatever they are called."""
+        return tuple(sorted({holiday.date.isoformat() for holiday in self.holidays}))
+
     @cached_property
-    def spans(self) -> tuple[Hours, ...]:
+    def spans(self) -> tuple[Span, ...]:
         """The open spans of the week."""
-        return self.departures.spans() if self.departures else self.open
+        return self.departures.spans() if self.departures else tuple(hours.span for hours in self.open)
 
     def _next_open(self, case: Case) -> list[Interval]:
         """The open stretches ahead, no further than needed to find one."""
@@ -142,14 +158,18 @@ class OpenHours(Rule):
         return opens
 
     def _open(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Interval]:
-        return merged(weekly(self.spans, self._shut(calendars, horizon.start), self.zone, horizon))
+        return merged(weekly(self.spans, self._shut(calendars, horizon), self.zone, horizon))
 
-    def _shut(self, calendars: Mapping[str, Calendar], at: datetime) -> dict[date, str]:
-        """The local days on which nothing opens, with what they are called."""
+    def _shut(self, calendars: Mapping[str, Calendar], horizon: Interval) -> dict[date, str]:
+        """The local days on which nothing opens, about a stretch of time, with what they are called."""
         shut = {holiday.date: holiday.name for holiday in self.holidays}
-        about = Interval(at - timedelta(days=2), at + timedelta(days=400))
+        about = Interval(horizon.start - 3 * _A_DAY, horizon.end + 2 * _A_DAY)
         for name in self.holiday_calendars:
             calendar = calendars.get(name)
             for window in calendar.windows if calendar else ():
                 shut |= dict.fromkeys(window.days(self.zone, about), window.name)
         return shut
+
+
+def _hours(spans: Mapping[int, Sequence[tuple[timedelta, timedelta]]]) -> float:
+    return sum((end - start) / timedelta(hours=1) for day in spans.values() for start, end in day)

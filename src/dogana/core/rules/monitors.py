@@ -8,10 +8,10 @@ from typing import Annotated, Literal, NamedTuple, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Number, Slug
-from dogana.core.facts import Monitor, Series
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import beyond, higher, keyed, lower, same
-from dogana.core.words import counted, lasting, listed, sentence
+from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
+from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import beyond, higher, keyed, lower, refuse_twice, same
+from dogana.core.words import counted, lasting, listed, sentence, when
 
 Judged = Literal["last", "mean", "worst"]
 
@@ -54,9 +54,9 @@ class Threshold(Document):
     def counting(self, series: Series) -> list[float]:
         """The values that the limits are held against."""
         if self.judged == "last":
-            return [series.values[-1]]
+            return [*(series.last or series.values[-1:])]
         if self.judged == "mean":
-            return [round(fmean(series.values), 4)]
+            return [fmean(series.values)]
         highest = [max(series.values)] if self.at_most is not None else []
         return highest + ([min(series.values)] if self.at_least is not None else [])
 
@@ -84,7 +84,6 @@ class Health(Rule):
 
     strictness = (
         beyond("looks_at", "looks at {}"),
-        lower("fresh", "a reading counts for {}"),
         keyed(
             "watch",
             "name",
@@ -105,8 +104,13 @@ class Health(Rule):
     """Which environments have to be healthy."""
     watch: tuple[Threshold, ...] = Field(min_length=1, max_length=20)
     """Every one of them has to keep to its limits."""
-    fresh: timedelta = timedelta(minutes=5)
+    fresh: Age = timedelta(minutes=5)
     """How old a reading may be before it counts as unknown."""
+
+    @model_validator(mode="after")
+    def _distinct_names(self) -> Self:
+        refuse_twice([one.name for one in self.watch], "monitors")
+        return self
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names what is out of its limits; unknown what is unread, old, or too little."""
@@ -127,12 +131,12 @@ class Health(Rule):
                 breach = threshold.breach(series)
                 shown = breach if breach is not None else threshold.counting(series)[0]
                 wanted = threshold.in_words()
-                value = f"{shown} ({threshold.judged} of {len(series.values)} in {lasting(threshold.window)})"
+                value = f"{_in_words(shown)} ({threshold.judged} of {len(series.values)} in {lasting(threshold.window)})"
                 evidence.append(
                     Evidence(label=label, value=value, wanted=wanted if breach is not None else None)
                 )
                 if breach is not None:
-                    unmet.append(f"{threshold.name} in {title} is {breach}, should be {wanted}")
+                    unmet.append(f"{threshold.name} in {title} is {_in_words(breach)}, should be {wanted}")
         if unmet:
             return self.finding(Outcome.UNMET, sentence(listed(unmet)), settled_by="facts", evidence=evidence)
         if unknown:
@@ -171,6 +175,8 @@ class Health(Rule):
         reading = found.reading
         if reading.value is None:
             return None, reading.unknown or "nothing came back"
+        if in_the_future(reading.read_at, case.at):
+            return None, f"dated {when(reading.read_at, case.zone)}, which has not come yet"
         if case.at - reading.read_at > self.fresh:
             return None, f"last read {lasting(case.at - reading.read_at)} ago"
         many = len(reading.value.values)
@@ -180,6 +186,13 @@ class Health(Rule):
                 f"{counted(many, 'value')} in {lasting(threshold.window)}, {threshold.least_data} are needed",
             )
         return reading.value, ""
+
+
+def _in_words(value: float) -> str:
+    """Four significant places at most after the point; what has no end is said as that."""
+    if abs(value) >= ENDLESS:
+        return "without end" if value > 0 else "without end, below"
+    return f"{value:.4f}".rstrip("0").rstrip(".") if abs(value) >= 1 or not value else f"{value:.4g}"
 
 
 def _asked(monitors: Sequence[Monitor], threshold: Threshold, environment: str) -> Monitor | None:

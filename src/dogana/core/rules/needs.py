@@ -1,12 +1,13 @@
 """`needs`: other services at least at a version in the same environment first."""
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Slug
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import higher, keyed
+from dogana.core.facts import Facts
+from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, keyed, refuse_twice
 from dogana.core.rules.versions import AVersion
 from dogana.core.versions import Version
 from dogana.core.words import listed
@@ -29,28 +30,43 @@ class Needs(Rule):
     services: tuple[Need, ...] = Field(min_length=1, max_length=50)
     """What must run in the target, each at its version or a later one."""
 
+    @model_validator(mode="after")
+    def _distinct_services(self) -> Self:
+        refuse_twice([one.service for one in self.services], "services")
+        return self
+
+    def binds(self, facts: Facts) -> list[Bound]:
+        """Which versions of those services run there."""
+        runs = {one.service: facts.runs.get(one.service) for one in self.services}
+        return [*super().binds(facts), ("runs", runs)]
+
     def inspect(self, case: Case) -> Finding:
-        """Unmet names every service that is missing or too old."""
+        """Unmet names every service that is missing or too old; unknown where versions cannot be compared."""
         where = case.facts.target.title
-        evidence, missing = [], []
+        evidence, missing, unknown = [], [], []
         for need in self.services:
             runs = case.facts.runs.get(need.service)
             good = runs is not None and _new_enough(runs, need.at_least)
             wanted = None if good else f"at least {need.at_least}"
             name = case.facts.service_name(need.service)
             evidence.append(Evidence(label=name, value=runs or "not there", wanted=wanted))
-            if not good:
+            if good is None:
+                unknown.append(f"{name} is at {runs} in {where}, which cannot be compared with {need.at_least}")
+            elif not good:
                 state = f"is at {runs}" if runs else "does not run"
                 missing.append(f"{name} {state} in {where}; should be at least {need.at_least}")
         if missing:
             return self.finding(Outcome.UNMET, f"{listed(missing)}.", settled_by="facts", evidence=evidence)
+        if unknown:
+            return self.finding(Outcome.UNKNOWN, f"{listed(unknown)}.", settled_by="facts", evidence=evidence)
         there = listed([f"{one.label} {one.value}" for one in evidence])
         verb = "runs" if len(self.services) == 1 else "run"
         return self.finding(Outcome.MET, f"{there} {verb} in {where}.", evidence=evidence)
 
 
-def _new_enough(runs: str, wanted: str) -> bool:
+def _new_enough(runs: str, wanted: str) -> bool | None:
+    """None where what runs is no version that could be compared."""
     try:
         return Version(runs) >= Version(wanted)
     except ValueError:
-        return False
+        return None

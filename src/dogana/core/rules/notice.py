@@ -6,7 +6,8 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.rules.base import Case, Finding, Outcome, Rule
-from dogana.core.rules.strictness import higher, lower
+from dogana.core.rules.seating import last_seated
+from dogana.core.rules.strictness import higher, lower, rank
 from dogana.core.time.forecast import Closing, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import lasting, when
@@ -22,13 +23,16 @@ class Notice(Rule):
     texture: ClassVar[Literal["notice"]] = "notice"
     strictness = (
         higher("at_least", "at least {} of notice"),
+        rank("after", ("request", "approval"), "counted from the {}"),
         lower("at_most", "at most {} after the request"),
         higher("slot", "a slot of {}"),
     )
 
     kind: Literal["notice"]
     at_least: Span = _NONE
-    """The least time from the request to the start."""
+    """The least time to the start, from what `after` names."""
+    after: Literal["request", "approval"] = "request"
+    """Whether notice is counted from the request, or from when the last seat was taken."""
     at_most: Span | None = None
     """The longest: what has not started by then must be asked for anew."""
     slot: Span = _NONE
@@ -50,22 +54,33 @@ class Notice(Rule):
             return self.finding(
                 Outcome.UNMET, f"Should have started before {late}; ask for it anew.", settled_by="facts"
             )
-        ready = asked + self.at_least
-        if case.at < ready:
+        since = self._since(case)
+        if since is None:
             return self.finding(
                 Outcome.PENDING,
-                f"Asked for {when(asked, case.zone)}; {lasting(self.at_least)} of notice are up at "
+                f"{lasting(self.at_least)} of notice begin once every seat is taken.",
+                settled_by="people",
+            )
+        ready = since + self.at_least
+        if case.at < ready:
+            began = "Asked for" if self.after == "request" else "Approved"
+            return self.finding(
+                Outcome.PENDING,
+                f"{began} {when(since, case.zone)}; {lasting(self.at_least)} of notice are up at "
                 f"{when(ready, case.zone)}.",
                 settled_by="time",
                 clears_at=ready,
             )
         return self._slot_fits(case)
 
+    def _since(self, case: Case) -> datetime | None:
+        """From when notice is counted; None while a seat is open."""
+        return case.facts.requested_at if self.after == "request" else last_seated(case)
+
     def _slot_fits(self, case: Case) -> Finding:
         horizon = Interval(case.at, case.at + _LOOK_AHEAD)
-        start = (
-            forecast(case.closings(horizon, but=self), horizon, self.slot).first_start if self.slot else None
-        )
+        ahead = Interval(case.at, horizon.end + self.slot)
+        start = forecast(case.closings(ahead, but=self), horizon, self.slot).first_start if self.slot else None
         if self.slot and start != case.at:
             at = f"; the first is {when(start, case.zone)}" if start else ""
             return self.finding(
@@ -80,8 +95,8 @@ class Notice(Rule):
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """From now until the notice is over, and after it has run out."""
         out = []
-        asked = case.facts.requested_at
-        spans: list[tuple[datetime, datetime]] = [(horizon.start, asked + self.at_least)]
+        asked, since = case.facts.requested_at, self._since(case) or case.at
+        spans: list[tuple[datetime, datetime]] = [(horizon.start, since + self.at_least)]
         if self.at_most is not None:
             spans.append((asked + self.at_most, horizon.end))
         for start, end in spans:

@@ -6,9 +6,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from dogana.core.facts import Commit, Origin
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import lower, rank, within
+from dogana.core.facts import Commit, Facts, Origin
+from dogana.core.rules.base import Age, Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import rank, within
 from dogana.core.words import counted, listed, sentence
 
 Pattern = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z*?][0-9A-Za-z*?._/+-]{0,99}$")]
@@ -24,7 +24,8 @@ class FromWhere(Rule):
         within("tags", "with a tag {}"),
         rank("signed", (False, True), "a signed tag: {}"),
         rank("reviewed", (False, True), "every commit reviewed: {}"),
-        lower("fresh", "a look counts for {}"),
+        rank("authors", ("anybody", "known"), "the authors may be {}"),
+        rank("signed_commits", (False, True), "every commit signed: {}"),
     )
 
     kind: Literal["origin"]
@@ -36,14 +37,24 @@ class FromWhere(Rule):
     """Such a tag carries a good signature."""
     reviewed: bool = False
     """Every commit names a reviewer who is not its author."""
-    fresh: Annotated[timedelta, Field(gt=timedelta(0))] = timedelta(hours=1)
+    authors: Literal["anybody", "known"] = "anybody"
+    """Whether everybody who wrote part of the change must have an account here."""
+    signed_commits: bool = False
+    """Every commit carries a good signature."""
+    fresh: Age = timedelta(hours=1)
     """How old the look at the repository may be before it counts as unknown."""
 
     @model_validator(mode="after")
     def _asks_for_something(self) -> Self:
-        if not (self.branches or self.tags or self.signed or self.reviewed):
-            raise ValueError("give branches, tags, signed or reviewed")
+        asked = (self.branches, self.tags, self.signed, self.reviewed, self.signed_commits)
+        if not any(asked) and self.authors == "anybody":
+            raise ValueError("give branches, tags, signed, reviewed, signed_commits or authors")
         return self
+
+    def binds(self, facts: Facts) -> list[Bound]:
+        """Where the revision stands."""
+        read = facts.origin.value if facts.origin is not None else None
+        return [*super().binds(facts), *([("origin", read.plain())] if read is not None else ())]
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names what is missing; unknown where the repository could not be read."""
@@ -56,9 +67,14 @@ class FromWhere(Rule):
             )
         if facts.origin.value is None:
             return self.unknown(facts.origin, "The repository", case)
-        stale = self.stale(facts.origin, "The repository", self.fresh, case)
-        if stale is not None:
-            return stale
+        for read in (facts.origin, facts.change):
+            stale = self.stale(read, "The repository", self.fresh, case)
+            if stale is not None:
+                return stale
+        if self.signed_commits and not facts.change.value.signatures_read:
+            return self.finding(
+                Outcome.UNKNOWN, "Nobody has looked at the commits' signatures.", settled_by="facts"
+            )
         origin = facts.origin.value
         evidence = [
             Evidence(label="On branches", value=listed(origin.branches[:10]) or "none"),
@@ -68,7 +84,16 @@ class FromWhere(Rule):
         ]
         faults = [*self._branch_faults(origin), *self._tag_faults(origin)]
         if self.reviewed:
-            faults += _review_faults(facts.unreviewed)
+            faults += _commit_faults(facts.unreviewed, "no reviewer but the author")
+        if self.signed_commits:
+            unsigned = tuple(one for one in facts.change.value.commits if one.signed_by is None)
+            faults += _commit_faults(unsigned, "nobody who signed, as far as signatures are known here")
+        if self.authors == "known" and facts.strangers:
+            strangers = [f"{one.name} ({one.email})" for one in facts.strangers]
+            evidence += [Evidence(label="Has no account here", value=one) for one in strangers]
+            more = [f"{len(strangers) - _SHOWN} more"] if len(strangers) > _SHOWN else []
+            wrote = listed(strangers[:_SHOWN] + more)
+            faults.append(f"part of it was written by {wrote}, of whom no account is known")
         if faults:
             return self.finding(
                 Outcome.UNMET, sentence(listed(faults)), settled_by="facts", evidence=evidence
@@ -101,6 +126,10 @@ class FromWhere(Rule):
             parts.append(f"tagged {listed([_tag(tag.name, tag.signed_by) for tag in tags[:_SHOWN]])}")
         if self.reviewed:
             parts.append("every commit reviewed by somebody else")
+        if self.signed_commits:
+            parts.append("every commit signed")
+        if self.authors == "known":
+            parts.append("all who wrote it are known")
         return ", ".join(parts)
 
 
@@ -112,10 +141,10 @@ def _tag(name: str, signed_by: str | None) -> str:
     return f"{name} (signed by {signed_by})" if signed_by else name
 
 
-def _review_faults(alone: tuple[Commit, ...]) -> list[str]:
+def _commit_faults(alone: tuple[Commit, ...], names: str) -> list[str]:
     if not alone:
         return []
     which = listed([f"{commit.revision[:_SHORT]} by {commit.author}" for commit in alone[:_SHOWN]])
     more = f" and {len(alone) - _SHOWN} more" if len(alone) > _SHOWN else ""
     verb = "names" if len(alone) == 1 else "name"
-    return [f"{counted(len(alone), 'commit')} {verb} no reviewer but the author: {which}{more}"]
+    return [f"{counted(len(alone), 'commit')} {verb} {names}: {which}{more}"]

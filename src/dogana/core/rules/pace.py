@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
-from dogana.core.facts import Facts, Passage, Queued
+from dogana.core.facts import Facts, Passage, Queued, in_the_future
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import higher, lower, rank, same, wider
 from dogana.core.time.forecast import Closing
@@ -70,6 +70,10 @@ class Pace(Rule):
         if behind is not None:
             return behind
         counted_in = self._counted(case)
+        ahead = [p for p in counted_in if in_the_future(p.departed_at, case.at)]
+        if ahead:
+            because = f"{_named(ahead[0], case.facts)} is on record as departed at a time that has not come yet."
+            return self.finding(Outcome.UNKNOWN, because, settled_by="facts")
         moving = [p for p in counted_in if p.arrived_at is None]
         evidence = [
             Evidence(label=_named(p, case.facts), value=f"departed {when(p.departed_at, case.zone)}")
@@ -97,7 +101,7 @@ class Pace(Rule):
 
     def superseding(self, facts: Facts) -> Queued | None:
         """The newer promotion that ends this one; None when none does."""
-        newer = [one for one in facts.waiting if one.requested_at > facts.requested_at]
+        newer = [one for one in facts.waiting if _asked_after(one, facts)]
         return newer[-1] if newer and self.newest == "supersedes" else None
 
     def _behind(self, case: Case) -> Finding | None:
@@ -107,7 +111,7 @@ class Pace(Rule):
                 f"{newer.version} was asked for {when(newer.requested_at, case.zone)} and supersedes it."
             )
             return self.finding(Outcome.UNMET, because, settled_by="facts")
-        first = [one for one in case.facts.waiting if one.requested_at < case.facts.requested_at]
+        first = [one for one in case.facts.waiting if not _asked_after(one, case.facts)]
         if first and self.newest == "queues":
             names = listed([one.version for one in first])
             return self.finding(
@@ -130,7 +134,7 @@ class Pace(Rule):
     def _full_until(self, passages: Sequence[Passage], at: datetime) -> datetime | None:
         """When there is room again, counting departures before `at` alone; None where there is room now."""
         closed = []
-        departed = [p.departed_at for p in passages if p.departed_at <= at]
+        departed = [min(p.departed_at, at) for p in passages if not in_the_future(p.departed_at, at)]
         if self.gap is not None and departed:
             closed.append(Interval(departed[-1], departed[-1] + self.gap))
         if self.at_most is not None and self.per is not None and len(departed) >= self.at_most:
@@ -146,7 +150,7 @@ class Pace(Rule):
 
     def _why(self, passages: Sequence[Passage], case: Case) -> str:
         at = case.at
-        departed = [p for p in passages if p.departed_at <= at]
+        departed = [p for p in passages if not in_the_future(p.departed_at, at)]
         if self.at_most is not None and self.per is not None:
             lately = [p for p in departed if p.departed_at > at - self.per]
             if len(lately) >= self.at_most:
@@ -160,6 +164,11 @@ class Pace(Rule):
                 return f"{many} this {self.each}, as many as are let in"
         last = departed[-1]
         return f"{_named(last, case.facts)} departed {lasting(at - last.departed_at)} ago"
+
+
+def _asked_after(other: Queued, facts: Facts) -> bool:
+    """Whether another was asked for after this one; of two of the same instant, by their numbers."""
+    return (other.requested_at, other.number) > (facts.requested_at, facts.number or 0)
 
 
 def _named(passage: Passage, facts: Facts) -> str:

@@ -1,15 +1,16 @@
 """`rollout`: limits on how a release goes in, held against the plan it was asked for with."""
 
+from collections.abc import Sequence
 from datetime import timedelta
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Number, Slug
 from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import higher, keyed, lower, rank
+from dogana.core.rules.strictness import higher, keyed, lower, rank, refuse_twice, same
 from dogana.core.words import lasting, listed, sentence
 
 _ON_BREACH: tuple[OnBreach, ...] = ("halt", "roll back")
@@ -35,7 +36,13 @@ class Rollout(Rule):
         lower("largest_step", "the largest step is {} points"),
         higher("least_hold", "each step holds {}"),
         keyed(
-            "watch", "name", (lower("at_most", "the limit is {}"), higher("confidence", "confidence is {}"))
+            "watch",
+            "name",
+            (
+                same("query", "asks {}"),
+                lower("at_most", "the limit is {}"),
+                higher("confidence", "confidence is {}"),
+            ),
         ),
         rank("on_breach", _ON_BREACH, "a breach means {}"),
         rank("without_data", _WITHOUT_DATA, "no data means {}"),
@@ -55,6 +62,11 @@ class Rollout(Rule):
     without_data: WithoutData = "halt"
     """What missing data must bring about at least."""
 
+    @model_validator(mode="after")
+    def _distinct_names(self) -> Self:
+        refuse_twice([one.name for one in self.watch], "monitors")
+        return self
+
     def inspect(self, case: Case) -> Finding:
         """Unmet when the plan goes faster, wider or less watched; offers the quickest that passes."""
         plan = case.facts.plan or AT_ONCE
@@ -66,11 +78,15 @@ class Rollout(Rule):
             return self.finding(
                 Outcome.MET, f"Goes in within the limits: {plan.in_words()}.", evidence=evidence
             )
-        offered = self.quickest()
+        offered = quickest([one for one in case.rules if isinstance(one, Rollout) and self._beside(one, case)])
         watched = f", watching {listed(offered.watch)}" if offered.watch else ""
         evidence.append(Evidence(label="Would pass", value=offered.in_words() + watched))
         because = sentence(f"{listed(faults)}; {offered.in_words()} would pass")
         return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
+
+    def _beside(self, other: "Rollout", case: Case) -> bool:
+        """Whether a plan offered has to pass another rule as well."""
+        return other is self or (not other.advisory and case.concerned_by(other))
 
     def faults(self, plan: Plan) -> list[str]:
         """What of a plan the limits do not let pass, in words."""
@@ -95,15 +111,22 @@ class Rollout(Rule):
             out.append(f"without data it would {plan.without_data}, it must {self.without_data}")
         return out
 
-    def quickest(self) -> Plan:
-        """The quickest and widest plan within the limits."""
-        shares = [min(self.first_share, ALL)]
-        while shares[-1] < ALL:
-            shares.append(min(shares[-1] + self.largest_step, ALL))
-        steps = [Step(share=share, hold=self.least_hold if share < ALL else timedelta(0)) for share in shares]
-        return Plan(
-            steps=tuple(steps),
-            watch=tuple(watch.name for watch in self.watch),
-            on_breach=self.on_breach,
-            without_data=self.without_data,
-        )
+
+def quickest(rules: Sequence[Rollout]) -> Plan:
+    """The quickest and widest plan within the limits of every rule.
+
+    Args:
+        rules: one or more.
+    """
+    first, largest = min(rule.first_share for rule in rules), min(rule.largest_step for rule in rules)
+    hold = max(rule.least_hold for rule in rules)
+    shares = [min(first, ALL)]
+    while shares[-1] < ALL:
+        shares.append(min(shares[-1] + largest, ALL))
+    steps = [Step(share=share, hold=hold if share < ALL else timedelta(0)) for share in shares]
+    return Plan(
+        steps=tuple(steps),
+        watch=tuple(dict.fromkeys(watch.name for rule in rules for watch in rule.watch)),
+        on_breach=max((rule.on_breach for rule in rules), key=_ON_BREACH.index),
+        without_data=max((rule.without_data for rule in rules), key=_WITHOUT_DATA.index),
+    )

@@ -2,8 +2,8 @@
 
 from typing import Literal
 
-from dogana.core.facts import Artifact
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.facts import Artifact, Facts
+from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.words import counted, listed
 
 _SHORT = 19
@@ -13,6 +13,14 @@ class Sameness(Rule):
     """Artifact digests equal to those that landed in the leg before."""
 
     kind: Literal["sameness"]
+
+    def binds(self, facts: Facts) -> list[Bound]:
+        """Which bytes landed where."""
+        landed = [
+            [leg.environment, leg.landed_at is not None, [one.identity() for one in leg.artifacts]]
+            for leg in facts.leg_before
+        ]
+        return [*super().binds(facts), ("before", landed)]
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names every artifact that differs, is missing or is new."""

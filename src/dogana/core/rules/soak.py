@@ -5,8 +5,8 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from dogana.core.facts import Landing
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.facts import Facts, Landing
+from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import higher, rank
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
@@ -27,6 +27,14 @@ class Soak(Rule):
     """How long it must have run there."""
     across: Literal["all", "any"] = "all"
     """Whether every environment of the leg before must have proven it, or one is enough."""
+
+    def binds(self, facts: Facts) -> list[Bound]:
+        """Since when it runs well where; that another took its place counts only where it came too early."""
+        ran = [
+            [leg.environment, *(str(one) for one in (leg.landed_at, leg.healthy_since)), _short(leg, self.at_least)]
+            for leg in facts.leg_before
+        ]
+        return [*super().binds(facts), ("before", ran)]
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it never landed or was replaced too early, pending while the time runs, met after."""
@@ -80,7 +88,7 @@ class Soak(Rule):
         if leg.healthy_since is None:
             return None
         done = leg.healthy_since + self.at_least
-        return None if leg.replaced_at is not None and leg.replaced_at < done else done
+        return None if _short(leg, self.at_least) else done
 
     def _why(self, leg: Landing, case: Case) -> str:
         version = case.facts.version
@@ -90,6 +98,15 @@ class Soak(Rule):
                 f"{version} was replaced in {leg.title} after {ran} of the {lasting(self.at_least)} asked for"
             )
         return f"{version} is not running well in {leg.title}"
+
+
+def _short(leg: Landing, at_least: timedelta) -> bool:
+    """Whether another release took its place before it had run for so long."""
+    return (
+        leg.replaced_at is not None
+        and leg.healthy_since is not None
+        and leg.replaced_at < leg.healthy_since + at_least
+    )
 
 
 def _state(leg: Landing, case: Case) -> str:

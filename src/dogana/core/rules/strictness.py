@@ -130,7 +130,7 @@ def keyed(field: str, key: str, aspects: Sequence[Aspect]) -> Aspect:
     def compare(first: Any, second: Any) -> Iterator[Difference]:
         mine = {getattr(one, key): one for one in getattr(first, field)}
         yours = {getattr(one, key): one for one in getattr(second, field)}
-        for name in mine.keys() | yours.keys():
+        for name in sorted(mine.keys() | yours.keys()):
             if name not in yours:
                 yield Difference(Order.LAXER, f"{name} is not asked for")
             elif name not in mine:
@@ -141,6 +141,17 @@ def keyed(field: str, key: str, aspects: Sequence[Aspect]) -> Aspect:
                         yield Difference(found.order, f"{name}: {found.says}")
 
     return compare
+
+
+def refuse_twice(names: Sequence[str], what: str) -> None:
+    """See that no name stands twice: of two of a name only one would be compared.
+
+    Raises:
+        ValueError: naming the first that does.
+    """
+    twice = next((name for n, name in enumerate(names) if name in names[:n]), None)
+    if twice is not None:
+        raise ValueError(f"two {what} are called {twice}")
 
 
 def covering(first: Sequence[Any], second: Sequence[Any], covers: Callable[[Any, Any], bool]) -> Order:

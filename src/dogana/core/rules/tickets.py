@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from dogana.core.facts import Facts, Ticket
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
-from dogana.core.rules.strictness import higher, lower, rank, same, within
+from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.strictness import higher, rank, same, within
 from dogana.core.words import counted, listed, sentence
 
 Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
@@ -20,7 +20,6 @@ class Tickets(Rule):
         within("status", "the status {}"),
         rank("which", ("any", "all"), "{} of the tickets"),
         higher("at_least", "at least {} named"),
-        lower("fresh", "an answer counts for {}"),
         same("projects", "of the projects {}"),
         same("types", "of the types {}"),
         rank("unblocked", (False, True), "none blocked: {}"),
@@ -39,7 +38,7 @@ class Tickets(Rule):
     """Only tickets of these types count; all when empty."""
     unblocked: bool = False
     """None that counts may be blocked by one that is open."""
-    fresh: timedelta = timedelta(minutes=15)
+    fresh: Age = timedelta(minutes=15)
     """How old the tracker's answer may be before it counts as unknown."""
 
     def inspect(self, case: Case) -> Finding:
@@ -53,16 +52,19 @@ class Tickets(Rule):
             return self.unknown(facts.change, "The change", case)
         if facts.tickets.value is None:
             return self.unknown(facts.tickets, sentence(facts.tickets.source).rstrip("."), case)
+        answered = {ticket.key for ticket in facts.tickets.value}
+        silent = [key for key in facts.change.value.ticket_keys if key not in answered]
+        if silent:
+            because = f"{sentence(facts.tickets.source).rstrip('.')} did not answer for {listed(silent)}."
+            return self.finding(Outcome.UNKNOWN, because, settled_by="facts")
         return self.stale(facts.tickets, "The tracker", self.fresh, case)
 
     def _judge(self, facts: Facts) -> Finding:
-        assert facts.change.value is not None
-        assert facts.tickets.value is not None
-        tickets = [ticket for ticket in facts.tickets.value if self._counts(ticket)]
+        tickets = [ticket for ticket in facts.tickets.value or () if self._counts(ticket)]
         evidence = [self._line(ticket) for ticket in tickets]
         wanted = listed(self.status, "or")
         if len(tickets) < self.at_least:
-            commits = counted(len(facts.change.value.commits), "commit")
+            commits = counted(len(facts.change.value.commits if facts.change.value else ()), "commit")
             named = counted(len(tickets), "ticket")
             because = sentence(f"{named} named in {commits}; at least {self.at_least} must be")
             return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
@@ -87,9 +89,9 @@ class Tickets(Rule):
 
     def _counts(self, ticket: Ticket) -> bool:
         """Whether it is of the projects and types asked for; one that nobody knows counts by its key."""
-        project = ticket.key.rpartition("-")[0]
+        project = ticket.key.rpartition("-")[0].upper()
         of_type = not self.types or ticket.status is None or ticket.kind in self.types
-        return of_type and (not self.projects or project in self.projects)
+        return of_type and (not self.projects or project in {one.upper() for one in self.projects})
 
     def _line(self, ticket: Ticket) -> Evidence:
         title = f"{ticket.title}: " if ticket.title else ""

@@ -4,7 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator
 
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.facts import Facts
+from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import higher, lower, rank
 from dogana.core.versions import Version, a_version
 
@@ -28,8 +29,15 @@ class Versions(Rule):
     going_back: Literal["refused", "allowed"] = "refused"
     """Whether an older version than the one that runs may enter; a rollback always may."""
 
+    def binds(self, facts: Facts) -> list[Bound]:
+        """Which version of the service runs there."""
+        return [*super().binds(facts), ("runs", {facts.service: facts.runs.get(facts.service)})]
+
     def inspect(self, case: Case) -> Finding:
-        """Unmet outside the range, when older than what runs, or when it is no version."""
+        """Unmet outside the range, when older than what runs, or when it is no version.
+
+        Unknown where what runs is none: nobody can say whether that would be going back.
+        """
         asked = case.facts.version
         runs = case.facts.runs.get(case.facts.service)
         evidence = [Evidence(label=f"Runs in {case.facts.target.title}", value=runs or "nothing yet")]
@@ -37,6 +45,9 @@ class Versions(Rule):
         because = self._against(asked, None if back else runs, case.facts.target.title)
         if because is not None:
             return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
+        if runs is not None and not back and not _comparable(runs):
+            because = f"{runs}, which runs in {case.facts.target.title}, cannot be compared with {asked}."
+            return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=evidence)
         since = f", after {runs}" if runs else ""
         return self.finding(Outcome.MET, f"{asked} is let in{since}.", evidence=evidence)
 
@@ -52,6 +63,14 @@ class Versions(Rule):
         if runs is not None and _older(version, runs):
             return f"{asked} is older than {runs}, which runs in {where}; going back takes a rollback."
         return None
+
+
+def _comparable(version: str) -> bool:
+    try:
+        Version(version)
+    except ValueError:
+        return False
+    return True
 
 
 def _older(version: Version, runs: str) -> bool:

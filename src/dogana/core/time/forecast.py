@@ -1,7 +1,7 @@
 """The forecast: when a promotion could go, taking for granted that people agree and present facts stay."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from itertools import pairwise
 from operator import attrgetter
@@ -77,7 +77,7 @@ def forecast(closings: Sequence[Closing], horizon: Interval, slot: timedelta = t
     """Put the rules' closings on one axis and find the first open instant with a whole slot ahead of it.
 
     Args:
-        closings: from all rules, in any order.
+        closings: from all rules, in any order; those beyond the horizon tell whether a slot fits there.
         horizon: from the instant asked about to as far as one looks.
         slot: how long it must stay open from the start on.
     """
@@ -85,7 +85,11 @@ def forecast(closings: Sequence[Closing], horizon: Interval, slot: timedelta = t
     return Forecast(
         start=horizon.start,
         end=horizon.end,
-        closings=tuple(ordered),
+        closings=tuple(
+            one if one.end <= horizon.end else replace(one, end=horizon.end)
+            for one in ordered
+            if one.start < horizon.end
+        ),
         first_start=_first_start(ordered, horizon, slot),
     )
 

@@ -63,6 +63,19 @@ class Recurrence:
             if start >= after and start >= first:
                 yield start
 
+    def work(self, first: datetime) -> int:
+        """How many periods are gone through to find its starts within a year, at most."""
+        days = max(1, len(self.week_days)) if self.frequency == "WEEKLY" else 1
+        if self.count is None:
+            return {"DAILY": 366, "WEEKLY": 53 * days, "MONTHLY": 12 * 8, "YEARLY": 366}[
+                self.frequency
+            ] // self.interval + 1
+        # One that ends after a number of times is followed from its first, as far as that takes.
+        found = _counted(self, first)
+        ends = found[-1].date() if len(found) == self.count else _last_day(first)
+        period = {"DAILY": 1, "WEEKLY": 7, "MONTHLY": 30, "YEARLY": 365}[self.frequency] * self.interval
+        return (ends - first.date()).days // period + len(found)
+
     def _days(self, first: date, after: date, before: date) -> Iterator[date]:
         """The days the rule names from `after` to `before`; may begin a period too early."""
         if self.frequency == "DAILY":
@@ -174,7 +187,6 @@ class Recurrence:
 @lru_cache(maxsize=1024)
 def _counted(rule: Recurrence, first: datetime) -> tuple[datetime, ...]:
     """Every start of a rule that ends after a number of them."""
-    assert rule.count is not None
     out: list[datetime] = []
     for day in rule._days(first.date(), first.date(), _last_day(first)):  # noqa: SLF001
         start = datetime.combine(day, first.time(), UTC)

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from dogana.core.document import Document
 from dogana.core.time.intervals import Interval
-from dogana.core.time.weekly import Day, Hours, WallTime, days_in_words, weekly
+from dogana.core.time.weekly import Day, Span, WallTime, days_in_words, since_midnight, weekly
 from dogana.core.words import listed
 
 _A_MINUTE = timedelta(minutes=1)
@@ -33,11 +33,8 @@ def departures(timetable: Timetable, zone: str, after: datetime, until: datetime
 
     A time that the clocks skip that night is left out; one that comes twice counts twice.
     """
-    spans = []
-    for at in timetable.at:
-        start = datetime.fromisoformat(f"2000-01-01T{at if at != '24:00' else '00:00'}")
-        end = (start + _A_MINUTE).strftime("%H:%M")
-        spans.append(Hours.model_validate({"days": timetable.days, "from": at, "until": end}))
+    starts = [since_midnight(at) for at in timetable.at]
+    spans = [Span(days=timetable.days, start=start, end=start + _A_MINUTE) for start in starts]
     within = Interval(after - 2 * _A_MINUTE, until + 2 * _A_MINUTE)
     return [span.start for span in weekly(spans, (), zone, within) if after < span.start <= until]
 

@@ -1,6 +1,7 @@
 """Weekly times on the wall clock: open hours, and set times of departure."""
 
 from collections.abc import Container, Sequence
+from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 from functools import cached_property, lru_cache
 from typing import Annotated, Literal
@@ -8,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document
-from dogana.core.time.intervals import Interval
+from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.zones import local, wall_clock
 from dogana.core.words import WEEKDAYS, listed
 
@@ -17,9 +18,9 @@ DAYS: tuple[Day, ...] = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 WALL_TIME = r"^(([01][0-9]|2[0-3]):[0-5][0-9]|24:00)$"
 WallTime = Annotated[str, StringConstraints(pattern=WALL_TIME)]
 _A_DAY = timedelta(days=1)
-_A_MINUTE = timedelta(minutes=1)
 _MIDNIGHT = time()
-_WEEK = 7 * 24 * 60
+_A_WEEK = 7 * _A_DAY
+_EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
 
 
 def days_in_words(days: Sequence[Day]) -> str:
@@ -41,10 +42,20 @@ class Hours(Document):
     """When it closes, local time, not included; `24:00` is the end of the day."""
 
     @cached_property
-    def offsets(self) -> tuple[timedelta, timedelta]:
-        """Its start and end, counted from the midnight its day begins with."""
-        start, end = _since_midnight(self.from_), _since_midnight(self.until)
-        return start, end if end > start else end + _A_DAY
+    def span(self) -> "Span":
+        """Its days, start and end."""
+        start, end = since_midnight(self.from_), since_midnight(self.until)
+        return Span(days=self.days, start=start, end=end if end > start else end + _A_DAY)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Span:
+    """A stretch of some days of the week, counted from the midnight that each of them begins with."""
+
+    days: tuple[Day, ...]
+    start: timedelta
+    end: timedelta
+    """Not included; may reach into later days."""
 
 
 class Holiday(Document):
@@ -55,9 +66,10 @@ class Holiday(Document):
     """What the day is called."""
 
 
-def weekly(spans: Sequence[Hours], shut: Container[date], zone: str, within: Interval) -> list[Interval]:
+def weekly(spans: Sequence[Span], shut: Container[date], zone: str, within: Interval) -> list[Interval]:
     """The stretches of `within` in which any of the spans is open; none begins on a day that is shut."""
-    first = local(within.start, zone).date() - 2 * _A_DAY
+    reach = max((span.end for span in spans), default=_A_DAY) // _A_DAY + 1
+    first = local(within.start, zone).date() - reach * _A_DAY
     last = local(within.end, zone).date() + _A_DAY
     return [
         open_.clip(within)
@@ -67,9 +79,9 @@ def weekly(spans: Sequence[Hours], shut: Container[date], zone: str, within: Int
 
 
 @lru_cache(maxsize=512)
-def _opening(spans: tuple[Hours, ...], zone: str, first: date, last: date) -> list[tuple[date, Interval]]:
+def _opening(spans: tuple[Span, ...], zone: str, first: date, last: date) -> list[tuple[date, Interval]]:
     """What opens on each day; the same few days are asked about again and again."""
-    by_day = [[span.offsets for span in spans if name in span.days] for name in DAYS]
+    by_day = [[(span.start, span.end) for span in spans if name in span.days] for name in DAYS]
     return [
         (day, open_)
         for day in map(date.fromordinal, range(first.toordinal(), last.toordinal() + 1))
@@ -79,16 +91,45 @@ def _opening(spans: tuple[Hours, ...], zone: str, first: date, last: date) -> li
     ]
 
 
-def minutes_open(spans: Sequence[Hours]) -> frozenset[int]:
-    """The minutes of the week, from Monday 00:00, in which any of the spans is open."""
-    out: set[int] = set()
-    for span in spans:
-        for name in span.days:
-            start, end = (DAYS.index(name) * _A_DAY + offset for offset in span.offsets)
-            out |= {n % _WEEK for n in range(start // _A_MINUTE, end // _A_MINUTE)}
-    return frozenset(out)
+Opened = dict[int, list[tuple[timedelta, timedelta]]]
+"""By the day of the week that an opening begins on, when it is open, from the midnight before."""
 
 
-def _since_midnight(wall: str) -> timedelta:
-    hours, minutes = wall.split(":")
+def opened(spans: Sequence[Span]) -> Opened:
+    """What opens on each day of the week, merged; a holiday shuts what begins on it, and nothing else."""
+    return {
+        n: [
+            (span.start - _EPOCH, span.end - _EPOCH)
+            for span in merged(
+                Interval(_EPOCH + one.start, _EPOCH + one.end) for one in spans if name in one.days
+            )
+        ]
+        for n, name in enumerate(DAYS)
+    }
+
+
+def whole_week(days: Opened) -> Opened:
+    """The same openings from Monday 00:00 on, whatever day they begin on; for where no day is ever shut."""
+    spans = [(day * _A_DAY + start, day * _A_DAY + end) for day, each in days.items() for start, end in each]
+    parts = [Interval(_EPOCH + start, _EPOCH + min(end, _A_WEEK)) for start, end in spans if start < _A_WEEK]
+    parts += [
+        Interval(_EPOCH + max(start - _A_WEEK, timedelta(0)), _EPOCH + end - _A_WEEK)
+        for start, end in spans
+        if end > _A_WEEK
+    ]
+    return {0: [(part.start - _EPOCH, part.end - _EPOCH) for part in merged(parts)]}
+
+
+def covered(inner: Opened, outer: Opened) -> bool:
+    """Whether whatever opens on a day in the first opens on that day in the second."""
+    return all(
+        any(begin <= start and end <= until for begin, until in outer[day])
+        for day, spans in inner.items()
+        for start, end in spans
+    )
+
+
+def since_midnight(at: str) -> timedelta:
+    """A wall time as what has passed of its day."""
+    hours, minutes = at.split(":")
     return timedelta(hours=int(hours), minutes=int(minutes))

@@ -1,6 +1,6 @@
 """Windows as a policy writes them: one-off, or recurring by an RFC 5545 rule, in wall-clock time."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import date, datetime, timedelta
 from functools import cached_property
 from typing import Annotated, Self
@@ -8,12 +8,15 @@ from typing import Annotated, Self
 from pydantic import AfterValidator, Field, model_validator
 
 from dogana.core.document import Document, in_our_time
-from dogana.core.time.intervals import Interval
+from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.recurrence import Recurrence, read_recurrence
 from dogana.core.time.zones import labelled, wall, wall_clock, zone_names
 
 _LONGEST = timedelta(days=400)
 _A_DAY = timedelta(days=1)
+_LOOK_AHEAD = (3 * _A_DAY, 40 * _A_DAY, _LONGEST)
+MOST_WORK = 40_000
+"""In days or weeks gone through to look a year ahead; about half a second."""
 
 
 def _known_zone(name: str) -> str:
@@ -97,7 +100,8 @@ class Window(Document):
     def _spans(self, after: datetime, before: datetime) -> Iterator[tuple[datetime, datetime]]:
         """Local spans, labelled UTC, that may reach into local times from `after` to `before`."""
         if self._again is None:
-            assert self._once is not None
+            if self._once is None:
+                raise TypeError
             start, end = self._once
             yield start, end or max(before, start) + _LONGEST + 2 * _A_DAY
             return
@@ -110,10 +114,19 @@ class Window(Document):
     def days(self, zone: str, within: Interval) -> set[date]:
         """The local days of `within` on which it is on."""
         out: set[date] = set()
-        for start, end in self._spans(wall(within.start, zone), wall(within.end, zone)):
-            many = min((end - start) // _A_DAY, _LONGEST // _A_DAY)
-            out |= {(start + n * _A_DAY).date() for n in range(many + 1) if start + n * _A_DAY < end}
+        first, last = wall(within.start, zone), wall(within.end, zone)
+        for start, end in self._spans(first, last):
+            day, stop = max(start, first).date(), min(end - timedelta.resolution, last).date()
+            out |= {day + n * _A_DAY for n in range((stop - day).days + 1)}
         return out
+
+    @cached_property
+    def work(self) -> int:
+        """How many periods are gone through to tell where it is on within a year, at most."""
+        if self._again is None:
+            return 1
+        rule, starting, lasting = self._again
+        return (1 + lasting // (366 * _A_DAY)) * rule.work(starting)
 
     def covers(self, other: "Window") -> bool:
         """Whether it is on whenever another of the same zone is, as far as their settings tell."""
@@ -147,6 +160,26 @@ class Calendar(Document):
     windows: tuple[Window, ...] = Field(max_length=2000)
     """Its windows; a holiday is one of a day."""
 
+    @model_validator(mode="after")
+    def _can_be_told(self) -> Self:
+        refuse_too_much(self.windows)
+        return self
+
+
+def refuse_too_much(windows: Iterable[Window]) -> None:
+    """See that telling where some windows are on does not take long.
+
+    Raises:
+        ValueError: when it would.
+    """
+    work = 0
+    for window in windows:
+        work += window.work
+        if work > MOST_WORK:
+            raise ValueError(
+                "its recurring windows are too many to look through; write fewer, or with a rarer rule"
+            )
+
 
 def windows_on(windows: Sequence[Zoned], at: datetime) -> list[Window]:
     """The windows that are on at an instant; each is asked, none is expanded."""
@@ -155,12 +188,13 @@ def windows_on(windows: Sequence[Zoned], at: datetime) -> list[Window]:
 
 def open_from(windows: Sequence[Zoned], at: datetime) -> datetime | None:
     """The first instant from `at` on when no window is on; None when there is none within 400 days."""
-    instant = at
-    while instant < at + _LONGEST:
-        ends = [end for window, zone in windows if (end := _end_of(window, zone, instant))]
-        if not ends:
-            return instant
-        instant = max(ends)
+    for ahead in _LOOK_AHEAD:
+        within = Interval(at, at + ahead)
+        closed = merged(span for window, zone in windows for span in window.occurrences(zone, within))
+        if not closed or at not in closed[0]:
+            return at
+        if closed[0].end < within.end:
+            return closed[0].end
     return None
 
 

@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from dogana.core.time.intervals import Interval, merged
 
 _DAY = timedelta(days=1)
+_LONG = timedelta(days=5)
 _SECOND = timedelta(seconds=1)
 
 
@@ -20,26 +21,29 @@ def zone_names() -> frozenset[str]:
     return frozenset(available_timezones())
 
 
+def offset_at(instant: datetime, zone: str) -> timedelta:
+    """A zone's offset from UTC at an instant."""
+    return instant.astimezone(ZoneInfo(zone)).utcoffset() or timedelta(0)
+
+
 @lru_cache(maxsize=4096)
 def _offset_changes(zone: str, year: int) -> tuple[tuple[datetime, timedelta], ...]:
     """The instants in a UTC year at which the zone's offset changes, with the offset from then on."""
-    tz = ZoneInfo(zone)
     changes = []
     day = datetime(year, 1, 1, tzinfo=UTC)
     end = datetime(year + 1, 1, 1, tzinfo=UTC)
-    before = day.astimezone(tz).utcoffset()
+    before = offset_at(day, zone)
     while day < end:
         following = min(day + _DAY, end)
-        after = following.astimezone(tz).utcoffset()
+        after = offset_at(following, zone)
         if after != before:
             low, high = day, following
             while high - low > _SECOND:
                 middle = (low + (high - low) / 2).replace(microsecond=0)
-                if middle.astimezone(tz).utcoffset() == before:
+                if offset_at(middle, zone) == before:
                     low = middle
                 else:
                     high = middle
-            assert after is not None
             changes.append((high, after))
         day, before = following, after
     return tuple(changes)
@@ -49,8 +53,7 @@ def offset_spans(zone: str, within: Interval) -> list[tuple[Interval, timedelta]
     """The stretches of `within` during which the zone keeps one offset, with that offset."""
     spans = []
     start = within.start
-    offset = start.astimezone(ZoneInfo(zone)).utcoffset()
-    assert offset is not None
+    offset = offset_at(start, zone)
     for year in range(within.start.year, within.end.year + 1):
         for instant, following in _offset_changes(zone, year):
             if start < instant < within.end:
@@ -83,6 +86,11 @@ def wall_clock(start: datetime, end: datetime, zone: str) -> list[Interval]:
         offset = _steady_offset(zone, start.toordinal())
         if offset is not None:
             return [Interval(start - offset, end - offset)] if start < end else []
+    if end - start > _LONG:
+        # Of a long span only the edges depend on the offset; no offset is as long as a day.
+        middle = Interval(start + _DAY, end - _DAY)
+        head, tail = wall_clock(start, start + 2 * _DAY, zone), wall_clock(end - 2 * _DAY, end, zone)
+        return merged([*head, middle, *tail])
     about = Interval(start - _DAY, end + _DAY)
     return merged(
         Interval(start - offset, end - offset).clip(span) for span, offset in offset_spans(zone, about)
@@ -96,9 +104,7 @@ def local(instant: datetime, zone: str) -> datetime:
 
 def wall(instant: datetime, zone: str) -> datetime:
     """The wall clock at an instant, labelled UTC."""
-    offset = instant.astimezone(ZoneInfo(zone)).utcoffset()
-    assert offset is not None
-    return instant + offset
+    return instant + offset_at(instant, zone)
 
 
 def labelled(local_time: datetime) -> datetime:

@@ -1,0 +1,81 @@
+"""YAML and JSON text into plain values, so that what is read is what stands there.
+
+A key that stands twice, a merge key, an alias and a tag of one's own change silently what is read, each reader
+in its own way; they are refused with their place.
+"""
+
+from typing import Any
+
+import yaml
+
+_DEEPEST = 20
+
+
+class UnreadableTextError(ValueError):
+    """The text is no YAML or JSON that has one meaning; says line and column, from 1."""
+
+
+class _JsonLike(yaml.SafeLoader):
+    """YAML without dates: a time stays the text that was written."""
+
+
+_JsonLike.yaml_implicit_resolvers = {
+    first: [(tag, regex) for tag, regex in resolvers if tag != "tag:yaml.org,2002:timestamp"]
+    for first, resolvers in yaml.SafeLoader.yaml_implicit_resolvers.items()
+}
+_MERGE = "tag:yaml.org,2002:merge"
+
+
+def plain_of(text: str) -> Any:
+    """The plain values of one YAML or JSON document.
+
+    Raises:
+        UnreadableTextError: with the place of what has no one meaning.
+    """
+    try:
+        _refuse_aliases(text)
+        loader = _JsonLike(text)
+        try:
+            node = loader.get_single_node()
+            _refuse_double(node)
+            return loader.construct_document(node) if node is not None else None
+        finally:
+            loader.dispose()
+    except yaml.YAMLError as exc:
+        mark = getattr(exc, "problem_mark", None)
+        problem = getattr(exc, "problem", None) or "not YAML"
+        raise UnreadableTextError(f"{problem}{_place(mark) if mark else ''}") from exc
+    except (ValueError, RecursionError) as exc:
+        raise exc if isinstance(exc, UnreadableTextError) else UnreadableTextError(str(exc)) from exc
+
+
+def _refuse_aliases(text: str) -> None:
+    depth = 0
+    for event in yaml.parse(text, Loader=yaml.SafeLoader):
+        if isinstance(event, yaml.AliasEvent):
+            raise UnreadableTextError(f"aliases are not read{_place(event.start_mark)}")
+        depth += isinstance(event, yaml.CollectionStartEvent)
+        depth -= isinstance(event, yaml.CollectionEndEvent)
+        if depth > _DEEPEST:
+            raise UnreadableTextError(f"nested deeper than {_DEEPEST}{_place(event.start_mark)}")
+
+
+def _refuse_double(node: yaml.Node | None) -> None:
+    if isinstance(node, yaml.SequenceNode):
+        for inner in node.value:
+            _refuse_double(inner)
+    if isinstance(node, yaml.MappingNode):
+        seen: set[str] = set()
+        for key, value in node.value:
+            if key.tag == _MERGE:
+                raise UnreadableTextError(f"merge keys are not read{_place(key.start_mark)}")
+            if not isinstance(key, yaml.ScalarNode):
+                raise UnreadableTextError(f"a key is a text{_place(key.start_mark)}")
+            if key.value in seen:
+                raise UnreadableTextError(f"{key.value} stands twice{_place(key.start_mark)}")
+            seen.add(key.value)
+            _refuse_double(value)
+
+
+def _place(mark: Any) -> str:
+    return f" (line {mark.line + 1}, column {mark.column + 1})"
