@@ -133,14 +133,12 @@ def test_seats_with_stand_ins_against_every_assignment(spoken, pairs):
     groups = {person.id: person.groups for person in PEOPLE}
     asked = ["desk", "desk", "security"]
     barred = {"dee", "eve"}
-    first_for = {}
-    for who, other in spoken:
-        first_for.setdefault(other or who, (who, other))
-    able = [
-        [n for n, group in enumerate(asked) if group in groups[other or who]]
-        for who, other in first_for.values()
+    counting = {
+        other or who
+        for who, other in spoken
         if not barred & {who, other} and (other is None or (who, other) in pairs)
-    ]
+    }
+    able = [[n for n, group in enumerate(asked) if group in groups[holder]] for holder in counting]
     most = max(
         (
             sum(choice is not None for choice in choices)

@@ -65,7 +65,7 @@ def test_a_fault_is_named_with_its_place(name):
     ("text", "reason"),
     [
         ("rules: [", "line 1"),
-        ("a: &x [1]\nb: *x", "aliases are not read (line 2)"),
+        ("a: &x [1]\nb: *x", "aliases are not read (line 2, column 4)"),
         ("[" * 40 + "]" * 40, "nested deeper"),
         ("x" * 300_000, "larger than"),
         ("", "valid dictionary"),
@@ -144,6 +144,6 @@ def test_a_word_that_begins_like_a_span_is_no_span():
     before = {"format": "dogana.policy/1", "title": "Live", "zone": "Etc/UTC", "rules": [tickets]}
     after = before | {"rules": [tickets | {"status": ["P"], "fresh": "PT90M"}]}
     assert differences(policy_from(before), policy_from(after)) == [
-        "Tickets: status without PT.",
         "Tickets: fresh is 1 h 30 min instead of 15 min.",
+        "Tickets: status without PT.",
     ]

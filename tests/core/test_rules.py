@@ -47,7 +47,8 @@ def freeze(start: str, until: str, **more):
 
 
 def tickets(*found: Ticket, **more):
-    return facts(tickets=reading(tuple(found), **more).model_dump())
+    named = reading(facts().change.value.model_copy(update={"ticket_keys": tuple(one.key for one in found)}))
+    return facts(change=named.model_dump(), tickets=reading(tuple(found), **more).model_dump())
 
 
 FINDINGS = {

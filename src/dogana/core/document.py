@@ -2,13 +2,14 @@
 
 from collections.abc import Mapping
 from datetime import UTC, datetime, timedelta
+from decimal import Decimal
 from typing import Annotated, Any, Generic, Self, TypeVar
 
 import msgspec
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue, StringConstraints, TypeAdapter
 
 _FIRST_YEAR, _LAST_YEAR = 1970, 2199
-_EXACT = 2**53
+_EXACT, _GREATEST = 2**53, 1.7976931348623157e308
 SKEW = timedelta(minutes=5)
 """By how much another clock may run ahead of ours; what is dated later than that is from the future."""
 _DEEPEST = 30
@@ -102,18 +103,24 @@ def in_our_time(value: datetime) -> datetime:
     return value
 
 
-def _as_utc(value: datetime) -> datetime:
+def _in_utc(value: datetime) -> datetime:
     if value.tzinfo is None:
         raise ValueError("an instant needs its offset from UTC, for example 2026-03-01T08:00:00Z")
-    return in_our_time(value).astimezone(UTC)
+    return value.astimezone(UTC)
+
+
+def _as_utc(value: datetime) -> datetime:
+    return _in_utc(in_our_time(value))
 
 
 def _plain_number(value: float) -> float:
+    if abs(value) > _GREATEST or value != value:  # noqa: PLR0124 - NaN alone is not itself
+        raise ValueError("a number has an end")
     if abs(value) < _EXACT and value == int(value):
         return int(value)
-    if isinstance(value, int):
-        raise ValueError("a whole number is below 2^53, with either sign")  # noqa: TRY004 - its size is wrong
-    return value
+    if isinstance(value, int) and Decimal(repr(float(value))) != value:
+        raise ValueError("a whole number from 2^53 on is one that a double holds")
+    return float(value)
 
 
 def _plain_values(value: Any, depth: int = 0) -> Any:
@@ -135,6 +142,8 @@ Number = Annotated[int | float, Field(allow_inf_nan=False), AfterValidator(_plai
 Content = Annotated[dict[str, JsonValue], AfterValidator(_plain_values)]
 """Somebody else's JSON object, with such numbers."""
 Instant = Annotated[datetime, AfterValidator(_as_utc)]
+Moment = Annotated[datetime, AfterValidator(_in_utc)]
+"""An instant that was worked out, and so may lie beyond what can be given."""
 Count = Annotated[int, Field(ge=0, lt=2**53)]
 """A whole number that every JSON reader keeps exactly (RFC 8785)."""
 SLUG = r"^[a-z0-9][a-z0-9-]{0,62}$"

@@ -350,7 +350,12 @@ class Facts(Document):
     def part_digests(self) -> dict[str, str]:
         """The digests of the parts every approval is bound to, as far as they were read; absence is one too."""
         place = {"service": self.service, "version": self.version, "repository": self.repository}
-        asked = {"target": self.target.id, "route": self.route, "kind": self.kind, "requester": self.requester}
+        asked = {
+            "target": self.target.id,
+            "route": self.route,
+            "kind": self.kind,
+            "requester": self.requester,
+        }
         parts: dict[str, Any] = {
             "artifacts": [artifact.identity() for artifact in self.artifacts],
             "request": place | asked | {"at": self.requested_at.isoformat()},
@@ -384,7 +389,9 @@ class Facts(Document):
         """The people known to have written part of the change; None where it is not known who wrote it."""
         if self.change.value is None:
             return None
-        wrote = {as_compared(author.email) for commit in self.change.value.commits for author in commit.authors}
+        wrote = {as_compared(one.email) for commit in self.change.value.commits for one in commit.authors} - {
+            ""
+        }
         return frozenset(person.id for person in self.people if person.addresses & wrote)
 
     @cached_property
@@ -393,7 +400,7 @@ class Facts(Document):
         known = frozenset[str]().union(*(person.addresses for person in self.people))
         commits = self.change.value.commits if self.change.value else ()
         found = {
-            as_compared(author.email): author
+            (as_compared(author.email) or author.name): author
             for commit in commits
             for author in commit.authors
             if as_compared(author.email) not in known
@@ -407,7 +414,8 @@ class Facts(Document):
         return tuple(
             commit
             for commit in commits
-            if not {*map(as_compared, commit.reviewed_by)} - {as_compared(one.email) for one in commit.authors}
+            if not {*map(as_compared, commit.reviewed_by)}
+            - {as_compared(one.email) for one in commit.authors}
         )
 
     @cached_property

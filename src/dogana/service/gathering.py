@@ -11,9 +11,10 @@ from dogana.core.words import listed
 from dogana.service.backend import Backend
 from dogana.service.scraping import scraped
 from dogana.service.sources import Read, Sources
-from dogana.sources.git import ticket_keys
+from dogana.sources.history import named_tickets
 from dogana.sources.settings import MetricsSettings, RepositoryAt, ScrapeSettings
 
+_MOST_TICKETS = 500
 _CHANGE_GOOD_FOR = timedelta(minutes=10)
 """How long a change that was read counts while its repository cannot be reached."""
 
@@ -30,6 +31,8 @@ class Question:
     names: str
     """Where tickets may be named besides the commits: the note and the branch asked for."""
     watched: tuple[Watched, ...]
+    signatures_matter: bool
+    """Whether the policy looks at who signed the commits."""
     origin_matters: bool
     """Whether the policy looks at where the revision stands in its repository."""
 
@@ -75,7 +78,8 @@ async def gather(backend: Backend, asked: Question, known: Facts | None = None) 
     change = await _change(backend, asked, known)
     read: list[Read] = []
     if change.value is not None:
-        named = tuple(sorted({*change.value.ticket_keys, *ticket_keys(asked.names)}))
+        found = {*change.value.ticket_keys, *named_tickets(asked.names)}
+        named = tuple(sorted({key for one in found if (key := asked.sources.ticket_key(one))}))
         change = change.model_copy(update={"value": change.value.model_copy(update={"ticket_keys": named})})
         tickets = await _tickets(backend, asked, named, known, read)
     else:
@@ -91,14 +95,26 @@ async def gather(backend: Backend, asked: Question, known: Facts | None = None) 
 
 async def _change(backend: Backend, asked: Question, known: Facts | None) -> Reading[Change]:
     at = asked.repository
-    if known is None or known.change.value is None or known.change.value.base != asked.base:
-        return await backend.repositories.change(at, asked.base, asked.revision)
+    before = known.change.value if known is not None else None
+    if (
+        known is None
+        or before is None
+        or (before.base, before.revision) != (asked.base, asked.revision)
+        or (asked.signatures_matter and not before.signatures_read)
+    ):
+        return await _read_change(backend, asked)
     still = await backend.repositories.check(at, asked.revision)
     if still.value:
         return known.change.model_copy(update={"read_at": still.read_at})
     if still.value is None and still.read_at - known.change.read_at <= _CHANGE_GOOD_FOR:
         return known.change
-    return await backend.repositories.change(at, asked.base, asked.revision)
+    return await _read_change(backend, asked)
+
+
+async def _read_change(backend: Backend, asked: Question) -> Reading[Change]:
+    return await backend.repositories.change(
+        asked.repository, asked.base, asked.revision, signatures=asked.signatures_matter
+    )
 
 
 async def _tickets(
@@ -106,6 +122,9 @@ async def _tickets(
 ) -> Reading[tuple[Ticket, ...]]:
     """The tickets of every tracker; one that fails is what is said, unless what it said last still counts."""
     now = backend.clock()
+    if len(keys) > _MOST_TICKETS:
+        many = f"{len(keys)} tickets are named; {_MOST_TICKETS} are read"
+        return Reading(source="the ticket tracker", read_at=now, unknown=many)
     by_tracker: dict[str, list[str]] = {}
     for key in keys:
         tracker = asked.sources.tracker_of(key)

@@ -1,5 +1,6 @@
 """The sources: setting them up, their state, and what they are to the rest as they were set up."""
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -28,6 +29,8 @@ from dogana.store.exchange import SourceRow
 
 _SEEN_AGAIN = timedelta(seconds=30)
 _SHORTEST = 8
+_A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
+"""What is a ticket's key wherever none is set up that claims it."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,10 +53,13 @@ class Sources:
 
     def tracker_of(self, key: str) -> Configured[TrackerSettings] | None:
         """The tracker that a ticket is kept in: by its project, else one that claims no projects."""
-        project = key.rpartition("-")[0]
-        named = (one for one in self.trackers if project in one.settings.projects)
-        any_other = (one for one in self.trackers if not one.settings.projects)
-        return next(named, None) or next(any_other, None)
+        able = [one for one in self.trackers if one.settings.key_in(key) == key]
+        return next((one for one in able if one.settings.projects), None) or next(iter(able), None)
+
+    def ticket_key(self, named: str) -> str | None:
+        """The key of a ticket that a text names, where it is one of a tracker's, or looks like one's."""
+        found = (one.settings.key_in(named) for one in self.trackers)
+        return next((key for key in found if key), None) or (named if _A_KEY.match(named) else None)
 
     def meter(self, name: str | None) -> Configured[MetricsSettings | ScrapeSettings] | None:
         """The source of metrics of a name, or the first."""

@@ -107,12 +107,11 @@ async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[Line]:
             Line(label="Values in ten minutes", value=str(len(values))),
             Line(label="Latest", value=shown),
         ]
-    assert isinstance(settings, GitSettings)
     return await _repository(backend, at, asked.strip())
 
 
 async def _ticket(backend: Backend, at: Configured[TrackerSettings], key: str) -> list[Line]:
-    reading = await backend.tracker.tickets(at, (key,))
+    reading = await backend.tracker.tickets(at, (at.settings.key_in(key) or key,))
     if reading.value is None:
         raise UnreadError(reading.unknown or "nothing came back")
     (ticket,) = reading.value
@@ -129,7 +128,7 @@ async def _repository(backend: Backend, at: Configured[GitSettings], address: st
             fields=[("/ask", "begins otherwise")],
         )
     where = RepositoryAt(address, tuple(at.headers().items()))
-    revision = await backend.repositories.resolve(where, "HEAD")
+    revision = await backend.repositories.head(where)
     origin = await backend.repositories.origin(where, revision)
     if origin.value is None:
         raise UnreadError(origin.unknown or "nothing came back")

@@ -21,7 +21,9 @@ from dogana.sources.settings import (
 class Repositories(Protocol):
     """Where the source of services lies."""
 
-    async def change(self, at: RepositoryAt, base: str | None, revision: str) -> Reading[Change]:
+    async def change(
+        self, at: RepositoryAt, base: str | None, revision: str, *, signatures: bool = False
+    ) -> Reading[Change]:
         """Commits and files from what runs to what is asked for."""
 
     async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
@@ -35,6 +37,13 @@ class Repositories(Protocol):
 
     def known(self, address: str, revision: str) -> str | None:
         """A full commit id that a repository is known to have had; None where it has to be asked."""
+
+    async def head(self, at: RepositoryAt) -> str:
+        """The full commit id that the repository itself points at.
+
+        Raises:
+            RepositoryError: when there is no such repository, or it points at nothing.
+        """
 
     async def resolve(self, at: RepositoryAt, revision: str) -> str:
         """The full commit id of a revision.

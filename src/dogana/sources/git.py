@@ -10,7 +10,6 @@ import re
 import time
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import datetime
 from pathlib import Path
 from typing import TypeVar
 from urllib.parse import urlsplit
@@ -19,35 +18,26 @@ import httpcore
 
 from dogana.clock import Clock
 from dogana.core.errors import RepositoryError
-from dogana.core.facts import Change, Commit, FileChange, Origin, Reading, SourceTag
+from dogana.core.facts import Change, Origin, Reading, SourceTag
 from dogana.core.patch import CommitPatch, read_patch
+from dogana.sources import history
+from dogana.sources.history import TooMuchError
 from dogana.sources.reachable import NotReachableError, Reachable
 from dogana.sources.settings import RepositoryAt
 
 _REVISION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z._/+-]{0,199}$")
-_TICKET = re.compile(r"(?<![0-9A-Za-z-])[A-Z][A-Z0-9]{1,9}-[0-9]{1,7}(?![0-9A-Za-z-])")
 _SECONDS = 20.0
-_MOST_COMMITS = 1000
-_MOST_FILES = 5000
-_REVIEWERS = "%(trailers:key=Reviewed-by,valueonly,separator=%x1d)"
-_MAIL = re.compile(r"<([^<>\s]+@[^<>\s]+)>")
+_MOST_SAID = 4 << 20
 _SIGNER = re.compile(r'(?:GOODSIG [0-9A-F]+|Good "git" signature for) (\S+@\S+|[^\n]+)')
 _TAG = "%(refname:lstrip=2)%(if)%(contents:signature)%(then) signed%(end)"
 _PATCH = (
     *("-c", "core.quotePath=false", "show", "--format=", "--patch", "--diff-merges=first-parent"),
     *("--no-renames", "--no-ext-diff", "--no-textconv", "--no-color", "--src-prefix=a/", "--dst-prefix=b/"),
 )
-_MOST_REFS = 200
-_FIELDS = 6
-_BINARY = "-"
+_MOST_REFS = 5000
 _FRESH_SECONDS = 10.0
 _MOST_KEPT = 200
 _REMOTE = re.compile(r"^https?://")
-
-
-def ticket_keys(text: str) -> frozenset[str]:
-    """The ticket keys a text names, such as `CW-1204`."""
-    return frozenset(_TICKET.findall(text))
 
 
 K = TypeVar("K")
@@ -64,7 +54,7 @@ class GitRepositories:
         self._reachable = reachable
         self._fetched: dict[str, float] = {}
         self._seen: dict[tuple[str, str], None] = {}
-        self._read: dict[tuple[str, str | None, str], Change] = {}
+        self._read: dict[tuple[str, tuple[str, ...], str | None, str, bool], Change] = {}
         self._fetching: defaultdict[str, asyncio.Lock] = defaultdict(asyncio.Lock)
 
     async def resolve(self, at: RepositoryAt, revision: str) -> str:
@@ -82,6 +72,20 @@ class GitRepositories:
             raise RepositoryError(f"{at.address} has no commit {revision}") from exc
         _keep(self._seen, (at.address, found.strip()), None)
         return found.strip()
+
+    async def head(self, at: RepositoryAt) -> str:
+        """The full commit id that the repository itself points at; of one elsewhere, its own HEAD.
+
+        Raises:
+            RepositoryError: when it is no repository, or points at nothing.
+        """
+        folder = await self._folder(at)
+        if not _REMOTE.match(at.address):
+            return (await self._git(folder, "rev-parse", "--verify", "HEAD^{commit}")).strip()
+        said = await self._git(folder, "ls-remote", at.address, "HEAD", config=await self._only_there(at))
+        if not said.strip():
+            raise RepositoryError(f"{at.address} points at no branch")
+        return said.split()[0]
 
     def known(self, address: str, revision: str) -> str | None:
         """A full commit id that a repository is known to have had; None where it has to be asked."""
@@ -112,16 +116,18 @@ class GitRepositories:
             return False
         return True
 
-    async def change(self, at: RepositoryAt, base: str | None, revision: str) -> Reading[Change]:
-        """Commits, files and ticket keys from `base` (excluded) to `revision`.
+    async def change(
+        self, at: RepositoryAt, base: str | None, revision: str, *, signatures: bool = False
+    ) -> Reading[Change]:
+        """Commits, files and ticket keys from `base` (excluded) to `revision`, all of them or a reason.
 
         Args:
-            at: the repository.
+            at: the repository, and the paths in it that count.
             base: a full commit id, or None to read everything up to the revision.
             revision: a full commit id.
+            signatures: whether to look at the commits' signatures, which takes its time.
         """
         read_at, source = self._clock(), _source(at)
-        span = f"{base}..{revision}" if base else revision
         try:
             folder = await self._folder(at)
             lost = await self._lost(folder, revision)
@@ -129,31 +135,38 @@ class GitRepositories:
                 lost = f"{base[:10]}, which runs in the target, is not in the repository any more"
             if lost is not None:
                 return Reading(source=source, read_at=read_at, unknown=lost)
-            if known := self._read.get((at.address, base, revision)):
-                return Reading(source=source, read_at=read_at, value=known)
-            log = await self._git(
-                folder,
-                "log",
-                f"--max-count={_MOST_COMMITS}",
-                f"--format=%H%x1f%an%x1f%ae%x1f%cI%x1f{_REVIEWERS}%x1f%B%x1e",
-                span,
-            )
-            empty_tree = await self._git(folder, "hash-object", "-t", "tree", "/dev/null")
-            files = await self._git(
-                folder, "diff", "--numstat", "-z", "--no-renames", base or empty_tree.strip(), revision
-            )
+            key = (at.address, at.paths, base, revision, signatures)
+            if (value := self._read.get(key)) is None:
+                value = await self._between(folder, at, base, revision, signatures=signatures)
+                _keep(self._read, key, value)
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
-        commits, keys = _commits(log)
-        value = Change(
+        return Reading(source=source, read_at=read_at, value=value)
+
+    async def _between(
+        self, folder: Path, at: RepositoryAt, base: str | None, revision: str, *, signatures: bool
+    ) -> Change:
+        span, below = (
+            f"{base}..{revision}" if base else revision,
+            ("--", *(f":(literal){path}" for path in at.paths)),
+        )
+        form = history.form(signatures=signatures)
+        whole = ("--full-history",) if at.paths else ()
+        log = await self._git(
+            folder, "log", "-z", *whole, f"--format={form}", span, *below, most=history.MOST_BYTES
+        )
+        empty_tree = (await self._git(folder, "hash-object", "-t", "tree", "/dev/null")).strip()
+        names = ("diff", "--numstat", "-z", "--no-renames", "--no-ext-diff", "--no-textconv")
+        files = await self._git(folder, *names, base or empty_tree, revision, *below, most=history.MOST_BYTES)
+        commits, keys = await asyncio.to_thread(history.commits_in, log, signatures=signatures)
+        return Change(
             base=base,
             revision=revision,
             commits=commits,
-            files=_files(files),
+            files=history.files_in(files),
             ticket_keys=tuple(sorted(keys)),
+            signatures_read=signatures,
         )
-        _keep(self._read, (at.address, base, revision), value)
-        return Reading(source=source, read_at=read_at, value=value)
 
     async def patch(self, at: RepositoryAt, revision: str) -> Reading[CommitPatch]:
         """What one commit says, and what it changed against its first parent.
@@ -166,7 +179,7 @@ class GitRepositories:
         try:
             folder = await self._folder(at)
             message = await self._git(folder, "log", "--max-count=1", "--format=%B", revision)
-            diff = await self._git(folder, *_PATCH, revision)
+            diff = await self._git(folder, *_PATCH, revision, most=history.MOST_BYTES)
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
         return Reading(source=source, read_at=read_at, value=read_patch(revision, message, diff))
@@ -192,8 +205,11 @@ class GitRepositories:
 
     async def _refs(self, folder: Path, kind: str, form: str, which: str, revision: str) -> list[str]:
         """A line of a form for each reference of a kind."""
-        ask = ("for-each-ref", f"--count={_MOST_REFS}", f"--format={form}", which, revision, kind)
-        return (await self._git(folder, *ask)).splitlines()
+        ask = ("for-each-ref", f"--count={_MOST_REFS + 1}", f"--format={form}", which, revision, kind)
+        lines = (await self._git(folder, *ask)).splitlines()
+        if len(lines) > _MOST_REFS:
+            raise TooMuchError
+        return lines
 
     async def _tag(self, folder: Path, line: str) -> SourceTag:
         """A tag, and whose good signature it carries."""
@@ -253,12 +269,19 @@ class GitRepositories:
         ]
 
     async def _git(
-        self, folder: Path, *arguments: str, both: bool = False, config: Sequence[tuple[str, str]] = ()
+        self,
+        folder: Path,
+        *arguments: str,
+        both: bool = False,
+        most: int = _MOST_SAID,
+        config: Sequence[tuple[str, str]] = (),
     ) -> str:
         process = await asyncio.create_subprocess_exec(
             "git",
             "-c",
             f"safe.directory={folder}",
+            "-c",
+            "log.showSignature=false",
             "-C",
             str(folder),
             *arguments,
@@ -269,15 +292,32 @@ class GitRepositories:
         )
         try:
             async with asyncio.timeout(_SECONDS):
-                out, err = await process.communicate()
+                out, err = await asyncio.gather(_read(process.stdout, most), _read(process.stderr, most))
+                await process.wait()
         except TimeoutError as exc:
-            process.kill()
-            await process.wait()
             raise RepositoryError(f"git took longer than {_SECONDS:.0f} s over {folder.name}") from exc
+        finally:
+            if process.returncode is None:
+                process.kill()
+                await process.wait()
         if process.returncode != 0:
             said = err.decode(errors="replace").strip().splitlines()
             raise RepositoryError(said[-1]) if said else _SaidNothingError("git failed")
         return (out + err if both else out).decode(errors="replace")
+
+
+async def _read(stream: asyncio.StreamReader | None, most: int) -> bytes:
+    """All a process says.
+
+    Raises:
+        TooMuchError: when that is more than some bytes; cut, it would say something else.
+    """
+    out = bytearray()
+    while stream is not None and (part := await stream.read(1 << 16)):
+        out += part
+        if len(out) > most:
+            raise TooMuchError
+    return bytes(out)
 
 
 def _keep(kept: dict[K, V], key: K, value: V) -> None:
@@ -297,46 +337,7 @@ def _source(at: RepositoryAt) -> str:
 
 def _as_environment(config: Sequence[tuple[str, str]]) -> dict[str, str]:
     """Settings for git that show in no list of processes; it never asks for a password."""
-    out = {"GIT_TERMINAL_PROMPT": "0", "GIT_CONFIG_COUNT": str(len(config))}
+    out = {"GIT_TERMINAL_PROMPT": "0", "GIT_NO_REPLACE_OBJECTS": "1", "GIT_CONFIG_COUNT": str(len(config))}
     for n, (key, value) in enumerate(config):
         out |= {f"GIT_CONFIG_KEY_{n}": key, f"GIT_CONFIG_VALUE_{n}": value}
     return out
-
-
-def _commits(log: str) -> tuple[tuple[Commit, ...], frozenset[str]]:
-    commits: list[Commit] = []
-    keys: frozenset[str] = frozenset()
-    for record in log.split("\x1e"):
-        fields = record.lstrip("\n").split("\x1f")
-        if len(fields) != _FIELDS:
-            continue
-        revision, author, email, at, reviewers, message = fields
-        subject = message.strip().splitlines()[0] if message.strip() else ""
-        keys |= ticket_keys(message)
-        commits.append(
-            Commit(
-                revision=revision,
-                author=author,
-                author_email=email,
-                subject=subject,
-                at=datetime.fromisoformat(at),
-                reviewed_by=tuple(_MAIL.findall(reviewers)),
-            )
-        )
-    return tuple(commits), keys
-
-
-def _files(numstat: str) -> tuple[FileChange, ...]:
-    out = []
-    for record in numstat.split("\0")[:_MOST_FILES]:
-        if not record:
-            continue
-        added, removed, path = record.split("\t", 2)
-        out.append(
-            FileChange(
-                path=path,
-                added=None if added == _BINARY else int(added),
-                removed=None if removed == _BINARY else int(removed),
-            )
-        )
-    return tuple(out)

@@ -1,11 +1,12 @@
 """What an administrator sets up of each kind of source; forms, API and documentation are made from it."""
 
+import base64
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Annotated, Generic, Literal, TypeVar, cast
+from typing import Annotated, Generic, Literal, Self, TypeVar, cast
 
 import jsonpointer
-from pydantic import AfterValidator, Field, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from dogana.core.document import Document, Number, Slug
 from dogana.core.time.windows import Zone
@@ -38,6 +39,8 @@ class SourceSettings(Document):
 
     header: str = Field(default="Authorization", max_length=100, pattern=r"^[A-Za-z0-9-]+$")
     """The header that the secret is sent in, whole, where there is one."""
+    user: str | None = Field(default=None, min_length=1, max_length=200, pattern=r"^[^:\x00-\x1f]+$")
+    """The name for basic authentication (RFC 7617); the secret is its password then."""
     seconds: Seconds = 3
     """How long it may take to answer, retries included."""
 
@@ -47,7 +50,11 @@ class TrackerSettings(SourceSettings):
 
     address: Annotated[Address, AfterValidator(_with_key)]
     """Where a ticket is read, with {key} for its key."""
-    projects: tuple[Annotated[str, StringConstraints(pattern=r"^[A-Z][A-Z0-9]{1,9}$")], ...] = ()
+    numbered: bool = False
+    """Whether its keys are numbers, written like #12; the number alone is sent."""
+    letters: Literal["upper", "lower", "either"] = "upper"
+    """How the letters of its keys are written; those written either way are sent in capitals."""
+    projects: tuple[Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9]{1,9}$")], ...] = ()
     """The beginnings of its keys, such as TAPS; any that no other tracker claims when empty."""
     status: Pointer = "/status"
     """Where in the answer the status stands, as a JSON Pointer."""
@@ -63,10 +70,35 @@ class TrackerSettings(SourceSettings):
     """Where in such an object the key stands."""
     blocker_status: Pointer = "/status"
     """Where in such an object the status stands."""
+    ask_blockers: bool = False
+    """Whether the status of each blocker is read with a request of its own."""
+    empty_means_none: bool = False
+    """Whether an empty answer means that there is no such ticket; it counts as unread when not."""
     closed: tuple[str, ...] = ("done",)
     """The statuses of a ticket that blocks no longer."""
     good_for: timedelta = timedelta(minutes=2)
     """How long what it said last is used while it cannot be read."""
+
+    @model_validator(mode="after")
+    def _tells_keys_from_words(self) -> Self:
+        if self.letters != "upper" and not self.projects and not self.numbered:
+            raise ValueError("name its projects: in small letters any word with a number might be a key")
+        return self
+
+    def key_in(self, named: str) -> str | None:
+        """The key of a ticket of this tracker that a text names; None where it is none.
+
+        Args:
+            named: what looks like a key: `CW-12`, `cw-12`, `#12`.
+        """
+        if named.startswith("#") or self.numbered:
+            return named if named.startswith("#") and self.numbered else None
+        project = named.partition("-")[0]
+        if self.projects and project.upper() not in {one.upper() for one in self.projects}:
+            return None
+        if self.letters == "either":
+            return named.upper()
+        return named if named == (named.upper() if self.letters == "upper" else named.lower()) else None
 
 
 class MetricsSettings(SourceSettings):
@@ -126,6 +158,9 @@ class Configured(Generic[S_co]):
 
     def headers(self) -> dict[str, str]:
         """What authenticates us to it."""
+        if self.secret and self.settings.user is not None:
+            pair = f"{self.settings.user}:{self.secret}".encode()
+            return {"Authorization": f"Basic {base64.b64encode(pair).decode()}"}
         return {self.settings.header: self.secret} if self.secret else {}
 
     def of(self, kind: type[K]) -> "Configured[K]":
@@ -141,6 +176,8 @@ class RepositoryAt:
     address: str
     """A path below the repository root, or an http or https address."""
     headers: tuple[tuple[str, str], ...] = ()
+    paths: tuple[str, ...] = ()
+    """Below which files count; all where none is named."""
 
 
 SETTINGS: dict[Kind, type[SourceSettings]] = {

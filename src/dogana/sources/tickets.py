@@ -17,6 +17,7 @@ from dogana.sources.settings import Configured, TrackerSettings
 
 _AT_ONCE = 8
 _LONGEST = 500
+_MOST_BLOCKERS = 50
 _A_LINK = re.compile(r"^https?://\S{1,1000}$")
 _MISSING = object()
 
@@ -51,8 +52,19 @@ class HttpTracker:
 
     async def _ticket(self, tracker: Configured[TrackerSettings], key: str) -> Ticket:
         settings = tracker.settings
+        ticket = await self._alone(tracker, key)
+        if not settings.ask_blockers or not ticket.open_blockers:
+            return ticket
+        if len(ticket.open_blockers) > _MOST_BLOCKERS:
+            raise UnreadError(f"{key} has more than {_MOST_BLOCKERS} blockers")
+        asked = [await self._alone(tracker, blocker) for blocker in ticket.open_blockers]
+        left = tuple(blocker.key for blocker in asked if blocker.status not in settings.closed)
+        return ticket.model_copy(update={"open_blockers": left})
+
+    async def _alone(self, tracker: Configured[TrackerSettings], key: str) -> Ticket:
+        settings = tracker.settings
         question = Question(
-            address=settings.address.replace("{key}", quote(key, safe="")),
+            address=settings.address.replace("{key}", quote(key.removeprefix("#"), safe="")),
             headers={"Accept": "application/json", **tracker.headers()},
             seconds=settings.seconds,
         )
@@ -62,7 +74,10 @@ class HttpTracker:
         if not response.is_success:
             raise UnreadError(answered(response))
         try:
-            return ticket_in(settings, key, json.loads(response.content))
+            answer = json.loads(response.content) if response.content.strip() else None
+            if settings.empty_means_none and answer in (None, {}, []):
+                return Ticket(key=key)
+            return ticket_in(settings, key, answer)
         except (ValueError, RecursionError) as exc:
             raise UnreadError(f"its answer cannot be understood{_why(exc)}") from exc
 
@@ -99,7 +114,12 @@ def _open_blockers(settings: TrackerSettings, answer: Any) -> tuple[str, ...]:
 
 
 def _at(answer: Any, pointer: str | None) -> Any:
-    return _MISSING if pointer is None else jsonpointer.resolve_pointer(answer, pointer, _MISSING)
+    if pointer is None:
+        return _MISSING
+    try:
+        return jsonpointer.resolve_pointer(answer, pointer, _MISSING)
+    except jsonpointer.JsonPointerException:
+        return _MISSING
 
 
 def _text(answer: Any, pointer: str | None, *, needed: str = "") -> str | None:

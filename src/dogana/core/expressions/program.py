@@ -8,7 +8,7 @@ import cel
 from pydantic import AfterValidator, Field
 
 from dogana.core.expressions.checker import check_expression
-from dogana.core.expressions.cost import MOST, steps
+from dogana.core.expressions.cost import Size, cost_of
 from dogana.core.expressions.reader import Node, read_expression
 from dogana.core.expressions.types import ANY, TIMESTAMP, VARIABLES, Type
 
@@ -17,9 +17,19 @@ class NotComputedError(Exception):
     """The expression has no value for these facts; the text says why."""
 
 
+USUAL = {"files": Size(200, 60_000, 300), "commits": Size(100, 60_000, 2000)}
+"""How large those of a change are taken to be when an expression is saved; the facts tell when it is asked."""
+OTHER = Size(100, 60_000, 2000)
+"""How large any other list or text is taken to be."""
+
+
 def _checked_against(names: Mapping[str, Type]) -> Callable[[str], str]:
+    sizes = {name: USUAL.get(name, OTHER) for name in names}
+
     def check(text: str) -> str:
         check_expression(text, names)
+        if cost_of(tree_of(text), sizes, OTHER).too_much:
+            raise ValueError("it would take too long, or too much room, even for a change of a usual size")
         try:
             _compiled(text)
         except ValueError as exc:
@@ -52,20 +62,31 @@ def names_in(text: str) -> frozenset[str]:
     return frozenset(_compiled(text).variables())
 
 
-def holds(text: str, context: Any, sizes: Mapping[str, int], other: int) -> bool:
-    """Whether a condition holds.
+def refuse_too_much(text: str, sizes: Mapping[str, Size], other: Size) -> None:
+    """See that a condition takes no longer than a tenth of a second and no more than 16 MiB.
+
+    Args:
+        text: the condition.
+        sizes: how large what it may name is.
+        other: how large any other list or text is that it may come upon.
+
+    Raises:
+        NotComputedError: when it might.
+    """
+    if cost_of(tree_of(text), sizes, other).too_much:
+        raise NotComputedError("it would have to look at too many combinations")
+
+
+def holds(text: str, context: Any) -> bool:
+    """Whether a condition holds; what may take too long is refused before.
 
     Args:
         text: the condition.
         context: what it is evaluated in.
-        sizes: how long the lists are that it may name.
-        other: how long any other list in the context is at most.
 
     Raises:
-        NotComputedError: when a named field is absent, a value does not fit, or it would take too long.
+        NotComputedError: when a named field is absent, or a value does not fit.
     """
-    if steps(tree_of(text), sizes, other) > MOST:
-        raise NotComputedError("it would have to look at too many combinations")
     try:
         value = _compiled(text).execute(context)
     except (RuntimeError, ValueError, TypeError, LookupError, ArithmeticError) as exc:

@@ -7,15 +7,23 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from dogana.core.expressions.program import NotComputedError, context_of, holds, names_in, tree_of
+from dogana.core.expressions.cost import Size
+from dogana.core.expressions.program import (
+    NotComputedError,
+    context_of,
+    holds,
+    names_in,
+    refuse_too_much,
+    tree_of,
+)
 from dogana.core.expressions.reader import Node
 from dogana.core.expressions.types import VARIABLES
 from dogana.core.facts import Facts, Reading
 from dogana.core.rollout import AT_ONCE
 
 _OF_CHANGE = ("commits", "files", "ticket_keys", "authors")
-_OTHER_LISTS = 200
-"""How long a list within a record may be; the facts' own models keep them shorter."""
+_MOST_ENTRIES = 20_000
+"""Of how many records the named lists may be together: handing them over costs as well."""
 _OF_ORIGIN = ("branches", "tags")
 Answer = tuple[bool | None, str]
 """Whether a condition holds; None with the reason where that cannot be told."""
@@ -39,15 +47,32 @@ class View:
         missing = {name: why for name in sorted(names) if (why := self._why_unread(name))}
         if missing:
             return None, next(iter(missing.values()))
+        try:
+            refuse_too_much(condition, self._sizes, self._largest)
+        except NotComputedError as exc:
+            return None, str(exc)
         if "now" in names:
             return self._answer(condition, context_of(self._variables([condition]) | {"now": at}))
         if condition not in self._answers:
             self._answers[condition] = self._answer(condition, self._context)
         return self._answers[condition]
 
+    @cached_property
+    def _sizes(self) -> dict[str, Size]:
+        """How large what the expressions name is, as it would be handed over."""
+        return {name: _size(value) for name, value in self._named(self._expressions).items()}
+
+    @cached_property
+    def _largest(self) -> Size:
+        """How large anything within that may be."""
+        each = max((size.each for size in self._sizes.values()), default=0)
+        return Size(max(each, 1), each, each)
+
     def readings(self, condition: str) -> list[Reading[Any]]:
         """What was read from outside of what a condition names."""
-        found = {name: reading for name in names_in(condition) if (reading := self._reading(name)) is not None}
+        found = {
+            name: reading for name in names_in(condition) if (reading := self._reading(name)) is not None
+        }
         return [found[name] for name in sorted(found)]
 
     def _reading(self, name: str) -> Reading[Any] | None:
@@ -72,7 +97,11 @@ class View:
         return context_of(self._variables(self._expressions))
 
     def _variables(self, expressions: Iterable[str]) -> dict[str, Any]:
-        """What some expressions name but for the clock."""
+        """What some expressions name but for the clock, as far as it is not too much to be handed over."""
+        named = self._named(expressions)
+        return {name: value for name, value in named.items() if _size(value).entries <= _MOST_ENTRIES}
+
+    def _named(self, expressions: Iterable[str]) -> dict[str, Any]:
         texts = tuple(expressions)
         names = frozenset[str]().union(*map(names_in, texts)) & VARIABLES.keys()
         fields = frozenset[str]().union(*map(_fields_in, texts))
@@ -83,11 +112,11 @@ class View:
         }
 
     def _answer(self, condition: str, context: Any) -> Answer:
-        named = names_in(condition) & VARIABLES.keys() - {"now"}
-        lists = {name: self._value(name) for name in named}
-        sizes = {name: len(value) for name, value in lists.items() if isinstance(value, list | tuple)}
+        named = names_in(condition) & self._sizes.keys()
+        if any(self._sizes[name].entries > _MOST_ENTRIES for name in named):
+            return None, "it would have to look at too many records"
         try:
-            return holds(condition, context, sizes, _OTHER_LISTS), ""
+            return holds(condition, context), ""
         except NotComputedError as exc:
             return None, str(exc)
 
@@ -121,6 +150,26 @@ def _plain(value: Any, fields: frozenset[str]) -> Any:
     if isinstance(value, dict):
         return {key: _plain(inner, fields) for key, inner in value.items()}
     return value
+
+
+def size_of(value: Any) -> int:
+    """How many bytes plain values take, roughly."""
+    if isinstance(value, str):
+        return 32 + len(value)
+    if isinstance(value, list):
+        return 32 + sum(map(size_of, value))
+    if isinstance(value, dict):
+        return 32 + sum(32 + len(key) + size_of(inner) for key, inner in value.items())
+    return 32
+
+
+def _size(value: Any) -> Size:
+    """How large plain values are, for a list entry by entry."""
+    if isinstance(value, list | dict):
+        inner = [size_of(one) for one in (value.values() if isinstance(value, dict) else value)]
+        return Size(len(inner), 32 + sum(inner), max(inner, default=0))
+    room = size_of(value)
+    return Size(room, room, 4)
 
 
 _SCALARS = frozenset({str, int, float, bool, datetime})

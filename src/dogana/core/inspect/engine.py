@@ -27,7 +27,9 @@ class UninheritedError(ValueError):
     """The policy names a baseline whose rules are not in it: nobody could tell what it asks for."""
 
     def __init__(self, baseline: str) -> None:
-        super().__init__(f"the policy inherits from {baseline}; without that baseline it cannot be held against")
+        super().__init__(
+            f"the policy inherits from {baseline}; without that baseline it cannot be held against"
+        )
 
 
 def inspect(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) -> Sheet:

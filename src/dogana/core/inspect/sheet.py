@@ -4,7 +4,7 @@ from enum import StrEnum
 from typing import Literal
 
 from dogana.core.decisions import Shown
-from dogana.core.document import Digest, Document, Instant
+from dogana.core.document import Digest, Document, Instant, Moment
 from dogana.core.rules.base import Finding, Seat
 from dogana.core.time.forecast import Forecast
 
@@ -38,7 +38,7 @@ class Sheet(Document):
         """Every seat of the policy, by number."""
         return tuple(sorted((s for f in self.findings for s in f.seats), key=lambda s: s.number))
 
-    def next_change(self) -> Instant | None:
+    def next_change(self) -> Moment | None:
         """The next instant at which time alone changes a finding; None when none is in sight."""
         times = [f.clears_at for f in self.findings if f.clears_at is not None]
         times += [f.holds_until for f in self.findings if f.holds_until is not None]

@@ -9,7 +9,9 @@ def inherited(baseline: Policy, heir: Policy) -> Policy:
     """What holds: the baseline's rules, the heir's in place of its namesakes, then the heir's own."""
     own = {rule.id: rule for rule in heir.rules}
     rules = [own.pop(rule.id, rule) for rule in baseline.rules]
-    kept = {field: getattr(heir, field) or getattr(baseline, field) for field in ("closes", "declares_urgent")}
+    kept = {
+        field: getattr(heir, field) or getattr(baseline, field) for field in ("closes", "declares_urgent")
+    }
     return heir.model_copy(update={"rules": (*rules, *own.values()), "inherits": None, **kept})
 
 

@@ -1,8 +1,8 @@
 """Canonical JSON (RFC 8785) and the digests made from it.
 
 A sorting C serialiser gives the RFC's bytes wherever there are no floats, keys are ASCII and integers stay
-below 2^53, and for floats that need no exponent. Documents keep to that by their types but for such floats,
-so they take the fast way unless one may be there; anything else takes the plain one.
+below 2^53, and for floats but the smallest and largest. Documents keep to that by their types except for
+such floats, so they take the fast way unless one may be there; anything else takes the plain one.
 """
 
 import hashlib
@@ -14,7 +14,8 @@ import rfc8785
 
 from dogana.core.document import Document
 
-_MAY_HOLD_AN_EXPONENT = re.compile(rb"[0-9]e[+-]?[0-9]")
+_MAY_DIFFER = re.compile(rb"""(?:":|[\[,])-?(?:[0-9]+(?:\.[0-9]+)?e[+-]?[0-9]|[0-9]{16,}\.0)""")
+"""A number that the fast serialiser may write otherwise than the RFC: with an exponent, or whole and long."""
 
 
 def canonical(value: Any) -> bytes:
@@ -26,7 +27,7 @@ def canonical(value: Any) -> bytes:
     if isinstance(value, Document):
         plain = value.plain()
         fast = orjson.dumps(plain, option=orjson.OPT_SORT_KEYS)
-        return rfc8785.dumps(plain) if _MAY_HOLD_AN_EXPONENT.search(fast) else fast
+        return rfc8785.dumps(plain) if _MAY_DIFFER.search(fast) else fast
     return rfc8785.dumps(value)
 
 

@@ -11,7 +11,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from dogana.core.decisions import PARTS, Decision, Decisions, Shown, Waiver, changed_parts
-from dogana.core.document import Document, Instant, Slug
+from dogana.core.document import Document, Instant, Moment, Slug
 from dogana.core.expressions.program import Condition, names_in
 from dogana.core.expressions.view import View
 from dogana.core.facts import Facts, Reading, in_the_future
@@ -89,9 +89,9 @@ class Finding(Document):
     """One plain sentence for somebody who never read the policy."""
     settled_by: Literal["time", "people", "facts"] | None = None
     """What would settle it; None when nothing is left to settle."""
-    clears_at: Instant | None = None
+    clears_at: Moment | None = None
     """When time alone will have settled it, where that is known."""
-    holds_until: Instant | None = None
+    holds_until: Moment | None = None
     """When time alone will end what is met or waived now, where that is known."""
     evidence: tuple[Evidence, ...] = ()
     seats: tuple[Seat, ...] = ()

@@ -6,7 +6,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from dogana.core.document import Slug
-from dogana.core.expressions.program import NotComputedError, OfContent, context_of, holds
+from dogana.core.expressions.cost import Size
+from dogana.core.expressions.program import NotComputedError, OfContent, context_of, holds, refuse_too_much
+from dogana.core.expressions.view import size_of
 from dogana.core.facts import Facts, Report, in_the_future
 from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import lower, same
@@ -78,8 +80,10 @@ class Required(Rule):
     def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
         evidence = [*evidence, Evidence(label="Condition", value=wanted)]
         try:
-            context = context_of({"content": report.content, "now": case.at})
-            good = holds(wanted, context, {}, _longest(report.content))
+            room = size_of(report.content)
+            other = Size(max(_longest(report.content), 1), room, room)
+            refuse_too_much(wanted, {"content": Size(1, room, room)}, other)
+            good = holds(wanted, context_of({"content": report.content, "now": case.at}))
         except NotComputedError as exc:
             return self.finding(
                 Outcome.UNKNOWN,

@@ -100,7 +100,9 @@ class OpenHours(Rule):
             said = when(first.end, self.zone)
             word = "A departure can be caught" if self.departures else "Open"
             return self.finding(Outcome.MET, f"{word} until {said}.")
-        name = self._shut(case.facts.calendars, Interval(case.at, case.at + _A_DAY)).get(local(case.at, self.zone).date())
+        name = self._shut(case.facts.calendars, Interval(case.at, case.at + _A_DAY)).get(
+            local(case.at, self.zone).date()
+        )
         why = f"Closed for {name}" if name else "Outside its hours"
         return self.finding(
             Outcome.PENDING,

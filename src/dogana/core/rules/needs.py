@@ -51,7 +51,9 @@ class Needs(Rule):
             name = case.facts.service_name(need.service)
             evidence.append(Evidence(label=name, value=runs or "not there", wanted=wanted))
             if good is None:
-                unknown.append(f"{name} is at {runs} in {where}, which cannot be compared with {need.at_least}")
+                unknown.append(
+                    f"{name} is at {runs} in {where}, which cannot be compared with {need.at_least}"
+                )
             elif not good:
                 state = f"is at {runs}" if runs else "does not run"
                 missing.append(f"{name} {state} in {where}; should be at least {need.at_least}")

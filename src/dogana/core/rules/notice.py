@@ -80,7 +80,9 @@ class Notice(Rule):
     def _slot_fits(self, case: Case) -> Finding:
         horizon = Interval(case.at, case.at + _LOOK_AHEAD)
         ahead = Interval(case.at, horizon.end + self.slot)
-        start = forecast(case.closings(ahead, but=self), horizon, self.slot).first_start if self.slot else None
+        start = (
+            forecast(case.closings(ahead, but=self), horizon, self.slot).first_start if self.slot else None
+        )
         if self.slot and start != case.at:
             at = f"; the first is {when(start, case.zone)}" if start else ""
             return self.finding(

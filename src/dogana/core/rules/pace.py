@@ -72,8 +72,14 @@ class Pace(Rule):
         counted_in = self._counted(case)
         ahead = [p for p in counted_in if in_the_future(p.departed_at, case.at)]
         if ahead:
-            because = f"{_named(ahead[0], case.facts)} is on record as departed at a time that has not come yet."
-            return self.finding(Outcome.UNKNOWN, because, settled_by="facts")
+            because = (
+                f"{_named(ahead[0], case.facts)} is on record as departed at a time that has not come yet."
+            )
+            lines = [
+                Evidence(label=_named(p, case.facts), value=f"departed {when(p.departed_at, case.zone)}")
+                for p in ahead
+            ]
+            return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=lines)
         moving = [p for p in counted_in if p.arrived_at is None]
         evidence = [
             Evidence(label=_named(p, case.facts), value=f"departed {when(p.departed_at, case.zone)}")

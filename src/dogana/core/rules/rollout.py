@@ -78,7 +78,9 @@ class Rollout(Rule):
             return self.finding(
                 Outcome.MET, f"Goes in within the limits: {plan.in_words()}.", evidence=evidence
             )
-        offered = quickest([one for one in case.rules if isinstance(one, Rollout) and self._beside(one, case)])
+        offered = quickest(
+            [one for one in case.rules if isinstance(one, Rollout) and self._beside(one, case)]
+        )
         watched = f", watching {listed(offered.watch)}" if offered.watch else ""
         evidence.append(Evidence(label="Would pass", value=offered.in_words() + watched))
         because = sentence(f"{listed(faults)}; {offered.in_words()} would pass")

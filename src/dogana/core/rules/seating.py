@@ -6,12 +6,11 @@ an approval counts for a line if those before were full when it was given. What 
 by whom the rules that hold have not taken.
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from itertools import islice, product
 from operator import attrgetter
-from typing import Annotated, Self
+from typing import Annotated, NamedTuple, Self
 
 from pydantic import Field, model_validator
 
@@ -22,7 +21,6 @@ from dogana.core.people.matching import reachable, seat_people
 from dogana.core.rules.base import Case, Rule, Seat
 from dogana.core.words import listed
 
-_MOST_CHOICES = 256
 _by_time = attrgetter("at")
 
 
@@ -93,13 +91,24 @@ class _Seating:
     given: dict[tuple[str, int], Decision] = field(default_factory=dict)
     """By whom it is for and the seat it could fill, the approval."""
 
-    def sitting(self) -> Iterator[Decision]:
-        """The approvals that fill a seat."""
-        return (self.given[who, n] for n, who in self.taken.items())
+    def parts(self) -> "_Parts":
+        """Who sits, and for whom."""
+        sitting = [self.given[who, n] for n, who in self.taken.items()]
+        return _Parts(frozenset(one.person for one in sitting), frozenset(one.sits_for for one in sitting))
 
-    def people(self) -> frozenset[str]:
-        """Who has a part in a seat that is filled: who sits, and for whom."""
-        return frozenset(who for one in self.sitting() for who in (one.person, one.sits_for))
+
+class _Parts(NamedTuple):
+    """Who has a part in seats that are filled; each may have one part of a kind."""
+
+    sitting: frozenset[str] = frozenset()
+    sat_for: frozenset[str] = frozenset()
+
+    def have(self, who: str, sits_for: str) -> bool:
+        """Whether somebody sits already, or is sat for."""
+        return who in self.sitting or sits_for in self.sat_for
+
+    def __or__(self, other: "_Parts") -> "_Parts":  # type: ignore[override]
+        return _Parts(self.sitting | other.sitting, self.sat_for | other.sat_for)
 
 
 class _Room:
@@ -172,7 +181,7 @@ class _Room:
         """Seat some approvals, in the order in which they were given."""
         out = _Seating()
         for approval in sorted(approvals, key=_by_time):
-            opened = self.opened(out.taken)
+            opened = self.opened({n: who for n, who in out.taken.items() if who != approval.sits_for})
             mine = [n for n in self.seats_by(approval) if n in opened]
             if not mine:
                 continue
@@ -186,7 +195,7 @@ class _Room:
         return out
 
     def left_for(
-        self, seating: _Seating, but: frozenset[str]
+        self, seating: _Seating, but: _Parts
     ) -> tuple[dict[int, list[str]], dict[int, dict[str, list[str]]], int]:
         """Who could still see to it that each free seat is filled, and how many of those can be at all.
 
@@ -209,17 +218,17 @@ class _Room:
                 known[open_] = reachable(open_, seating.taken, seating.eligible)
             return known[open_]
 
-        there = seating.people() | but
+        there = seating.parts() | but
         if len(seating.taken) == len(self.places):
             return own, through, 0
         for person in self.facts.people:
-            if person.id not in there:
+            if not there.have(person.id, person.id):
                 seats = self.seats_for(person.id, person.id)
                 could[person.id] = seats
                 for n in free(seats):
                     own.setdefault(n, []).append(person.id)
         for s in self.facts.stand_ins:
-            if s.start <= self.at < s.end and s.person not in there and s.stands_in_for not in there:
+            if s.start <= self.at < s.end and not there.have(s.person, s.stands_in_for):
                 seats = self.seats_for(s.person, s.stands_in_for)
                 could[s.person] = [*could.get(s.person, ()), *seats]
                 for n in free(seats):
@@ -248,16 +257,16 @@ def _seating(case: Case) -> Seated:
     numbered = list(enumerate(_places(case)))
     seats: dict[int, Seat] = {}
     nobody: dict[str, int] = {}
-    there: frozenset[str] = frozenset()
+    there = _Parts()
     for advisory in (False, True):
         part = [(n, place) for n, place in numbered if place.rule.advisory is advisory]
         if not part:
             continue
         room = _Room(case, [place for _, place in part])
-        free = [a for a in case.approvals if not {a.person, a.sits_for} & there]
-        best = _best(room, free)
+        free = [a for a in case.approvals if not there.have(a.person, a.sits_for)]
+        best = room.seated(free)
         own, through, short = room.left_for(best, there)
-        there |= best.people()
+        there |= best.parts()
         opened = room.opened(best.taken)
         for m, (n, place) in enumerate(part):
             holder = best.taken.get(m)
@@ -288,22 +297,6 @@ def _places(case: Case) -> list[_Place]:
     ]
 
 
-def _best(room: _Room, approvals: Sequence[Decision]) -> _Seating:
-    """The fullest seating in which nobody who sits for another is sat for by a third."""
-    pairs = [
-        (one, other)
-        for one in approvals
-        for other in approvals
-        if one.on_behalf_of is not None and other.on_behalf_of == one.person and one is not other
-    ]
-    best: _Seating | None = None
-    for dropped in islice(product(*pairs), _MOST_CHOICES):
-        some = room.seated(a for a in approvals if not any(a is one for one in dropped))
-        if best is None or len(some.taken) > len(best.taken):
-            best = some
-    return best or _Seating()
-
-
 def last_seated(case: Case) -> datetime | None:
     """When the last seat of the rules that hold was taken; None while one is open.
 
@@ -313,4 +306,6 @@ def last_seated(case: Case) -> datetime | None:
     seats = [seat for seat in seating(case).seats if seat.rule in holding]
     if any(seat.taken_at is None for seat in seats):
         return None
-    return max((seat.taken_at for seat in seats if seat.taken_at is not None), default=case.facts.requested_at)
+    return max(
+        (seat.taken_at for seat in seats if seat.taken_at is not None), default=case.facts.requested_at
+    )

@@ -31,7 +31,11 @@ class Soak(Rule):
     def binds(self, facts: Facts) -> list[Bound]:
         """Since when it runs well where; that another took its place counts only where it came too early."""
         ran = [
-            [leg.environment, *(str(one) for one in (leg.landed_at, leg.healthy_since)), _short(leg, self.at_least)]
+            [
+                leg.environment,
+                *(str(one) for one in (leg.landed_at, leg.healthy_since)),
+                _short(leg, self.at_least),
+            ]
             for leg in facts.leg_before
         ]
         return [*super().binds(facts), ("before", ran)]

@@ -68,7 +68,10 @@ class Occupied(Rule):
         """Pending until it has arrived or was taken back."""
         name = case.facts.service_name(case.facts.service)
         on_its_way = listed([f"{name} {version}" for version in _on_their_way(case.facts)])
-        because = f"{on_its_way} is on the way into {case.facts.target.title}; one release of a service goes at a time."
+        where = case.facts.target.title
+        because = sentence(
+            f"{on_its_way} is on the way into {where}; one release of a service goes at a time"
+        )
         return self.finding(Outcome.PENDING, because, settled_by="time")
 
 
@@ -84,8 +87,10 @@ class UrgentRoute(Rule):
             because = f"{limit.route} does not take {case.facts.version}: {sentence(limit.against)}"
             return self.finding(Outcome.UNMET, because, settled_by="facts")
         why = limit.unknown if limit is not None else None
-        because = f"it cannot be told whether the route takes {case.facts.version}: {why or 'nothing was read'}"
-        return self.finding(Outcome.UNKNOWN, sentence(because), settled_by="facts")
+        why = why or "nothing was read"
+        because = sentence(f"it cannot be told whether the route takes {case.facts.version}: {why}")
+        lines = [Evidence(label="The route", value=why)]
+        return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=lines)
 
 
 def standing_rules(facts: Facts, at: datetime) -> Sequence[Rule]:
@@ -108,5 +113,3 @@ def standing_rules(facts: Facts, at: datetime) -> Sequence[Rule]:
 def _on_their_way(facts: Facts) -> list[str]:
     """Versions of the same service that departed for the target and have not arrived."""
     return [one.version for one in facts.traffic if one.service == facts.service and one.arrived_at is None]
-
-

@@ -56,7 +56,8 @@ class Tickets(Rule):
         silent = [key for key in facts.change.value.ticket_keys if key not in answered]
         if silent:
             because = f"{sentence(facts.tickets.source).rstrip('.')} did not answer for {listed(silent)}."
-            return self.finding(Outcome.UNKNOWN, because, settled_by="facts")
+            lines = [Evidence(label=key, value="no answer") for key in silent]
+            return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=lines)
         return self.stale(facts.tickets, "The tracker", self.fresh, case)
 
     def _judge(self, facts: Facts) -> Finding:

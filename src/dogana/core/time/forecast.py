@@ -7,7 +7,7 @@ from itertools import pairwise
 from operator import attrgetter
 from typing import Literal
 
-from dogana.core.document import Document, Instant
+from dogana.core.document import Document, Moment
 from dogana.core.time.intervals import Interval
 
 HORIZON = timedelta(days=14)
@@ -23,15 +23,15 @@ class Closing:
     texture: Texture
     name: str
     """What closes it, in words: the freeze window's name, or the soak."""
-    start: Instant
-    end: Instant
+    start: Moment
+    end: Moment
 
 
 class Stretch(Document):
     """A part of the forecast during which the same rules close it, or none does."""
 
-    start: Instant
-    end: Instant
+    start: Moment
+    end: Moment
     closed_by: tuple[str, ...] = ()
     """What closes it, in words; empty where it is open."""
 
@@ -39,11 +39,11 @@ class Stretch(Document):
 class Forecast(Document):
     """Closed stretches from `start` to `end` (UTC), by rule, and the first start that time allows."""
 
-    start: Instant
-    end: Instant
+    start: Moment
+    end: Moment
     closings: tuple[Closing, ...]
     """By their starts; in the policy's order where several begin together."""
-    first_start: Instant | None = None
+    first_start: Moment | None = None
     """None when every instant to the horizon is closed."""
 
     def closed_by(self, at: datetime) -> tuple[Closing, ...]:
