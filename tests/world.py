@@ -26,7 +26,7 @@ from dogana.sources.git import GitRepositories
 from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
-from dogana.store import Database, promotions
+from dogana.store import Database, promotions, safekeeping
 from dogana.store.tables import PromotionRow
 from dogana.web.app import make_app
 
@@ -134,6 +134,12 @@ class World:
         return await self.land(row.number)
 
     async def land(self, number: int, *artifacts: Artifact) -> PromotionRow:
+        """By its deployer, who takes the clearance first where nobody has."""
+        async with self.backend.database.transaction() as session:
+            held = await safekeeping.last_clearance(session, number)
+            row = await promotions.get(session, number)
+        if held is None and row is not None and row.state == "moving":
+            await self.depart(number)
         return await course.land(self.backend, ACTORS["pipeline"], number, artifacts=artifacts, note="")
 
     async def depart(self, number: int) -> str | None:

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
-from dogana.core.document import Document
+from dogana.core.document import Document, Slug
 from dogana.core.versions import Version, a_version
 from dogana.core.words import listed
 
@@ -24,13 +24,19 @@ class LetsIn(Document):
     branches: tuple[str, ...] = Field(default=(), max_length=20)
     """The branches one of which must hold the source revision, `*` for any text."""
 
-    def against(self, version: str, runs: list[str], branches: tuple[str, ...]) -> str | None:
-        """Why a release is not let in; None where it is.
+    waivable: Slug | None = None
+    """The group that may let in a release that breaks them, by a waiver; nobody when left out."""
+
+    def against(
+        self, version: str, runs: list[str], branches: tuple[str, ...], *, known: bool = True
+    ) -> str | None:
+        """Why a release is not let in; None where it is, or where that hangs on branches that are not known.
 
         Args:
             version: the release's.
             runs: what runs now in the environments the route ends with.
             branches: the branches that hold its revision.
+            known: whether they were read.
         """
         try:
             asked = Version(version)
@@ -42,10 +48,13 @@ class LetsIn(Document):
             return f"it lets in what is below {self.below}"
         if self.patches_only and not any(_is_patch(version, one) for one in runs):
             return f"it lets in patches of what runs there, {listed(runs, 'or') or 'and nothing does'}"
-        if self.branches and not any(fnmatchcase(b, p) for b in branches for p in self.branches):
+        if known and self.branches and not any(fnmatchcase(b, p) for b in branches for p in self.branches):
             return f"its source must be on {listed(list(self.branches), 'or')}"
         return None
 
 
 def _is_patch(version: str, of: str) -> bool:
-    return version.rpartition(".")[0] == of.rpartition(".")[0] and Version(of) < Version(version)
+    try:
+        return version.rpartition(".")[0] == of.rpartition(".")[0] and Version(of) < Version(version)
+    except ValueError:
+        return False

@@ -71,6 +71,10 @@ class Actor:
     name: str
     rights: frozenset[Right]
     way: Way
+    groups: frozenset[str] = frozenset()
+    """For whom they sit."""
+    token: int | None = None
+    """Which of their tokens they came with; None at the desk."""
 
     def must(self, right: Right) -> None:
         """Let pass only who holds a right.

@@ -113,7 +113,14 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
     if owner is None:
         raise SignedOutError("The token is unknown, revoked or has ended.")
     allowed = frozenset(right for scope in owner.scopes for right in SCOPES[scope])
-    return Actor(id=owner.id, name=owner.name, rights=rights_of(owner.roles) & allowed, way="API")
+    return Actor(
+        id=owner.id,
+        name=owner.name,
+        rights=rights_of(owner.roles) & allowed,
+        way="API",
+        groups=frozenset(owner.groups),
+        token=owner.token,
+    )
 
 
 async def _owners(backend: Backend, digests: Sequence[str]) -> list[accounts.Owner | None]:
@@ -183,6 +190,7 @@ async def people(backend: Backend, actor: Actor) -> list[PersonView]:
                 id=row.id,
                 name=row.name,
                 email=row.email,
+                other_emails=row.other_emails,
                 roles=row.roles,
                 groups=[Named(id=group.id, name=group.title) for group in row.groups],
             )
@@ -207,4 +215,5 @@ async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:
 
 
 def _actor(person: PersonRow, rights: frozenset[Right]) -> Actor:
-    return Actor(id=person.id, name=person.name, rights=rights, way="desk")
+    groups = frozenset(group.id for group in person.groups)
+    return Actor(id=person.id, name=person.name, rights=rights, way="desk", groups=groups)

@@ -24,6 +24,7 @@ from dogana.core.rollout import AT_ONCE
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.deployers import must_deploy
 from dogana.service.inspection import what
 from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
@@ -46,6 +47,7 @@ async def issue(backend: Backend, session: Session, actor: Actor, row: Promotion
         ConflictError: when somebody else holds it, or it was used or has expired; it can be revoked.
         SealingError: when no sealing key is set up.
     """
+    must_deploy(actor, row.environment)
     now = backend.clock()
     live = await safekeeping.live_clearance(session, row.number)
     if live is not None and (live.holder_id, live.used_at) == (actor.id, None) and now < live.expires_at:

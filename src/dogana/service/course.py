@@ -1,19 +1,29 @@
 """What deployers report: departure, landing, rollback."""
 
-from dogana.core.errors import MovedOnError, NotClearedError, NotFoundError, NotYetError, OccupiedError
+from datetime import datetime
+
+from dogana.core.errors import (
+    InvalidError,
+    MovedOnError,
+    NotClearedError,
+    NotFoundError,
+    NotYetError,
+    OccupiedError,
+)
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet, Verdict
-from dogana.core.words import sentence, when
+from dogana.core.words import listed, sentence, when
 from dogana.service import clearances
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.deployers import must_deploy, must_hold
 from dogana.service.inspection import advance, grounds_of, record_on, see_inspected, what
 from dogana.service.on_record import artifacts_of
 from dogana.service.places import taken_in_at
 from dogana.service.record import record
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.database import announce
-from dogana.store.tables import PENDING, PromotionRow, State
+from dogana.store.tables import ON_ITS_WAY, PENDING, PromotionRow, State
 
 
 async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
@@ -35,21 +45,24 @@ async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
         await let_go(backend, actor, number)
         return None
     clearances.must_seal(backend)
-    async with backend.database.transaction() as session:
-        row = await _locked(session, number)
-        if row.state == State.MOVING:
-            return await clearances.issue(backend, session, actor, row)
     await let_go(backend, actor, number)
     async with backend.database.transaction() as session:
-        return await clearances.issue(backend, session, actor, await _locked(session, number))
+        row = await _locked(session, number)
+        if row.state != State.MOVING:
+            raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
+        return await clearances.issue(backend, session, actor, row)
 
 
 async def let_go(backend: Backend, actor: Actor, number: int) -> None:
-    """Let a cleared promotion go, and all of its bundle; issue no clearance yet."""
+    """Let a cleared promotion go, and all of its bundle; issue no clearance yet. One that moves already, moves."""
     held: str | None = None
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
         row = await _locked(session, number)
+        if actor.way not in ("engine", "timetable"):
+            must_deploy(actor, row.environment)
+        if row.state == State.MOVING:
+            return
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} cannot depart: it is {row.state}.")
         together = await promotions.bundled(session, row.bundle_id) if row.bundle_id else [row]
@@ -89,13 +102,14 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
     Raises:
         MovedOnError: when it waits no longer.
     """
-    actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _locked(session, number)
+        must_deploy(actor, row.environment)
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
-        row.prepared_at = row.changed_at = now
+        row.prepared_at = row.changed_at = row.due_at = now
+        row.prepared_by_id = actor.id
         says = f"{actor.name} has prepared {what(row)}."
         await record(session, actor, "prepare", says, now, promotion=row, reason=note)
         await announce(session, "promotion", [number])
@@ -105,57 +119,145 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
 async def land(
     backend: Backend, actor: Actor, number: int, *, artifacts: tuple[Artifact, ...], note: str
 ) -> PromotionRow:
-    """Report that a promotion has landed.
+    """Report what has landed: what was cleared, or, where that is not so, what halts the course.
 
     Args:
         backend: the outside.
-        actor: who reports.
+        actor: who reports; the holder of its clearance.
         number: the promotion.
         artifacts: what runs there now; empty where the deployer vouches for what was cleared.
         note: in words, if anything is to be said.
 
     Raises:
-        MovedOnError: when it is not moving.
+        ForbiddenError: for anybody but the holder of its clearance.
+        MovedOnError: when it is not moving, or was ordered back.
     """
-    return await _report(backend, actor, number, State.LANDED, artifacts, note)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await _locked(session, number)
+        await must_hold(session, actor, row)
+        again = row.state == State.HALTED and row.landed_artifacts is not None
+        if row.state != State.MOVING and not again:
+            why = "ordered back" if row.state == State.HALTED else row.state
+            raise MovedOnError(f"Promotion {number} is not moving: it is {why}.")
+        landed = artifacts or artifacts_of(row.release)
+        row.landed_artifacts, row.changed_at = [artifact.plain() for artifact in landed], now
+        details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
+        other = not_as_cleared(artifacts_of(row.release), landed)
+        if other:
+            await _halt(session, actor, row, now, other, details, note)
+        else:
+            await safekeeping.use_clearances(session, number, now)
+            await write_landing(session, actor, row, now, details, note)
+    await make_due(backend, row, now)
+    return row
+
+
+def not_as_cleared(cleared: tuple[Artifact, ...], landed: tuple[Artifact, ...]) -> str | None:
+    """In what the bytes that landed differ from those that were cleared, in words; None where they are the same."""
+    wanted, found = ({one.name: one.digest for one in some} for some in (cleared, landed))
+    faults = [f"{name} is missing" for name in sorted(wanted.keys() - found.keys())]
+    faults += [f"{name} was not cleared" for name in sorted(found.keys() - wanted.keys())]
+    both = sorted(wanted.keys() & found.keys())
+    faults += [f"{name} has other bytes than were cleared" for name in both if wanted[name] != found[name]]
+    if len(found) != len(landed):
+        faults.append("one name stands for several artifacts")
+    return listed(faults) or None
+
+
+async def _halt(
+    session: Session,
+    actor: Actor,
+    row: PromotionRow,
+    now: datetime,
+    other: str,
+    details: dict[str, str],
+    note: str,
+) -> None:
+    row.state = State.HALTED
+    row.ended = sentence(f"not landed as it was cleared: {other}")
+    says = f"{what(row)} did not land as it was cleared: {other}. It is halted."
+    details = {"state": str(row.state), **details}
+    await record(session, actor, "land otherwise", says, now, promotion=row, reason=note, details=details)
+    await announce(session, "promotion", [row.number])
+
+
+async def write_landing(
+    session: Session,
+    actor: Actor,
+    row: PromotionRow,
+    now: datetime,
+    details: dict[str, str],
+    note: str,
+    says: str | None = None,
+) -> None:
+    """Let a locked promotion have landed, and record it."""
+    row.state, row.closed_at, row.changed_at, row.landed_at = State.LANDED, now, now, now
+    row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
+    details = {"state": str(row.state), **details}
+    says = says or f"{what(row)} landed."
+    await record(session, actor, "land", says, now, promotion=row, reason=note, details=details)
+    await announce(session, "promotion", [row.number])
 
 
 async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -> PromotionRow:
-    """Report that a promotion failed and what ran before runs again.
+    """Report that a promotion failed, or was halted, and what ran before runs again.
 
     Raises:
-        MovedOnError: when it is not moving.
+        ForbiddenError: for anybody but the holder of its clearance; once it is halted, any of its deployers may.
+        MovedOnError: when it is not on its way.
     """
-    return await _report(backend, actor, number, State.ROLLED_BACK, (), note)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await _locked(session, number)
+        if row.state not in ON_ITS_WAY:
+            raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
+        if row.state == State.HALTED:
+            must_deploy(actor, row.environment)
+        else:
+            await must_hold(session, actor, row)
+        row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
+        await safekeeping.revoke_clearances(session, number, now)
+        row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
+        says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
+        await record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
+        await announce(session, "promotion", [number])
+    await make_due(backend, row, now)
+    return row
 
 
-async def _report(
-    backend: Backend, actor: Actor, number: int, state: State, artifacts: tuple[Artifact, ...], note: str
-) -> PromotionRow:
-    actor.must(Right.DEPLOY)
+async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) -> PromotionRow:
+    """Order what moves back, by an approver: it is halted, and its clearance is worthless for good.
+
+    Raises:
+        InvalidError: without a reason.
+        MovedOnError: when it does not move.
+    """
+    actor.must(Right.DECIDE)
+    if not reason.strip():
+        raise InvalidError("Say why it is to be taken back.", fields=[("/comment", "needed")])
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _locked(session, number)
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
-        row.state, row.closed_at, row.changed_at = state, now, now
-        details = {"state": str(state)}
-        if state is State.LANDED:
-            row.landed_at = now
-            await safekeeping.use_clearances(session, number, now)
-            landed = artifacts or artifacts_of(row.release)
-            row.landed_artifacts = [artifact.plain() for artifact in landed]
-            details |= {f"artifact {artifact.name}": artifact.digest for artifact in landed}
-            says, action, ended = f"{what(row)} landed.", "land", "landed"
-        else:
-            await safekeeping.revoke_clearances(session, number, now)
-            says, action, ended = f"{what(row)} was rolled back.", "roll back", "rolled back"
-        row.ended = sentence(f"{ended} {when(now, row.environment.zone)}{': ' if note else ''}{note}")
-        await record(session, actor, action, says, now, promotion=row, reason=note, details=details)
-        await promotions.make_due(session, now, service=row.service_id)
-        await promotions.make_due(session, now, environment=row.environment_id)
+        await safekeeping.revoke_clearances(session, number, now)
+        row.state, row.changed_at = State.HALTED, now
+        row.ended = sentence(f"ordered back by {actor.name}: {reason}")
+        says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."
+        details = {"state": str(row.state)}
+        await record(session, actor, "cancel", says, now, promotion=row, reason=reason, details=details)
         await announce(session, "promotion", [number])
     return row
+
+
+async def make_due(backend: Backend, row: PromotionRow, now: datetime) -> None:
+    """Have what this concerns looked at anew, in a transaction of its own: those rows are locked by inspections
+    that may wait for this one."""
+    async with backend.database.transaction() as session:
+        await promotions.make_due(
+            session, now, service=row.service_id, environment=row.environment_id, either=True
+        )
 
 
 async def _locked(session: Session, number: int) -> PromotionRow:

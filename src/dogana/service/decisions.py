@@ -3,7 +3,7 @@
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
-from dogana.core.decisions import Decision, Shown
+from dogana.core.decisions import Decision, Shown, changed_parts
 from dogana.core.errors import (
     AlreadyDecidedError,
     ChangedSinceShownError,
@@ -55,7 +55,7 @@ async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, 
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        same_as_shown(grounds, before, shown)
+        same_as_shown(before, shown)
         standing = {s.taken_by for s in before.seats()}
         if actor.id in standing:
             raise AlreadyDecidedError
@@ -114,7 +114,7 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        same_as_shown(grounds, before, shown)
+        same_as_shown(before, shown)
         given = an_approval(before, actor, comment)
         if given.on_behalf_of is None:
             _must_sit(grounds, actor)
@@ -215,15 +215,13 @@ async def write(session: Session, row: PromotionRow, decision: Decision) -> None
     await session.flush()
 
 
-def same_as_shown(grounds: Grounds, now: Sheet, shown: Shown) -> None:
+def same_as_shown(now: Sheet, shown: Shown) -> None:
     """See that somebody decides on what is there now.
 
     Raises:
         ChangedSinceShownError: saying which parts are different.
     """
-    case = grounds.case(now)
-    probe = Decision(action="approve", person="nobody", at=now.at, shown=shown)
-    changed = case.changed_since(probe)
+    changed = changed_parts(shown, now.shown)
     if changed:
         raise ChangedSinceShownError(
             sentence(f"{listed(changed)} changed since you looked; look again, then decide")
@@ -233,8 +231,11 @@ def same_as_shown(grounds: Grounds, now: Sheet, shown: Shown) -> None:
 def may_sit(grounds: Grounds, actor: Actor) -> str | None:
     """Why somebody may take no seat of this promotion at all; None when they may."""
     rules = [rule for rule in grounds.policy.rules if isinstance(rule, Reviewers)]
-    if not rules or any(actor.id not in rule.excluded(grounds.facts) for rule in rules):
+    barred = [rule.excluded(grounds.facts) for rule in rules]
+    if not rules or any(excluded is not None and actor.id not in excluded for excluded in barred):
         return None
+    if None in barred:
+        return "The change could not be read, so it is not known who wrote it, and may not decide."
     if grounds.facts.requester == actor.id:
         return "You asked for this promotion, so you may not decide on it."
     return "You wrote part of this change, so you may not decide on it."

@@ -1,16 +1,18 @@
 """The evidence that comes with releases: what it says, and the file it was read from."""
 
+import asyncio
 from dataclasses import dataclass
 from datetime import datetime
 
 from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
-from dogana.core.facts import Report
-from dogana.core.record.canonical import digest_bytes
+from dogana.core.facts import Report, in_the_future
+from dogana.core.record.canonical import digest, digest_bytes
 from dogana.core.words import spoken
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
 from dogana.sources.reports import FORMATS, LARGEST, Format, content_of
+from dogana.sources.reports.common import Content
 from dogana.store import Session, estate, outside, promotions
 from dogana.store.exchange import ReportFileRow
 from dogana.store.tables import ReleaseRow, ReportRow
@@ -32,9 +34,12 @@ async def attach(
 
     Raises:
         UnknownNameError: for a release that is not on record.
+        InvalidError: for one that is dated after now: it would be the latest for good.
     """
     actor.must(Right.REQUEST)
     now = backend.clock()
+    if in_the_future(report.produced_at, now):
+        raise InvalidError("Evidence is not dated after now.", fields=[("/produced_at", "has not come yet")])
     async with backend.database.transaction() as session:
         release = await _release(session, service, version)
         row = ReportRow(
@@ -42,13 +47,21 @@ async def attach(
             name=report.name,
             kind=report.kind,
             produced_at=report.produced_at,
-            made_by=report.by,
+            made_by=report.maker or (report.by if report.by != actor.name else None),
+            sent_by=actor.name,
+            unknown=report.unknown,
             content=report.content,
             link=report.link,
         )
         session.add(row)
         await session.flush()
-        details = {"evidence": report.name, "kind": report.kind}
+        details = {
+            "evidence": report.name,
+            "kind": report.kind,
+            "service": service,
+            "version": version,
+            "content": digest(report.content),
+        }
         if file is not None:
             made = ReportFileRow(
                 report_id=row.id,
@@ -59,7 +72,7 @@ async def attach(
                 body=file.body,
             )
             session.add(made)
-            details["digest"] = made.digest
+            details["file"] = made.digest
         says = f"{actor.name} attached {spoken(report.name)} to {release.service.title} {version}."
         await record(session, actor, "attach", says, now, details=details)
         await promotions.make_due(session, now, service=service)
@@ -89,16 +102,19 @@ async def upload(
         raise InvalidError(f"A report is at most {LARGEST >> 20} MiB.")
     if not file.body:
         raise InvalidError("There is nothing in it.")
-    content = content_of(form, file.body)
+    read = await asyncio.to_thread(content_of, form, file.body)
     if form == "file":
-        content = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
+        whole = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
+        read = Content(content=whole)
     report = Report.model_validate(
         {
             "name": name,
             "kind": FORMATS[form].kind,
             "produced_at": produced_at or now,
-            "by": by or actor.name,
-            "content": content,
+            "by": actor.name,
+            "maker": by or None,
+            "content": read.content,
+            "unknown": read.unknown,
         }
     )
     await attach(backend, actor, service, version, report, file)

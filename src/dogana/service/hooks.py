@@ -25,7 +25,7 @@ from dogana.core.errors import (
     SignedOutError,
     UnknownNameError,
 )
-from dogana.core.facts import Artifact, Report
+from dogana.core.facts import Artifact, Report, in_the_future
 from dogana.service import course, evidence, releases
 from dogana.service.access import Actor, Right, rights_of
 from dogana.service.backend import Backend
@@ -212,6 +212,8 @@ async def _act(backend: Backend, actor: Actor, row: ArrivalRow) -> str:
     kind = row.type.removeprefix(_PREFIX) if row.type.startswith(_PREFIX) else ""
     subject, own = row.body["subject"], row.body.get("customData") or {}
     content, at = subject.get("content") or {}, datetime.fromisoformat(row.body["time"])
+    if in_the_future(at, row.arrived_at):
+        raise InvalidError("The event is dated after now.")
     if kind.startswith("artifact.published."):
         return await _published(backend, actor, subject["id"], own)
     if kind.startswith("testsuiterun.finished."):
@@ -265,14 +267,17 @@ async def _tested(
     source: str,
 ) -> str:
     passed = content["outcome"] in _PASSED
-    counts = {key: own[key] for key in ("suites", "passed", "failed", "skipped") if key in own}
+    counts = {key: int(own[key]) for key in ("suites", "passed", "failed", "skipped") if key in own}
+    agrees = passed == (counts.get("failed", 0) == 0) or "failed" not in counts
     report = Report.model_validate(
         {
             "name": own.get("name", "test-report"),
             "kind": "tests",
             "produced_at": at,
-            "by": source[:200],
+            "by": actor.name,
+            "maker": source[:200],
             "content": {"outcome": content["outcome"], "failed": 0 if passed else 1} | counts,
+            "unknown": None if agrees else "its outcome and its count of failures disagree",
         }
     )
     try:
@@ -341,7 +346,8 @@ async def _incident(
 
 
 def _actor(person: PersonRow) -> Actor:
-    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="API")
+    groups = frozenset(group.id for group in person.groups)
+    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="API", groups=groups)
 
 
 def _view(row: ArrivalRow) -> ArrivalView:

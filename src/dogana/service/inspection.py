@@ -4,8 +4,9 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from dogana.core.decisions import Decision, Decisions, Shown
+from dogana.core.errors import ConflictError
 from dogana.core.facts import Facts
-from dogana.core.inspect.engine import inspect
+from dogana.core.inspect.engine import case_of, inspect
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical, digest_bytes
@@ -40,7 +41,7 @@ class Grounds:
 
     def case(self, sheet: Sheet) -> Case:
         """What the rules were asked about for a sheet."""
-        return Case(self.facts, self.decisions, sheet.shown, sheet.at, self.policy.rules, self.policy.zone)
+        return case_of(self.policy, self.facts, self.decisions, sheet.at)
 
 
 def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
@@ -49,9 +50,14 @@ def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
 
 
 async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
-    """Load what a pending promotion was inspected from."""
+    """Load what a pending promotion was inspected from.
+
+    Raises:
+        ConflictError: when it never was.
+    """
     facts = await facts_kept(session, promotion)
-    assert facts is not None
+    if facts is None:
+        raise ConflictError(f"Promotion {promotion.number} has not been inspected yet.")
     return await _grounds(session, promotion, facts, at)
 
 
@@ -72,11 +78,14 @@ async def _grounds(session: Session, promotion: PromotionRow, facts: Facts, at: 
         )
         for row in await promotions.decisions(session, promotion.number)
     ]
+    policy = await effective(session, policy_row, at)
+    others = {one.shown.policy for one in made} - {policy.digest}
+    earlier = await promotions.documents(session, others)
     return Grounds(
         policy_row=policy_row,
-        policy=await effective(session, policy_row, at),
+        policy=policy,
         facts=facts,
-        decisions=Decisions(made=tuple(made)),
+        decisions=Decisions(made=tuple(made), earlier=earlier),
     )
 
 
@@ -135,12 +144,13 @@ async def _question(session: Session, row: PromotionRow, common: Shared, now: da
     runs_here = await estate.running(session, service.id, here)
     return Question(
         sources=common.sources,
-        repository=common.sources.repository(service.repository),
+        repository=common.sources.repository(service.repository, tuple(service.paths)),
         base=runs_here.revision if runs_here else None,
         revision=row.release.revision,
         names=f"{row.note} {row.asked_revision}",
         watched=watched(policy, here.id, [one.id for one in stop_of(row).before()]),
-        origin_matters=policy.looks_at_origin(),
+        origin_matters=policy.looks_at_origin() or bool((row.route.lets_in or {}).get("branches")),
+        signatures_matter=policy.looks_at_signatures(),
     )
 
 
@@ -237,9 +247,7 @@ async def _present(
 ) -> Grounds:
     now = backend.clock()
     if outside is None:
-        known = await facts_kept(session, row)
-        assert known is not None
-        outside = Outside.known(known)
+        outside = Outside.known((await grounds_of(session, row, now)).facts)
     facts = await facts_of(session, row, outside, common or await shared(backend, session), now)
     if facts.digest != row.facts_digest:
         row.facts_digest = (await keep_documents(session, {"facts": facts}))["facts"]
@@ -312,7 +320,11 @@ async def close(
     if row.bundle_id is None:
         return
     for other in await promotions.bundled(session, row.bundle_id):
-        if other.state in PENDING:
+        if other.state in PENDING and other.facts_digest is None:
+            await close_unseen(
+                session, ENGINE, other, sheet.at, f"withdrawn with {what(row)}, of the same bundle"
+            )
+        elif other.state in PENDING:
             theirs = await grounds_of(session, other, sheet.at)
             await close(
                 session,
@@ -325,6 +337,14 @@ async def close(
                 action="withdraw",
                 says=f"Withdrew {what(other)}: {what(row)} of the same bundle was {state}.",
             )
+
+
+async def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime, ended: str) -> None:
+    """Withdraw a promotion that was never inspected: there is nothing it was decided on."""
+    row.ended = sentence(ended)
+    row.state, row.closed_at, row.changed_at = State.WITHDRAWN, at, at
+    await record(session, actor, "withdraw", f"Withdrew {what(row)}: {ended}.", at, promotion=row)
+    await announce(session, "promotion", [row.number])
 
 
 def what(row: PromotionRow) -> str:

@@ -18,7 +18,7 @@ from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import what
-from dogana.service.on_record import artifact_row, artifacts_of, policy_in_force
+from dogana.service.on_record import artifact_row, artifacts_of, policy_in_force, running_at_end
 from dogana.service.places import Stop, may_enter_next, where
 from dogana.service.record import append, entry
 from dogana.service.sources import load
@@ -182,7 +182,12 @@ class _Check:
         revision = self._revision(asked, n, service, stop)
         known = self._known.get((service.id, asking.version))
         artifacts = _artifacts(asking, known)
-        kind: Kind = "urgent" if stop.route.lets_in is not None else asking.kind
+        kind: Kind = "urgent" if stop.route.lets_in is not None and asking.kind == "ordinary" else asking.kind
+        if kind == "urgent" and stop.route.lets_in is None:
+            raise InvalidError(
+                "Urgent is what takes an urgent route, or what somebody declares so whom the policy names.",
+                fields=[("/kind", "not for who asks to say")],
+            )
         return _Checked(
             asked=asked,
             asking=asking,
@@ -309,7 +314,7 @@ async def _revision(backend: Backend, asking: Request) -> str | None:
         known = await estate.release(session, service.id, asking.version)
         at = (await load(backend, session)).repository(service.repository)
     revision = await backend.repositories.resolve(at, asking.revision) if asking.revision else None
-    if stop.route.lets_in is not None:
+    if stop.route.lets_in is not None and asking.kind != "rollback":
         await _must_be_let_in(backend, stop, asking, at, revision or (known.revision if known else ""))
     return revision
 
@@ -317,14 +322,14 @@ async def _revision(backend: Backend, asking: Request) -> str | None:
 async def _must_be_let_in(
     backend: Backend, stop: Stop, asking: Request, at: RepositoryAt, revision: str
 ) -> None:
-    origin = await backend.repositories.origin(at, revision)
-    ends = max(leg.position for leg in stop.route.legs)
+    lets_in = LetsIn.model_validate(stop.route.lets_in)
+    if lets_in.waivable is not None:
+        return  # It is taken in, and held until a waiver lets it pass.
+    origin = await backend.repositories.origin(at, revision) if lets_in.branches else None
     async with backend.database.transaction() as session:
-        last = [leg.environment_id for leg in stop.route.legs if leg.position == ends]
-        there = [await estate.running_everywhere(session, one) for one in last]
-    runs = sorted({one[asking.service] for one in there if asking.service in one})
-    branches = origin.value.branches if origin.value else ()
-    against = LetsIn.model_validate(stop.route.lets_in).against(asking.version, runs, branches)
+        runs = await running_at_end(session, stop.route, asking.service)
+    branches = origin.value.branches if origin is not None and origin.value else ()
+    against = lets_in.against(asking.version, runs, branches)
     if against is not None:
         raise NotNextLegError(
             f"{asking.service} {asking.version} may not take the {lower_first(stop.route.title)}: {against}.",

@@ -3,7 +3,7 @@
 from datetime import timedelta
 from typing import Annotated, Literal, TypeVar
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document, Slug, with_examples
 from dogana.core.errors import ChangedError, InvalidError, NotFoundError
@@ -13,11 +13,15 @@ from dogana.core.time.timetable import Timetable
 from dogana.core.time.windows import Zone
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.deployers import Deployers
 from dogana.service.places import stop_of
 from dogana.service.record import record
 from dogana.store import Session, estate, promotions
 from dogana.store.tables import PENDING, EnvironmentRow, LegRow, RouteRow, ServiceRow
 
+RepositoryPath = Annotated[
+    str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^/\x00-\x1f][^\x00-\x1f]*$")
+]
 Title = Annotated[str, Field(min_length=1, max_length=80)]
 
 
@@ -54,6 +58,8 @@ class Environment(Document):
     """How what is cleared departs; never for a class of environments, or for a template."""
     timetable: Timetable | None = None
     template: Template | None = None
+    deployers: Deployers | None = None
+    """Who lets go and reports there; whoever may deploy at all when left out."""
 
 
 class Route(Document):
@@ -72,6 +78,8 @@ class Route(Document):
     legs: tuple[Annotated[tuple[Slug, ...], Field(min_length=1)], ...] = Field(min_length=1, max_length=30)
     lets_in: LetsIn | None = None
     """For an urgent route, which releases may take it."""
+    one_is_enough: tuple[Annotated[int, Field(ge=0, lt=30)], ...] = ()
+    """The legs, from 0, of which one environment is enough before the next leg is asked for; of others all are."""
 
 
 class Service(Document):
@@ -84,6 +92,8 @@ class Service(Document):
     title: Title
     repository: str = Field(min_length=1, max_length=500)
     """A path below the repository root, or an http or https address."""
+    paths: tuple[RepositoryPath, ...] = Field(default=(), max_length=50)
+    """Below which of its files the service lies, where it is a part of the repository."""
     route: Slug
     urgent_route: Slug | None = None
 
@@ -143,6 +153,7 @@ async def keep_environment(
         row.template = (
             {"departs": template.departs, "lasts": template.lasts.total_seconds()} if template else None
         )
+        row.deployers = wanted.deployers.plain() if wanted.deployers else None
         await _say(backend, session, actor, "environment", name, wanted)
     return wanted
 
@@ -206,7 +217,12 @@ async def keep_route(backend: Backend, actor: Actor, name: str, wanted: Route, e
         row.title, row.lets_in = wanted.title, wanted.lets_in.plain() if wanted.lets_in else None
         lanes = [(position, one) for position, leg in enumerate(wanted.legs) for one in leg]
         row.legs += [
-            LegRow(environment_id=one, position=position, lane=lane)
+            LegRow(
+                environment_id=one,
+                position=position,
+                lane=lane,
+                one_is_enough=position in wanted.one_is_enough,
+            )
             for lane, (position, one) in enumerate(lanes)
         ]
         await _say(backend, session, actor, "route", name, wanted)
@@ -247,7 +263,7 @@ async def keep_service(
         if row is None:
             row = ServiceRow(id=name)
             session.add(row)
-        row.title, row.repository = wanted.title, wanted.repository
+        row.title, row.repository, row.paths = wanted.title, wanted.repository, list(wanted.paths)
         row.route_id, row.urgent_route_id = wanted.route, wanted.urgent_route
         await _say(backend, session, actor, "service", name, wanted)
     return wanted
@@ -286,6 +302,7 @@ def _environment(row: EnvironmentRow) -> Environment:
             "departs": row.departs,
             "timetable": row.timetable,
             "template": template,
+            "deployers": row.deployers,
         }
     )
 
@@ -293,10 +310,17 @@ def _environment(row: EnvironmentRow) -> Environment:
 def _route(row: RouteRow) -> Route:
     positions = sorted({leg.position for leg in row.legs})
     legs = [[leg.environment_id for leg in row.legs if leg.position == at] for at in positions]
-    return Route.model_validate({"title": row.title, "legs": legs, "lets_in": row.lets_in})
+    enough = sorted({leg.position for leg in row.legs if leg.one_is_enough})
+    return Route.model_validate(
+        {"title": row.title, "legs": legs, "lets_in": row.lets_in, "one_is_enough": enough}
+    )
 
 
 def _service(row: ServiceRow) -> Service:
     return Service(
-        title=row.title, repository=row.repository, route=row.route_id, urgent_route=row.urgent_route_id
+        title=row.title,
+        repository=row.repository,
+        paths=tuple(row.paths),
+        route=row.route_id,
+        urgent_route=row.urgent_route_id,
     )

@@ -7,26 +7,32 @@ from typing import cast
 from dogana.core.errors import InvalidError
 from dogana.core.facts import (
     Artifact,
+    Closed,
     Facts,
     Kind,
     Landing,
+    Origin,
     Passage,
     Person,
     Place,
+    Prepared,
     Queued,
+    Reading,
     Report,
+    RouteLimit,
     StandIn,
 )
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.rollout import Plan
+from dogana.core.routes import LetsIn
 from dogana.core.time.windows import Calendar
 from dogana.service.backend import Backend
 from dogana.service.gathering import Outside
 from dogana.service.places import stop_of
 from dogana.service.sources import Sources, load
 from dogana.store import Session, accounts, estate, exceptions, outside, policies, promotions
-from dogana.store.tables import ArtifactRow, EnvironmentRow, PolicyRow, PromotionRow, ReleaseRow
+from dogana.store.tables import ArtifactRow, EnvironmentRow, PolicyRow, PromotionRow, ReleaseRow, RouteRow
 
 _TRAFFIC_KEPT = timedelta(days=31)
 _STAND_INS_KEPT = timedelta(days=31)
@@ -85,7 +91,13 @@ async def shared(backend: Backend, session: Session) -> Shared:
             for row in await exceptions.stand_ins(session, since)
         ),
         people=tuple(
-            Person(id=p.id, name=p.name, email=p.email, groups=tuple(g.id for g in p.groups))
+            Person(
+                id=p.id,
+                name=p.name,
+                email=p.email,
+                other_emails=tuple(p.other_emails),
+                groups=tuple(g.id for g in p.groups),
+            )
             for p in await accounts.people(session)
         ),
         groups={group.id: group.title for group in await accounts.groups(session)},
@@ -101,7 +113,9 @@ async def facts_of(
     waiting = await promotions.waiting(session, service.id, here.id)
     runs = await estate.running_everywhere(session, here.id)
     traffic = await _traffic(session, here.id, at)
+    closed = await estate.closings(session, at, here.id)
     return Facts(
+        number=row.number,
         service=service.id,
         version=row.release.version,
         repository=service.repository,
@@ -113,6 +127,13 @@ async def facts_of(
         not_before=row.not_before,
         artifacts=artifacts_of(row.release),
         plan=Plan.model_validate(row.plan) if row.plan else None,
+        route_limit=await _route_limit(session, row, outside_says.origin),
+        closed_now=tuple(
+            Closed(since=one.since, until=one.until, reason=one.reason, by=one.by.name) for one in closed
+        ),
+        prepared=Prepared(at=row.prepared_at, by=_called(row.prepared_by_id, common))
+        if row.prepared_at
+        else None,
         change=outside_says.change,
         origin=outside_says.origin,
         tickets=outside_says.tickets,
@@ -125,7 +146,9 @@ async def facts_of(
         ),
         leg_before=await _leg_before(session, row),
         runs=runs,
-        services={name: common.services[name] for name in {*runs, *(one.service for one in traffic)}},
+        services={
+            name: common.services[name] for name in {service.id, *runs, *(one.service for one in traffic)}
+        },
         traffic=traffic,
         calendars=common.calendars,
         stand_ins=common.stand_ins,
@@ -138,6 +161,10 @@ async def _leg_before(session: Session, promotion: PromotionRow) -> tuple[Landin
     """What happened to the release in each environment of the leg before."""
     before = stop_of(promotion).before()
     landed = await estate.landings(session, promotion.release_id) if before else {}
+    here = promotion.environment
+    if promotion.kind == "rollback" and before and not any(one.id in landed for one in before):
+        # What came by an urgent route never was in the leg before; it goes back to where it has run itself.
+        before = [here]
     service = promotion.service_id
     landings = []
     for other in before:
@@ -153,6 +180,41 @@ async def _leg_before(session: Session, promotion: PromotionRow) -> tuple[Landin
             )
         )
     return tuple(landings)
+
+
+async def _route_limit(
+    session: Session, row: PromotionRow, origin: Reading[Origin] | None
+) -> RouteLimit | None:
+    """What an urgent route says of a release now; nothing of one that goes back."""
+    if row.route.lets_in is None or row.kind == "rollback":
+        return None
+    lets_in = LetsIn.model_validate(row.route.lets_in)
+    read = origin.value if origin is not None else None
+    unknown = None
+    if lets_in.branches and read is None:
+        unknown = (origin.unknown if origin is not None else None) or "its branches were not read"
+    runs = await running_at_end(session, row.route, row.service_id)
+    against = lets_in.against(
+        row.release.version, runs, read.branches if read else (), known=read is not None
+    )
+    return RouteLimit(
+        route=row.route.title,
+        against=against,
+        unknown=None if against else unknown,
+        waivable=lets_in.waivable,
+    )
+
+
+async def running_at_end(session: Session, route: RouteRow, service: str) -> list[str]:
+    """Which versions of a service run where a route ends."""
+    ends = max(leg.position for leg in route.legs)
+    last = [leg.environment_id for leg in route.legs if leg.position == ends]
+    there = [await estate.running_everywhere(session, one) for one in last]
+    return sorted({one[service] for one in there if service in one})
+
+
+def _called(person: str | None, common: Shared) -> str:
+    return next((one.name for one in common.people if one.id == person), person or "its deployer")
 
 
 async def _healthy_since(session: Session, service: str, landing: estate.Landed) -> datetime | None:
@@ -173,7 +235,9 @@ async def _evidence(session: Session, release: ReleaseRow) -> tuple[Report, ...]
                 "name": row.name,
                 "kind": row.kind,
                 "produced_at": row.produced_at,
-                "by": row.made_by,
+                "by": row.sent_by,
+                "maker": row.made_by,
+                "unknown": row.unknown,
                 "content": row.content,
                 "link": row.link,
             }

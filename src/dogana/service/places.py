@@ -130,6 +130,16 @@ async def may_enter_next(
         return None
     furthest = max((one.position for one in legs if one.environment_id in landed), default=-1)
     entered = here.id in landed
+    left = [
+        one.environment.title
+        for one in legs
+        if one.position == furthest and not one.one_is_enough and one.environment_id not in landed
+    ]
+    if left and stop.position == furthest + 1 and kind not in ("backfill", "rollback"):
+        raise NotNextLegError(
+            f"{service.id} {version} has to land in {listed(left)} first.",
+            fields=[("/to", "not the next leg")],
+        )
     allowed = {
         "backfill": furthest > stop.position and not entered,
         "rollback": entered,

@@ -14,15 +14,18 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Evidence, Finding, Outcome, Seat
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.reviewers import Reviewers
+from dogana.core.rules.standing import standing_rules
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, listed, when
 from dogana.service.access import Actor, Right
 from dogana.service.decisions import an_approval, may_sit, why_no_seat
+from dogana.service.deployers import may_deploy
 from dogana.service.inspection import Grounds, with_decision
 from dogana.service.places import taken_in_at
 from dogana.service.views import (
     CheckpointView,
+    ClosingView,
     Earlier,
     EntryView,
     FindingView,
@@ -40,8 +43,10 @@ from dogana.service.views import (
     WaiverView,
 )
 from dogana.store.tables import (
+    ON_ITS_WAY,
     PENDING,
     CheckpointRow,
+    ClosingRow,
     EntryRow,
     LegRow,
     PromotionRow,
@@ -138,11 +143,13 @@ def _departs(row: PromotionRow, now: datetime) -> str:
 
 def _waits_for(row: PromotionRow, sheet: Sheet, actor: Actor) -> WaitsFor:
     if row.state not in PENDING:
+        if row.state == State.HALTED:
+            return "halted"
         return "moving" if row.state == State.MOVING else "ended"
     if row.state == State.CLEARED:
         return "nothing"
     decides = Right.DECIDE in actor.rights
-    by_facts = any(f.settled_by == "facts" for f in sheet.findings)
+    by_facts = any(f.settled_by == "facts" and f.holds_it for f in sheet.findings)
     vacant = [seat for seat in sheet.seats() if seat.taken_by is None]
     to_grant = any(actor.id in f.may_grant for f in sheet.findings)
     to_sit = not by_facts and any(seat.open_to(actor.id) for seat in vacant)
@@ -172,18 +179,27 @@ def station(
     policy: Policy | None,
     calendars: Mapping[str, Calendar],
     now: datetime,
+    closing: ClosingView | None,
+    actor: Actor,
 ) -> Station:
     """One environment of a route, with what waits and what closes it now."""
     environment = leg.environment
     closed_by, until = _closed_now(policy, calendars, now) if policy else (None, None)
+    if closing is not None and (closed_by is None or (until is not None and until < closing.until)):
+        closed_by, until = closing.reason, closing.until
     return Station(
         id=environment.id,
         name=environment.title,
         leg=leg.position,
         waiting=sum(under_way[state] for state in PENDING),
-        moving=under_way[State.MOVING],
+        moving=sum(under_way[state] for state in ON_ITS_WAY),
         closed_by=closed_by,
         closed_until=until,
+        closed_at_once=closing,
+        may_close=Right.DECIDE in actor.rights
+        and policy is not None
+        and policy.closes is not None
+        and policy.closes in actor.groups,
         takes_in=Timetable.model_validate(environment.timetable).in_words()
         if environment.timetable
         else None,
@@ -257,7 +273,12 @@ def my_part(
         may_retract=pending and decides and bool(mine),
         may_withdraw=pending
         and (decides or (row.requester_id == actor.id and Right.REQUEST in actor.rights)),
-        may_depart=row.state == State.CLEARED and Right.DEPLOY in actor.rights,
+        may_depart=row.state == State.CLEARED and may_deploy(actor, row.environment),
+        may_accept=row.state == State.HALTED and row.landed_artifacts is not None and decides,
+        may_cancel=row.state == State.MOVING and decides,
+        may_declare_urgent=pending
+        and row.kind == "ordinary"
+        and grounds.policy.declares_urgent in actor.groups,
         lapsed=None if mine else _lapsed(actor, grounds, changes),
     )
 
@@ -279,7 +300,7 @@ def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
     vacant = [seat for seat in after.seats() if seat.taken_by is None]
     remains = counted(len(vacant), "seat")
     first = f"After yours {remains} {'remains' if len(vacant) == 1 else 'remain'} open"
-    if any(f.settled_by == "facts" for f in after.findings):
+    if any(f.settled_by == "facts" and f.holds_it for f in after.findings):
         return f"{first}; a fact still stands in its way."
     start = _first_start(row, after)
     if start is None:
@@ -306,7 +327,8 @@ def finding_view(
 ) -> FindingView:
     """One finding, with who could settle it and what somebody may do about a waiver of it."""
     facts, waiver = grounds.facts, finding.waiver
-    rule = next((rule for rule in grounds.policy.rules if rule.id == finding.rule), None)
+    rules = (*grounds.policy.rules, *standing_rules(facts, row.changed_at))
+    rule = next((rule for rule in rules if rule.id == finding.rule), None)
     group = rule.waivable if rule else None
     decides = row.state in PENDING and Right.DECIDE in actor.rights
     return FindingView(
@@ -345,6 +367,7 @@ def finding_view(
         may_grant=decides and actor.id in finding.may_grant,
         may_revoke=decides and waiver is not None,
         asked_since=asked_since,
+        advisory=finding.advisory,
     )
 
 
@@ -399,4 +422,19 @@ def checkpoint_view(row: CheckpointRow) -> CheckpointView:
         root=base64.b64decode(lines[2]).hex(),
         signed_at=datetime.fromisoformat(lines[3]),
         note=row.note,
+    )
+
+
+def closing_view(row: ClosingRow, names: Mapping[str, str]) -> ClosingView:
+    """An environment closed at once."""
+    asked = row.opening_asked_by_id
+    return ClosingView(
+        id=row.id,
+        environment=row.environment_id,
+        since=row.since,
+        until=row.until,
+        reason=row.reason,
+        by=named(row.by_id, names),
+        opening_asked_by=named(asked, names) if asked else None,
+        opened_at=row.opened_at,
     )

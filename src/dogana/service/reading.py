@@ -16,6 +16,7 @@ from dogana.service.inspection import Grounds, grounds_of, see_inspected
 from dogana.service.on_record import effective
 from dogana.service.presenting import (
     checkpoint_view,
+    closing_view,
     entry_view,
     finding_view,
     my_part,
@@ -130,6 +131,8 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
             name: Calendar.model_validate(document)
             for name, document in (await exceptions.calendars(session)).items()
         }
+        names = await _names(session)
+        closed = {one.environment_id: closing_view(one, names) for one in await estate.closings(session, now)}
         return [
             RouteLine(
                 id=route.id,
@@ -137,7 +140,13 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
                 urgent=route.lets_in is not None,
                 stations=[
                     station(
-                        leg, under_way[leg.environment_id], in_force.get(leg.environment_id), calendars, now
+                        leg,
+                        under_way[leg.environment_id],
+                        in_force.get(leg.environment_id),
+                        calendars,
+                        now,
+                        closed.get(leg.environment_id),
+                        actor,
                     )
                     for leg in route.legs
                 ],
@@ -177,7 +186,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             files=await _files(session, row),
             artifacts=list(facts.artifacts),
             leg_before=list(facts.leg_before),
-            authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids)],
+            authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids or ())],
             findings=[
                 finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings
             ],

@@ -6,7 +6,7 @@ from dogana.core.facts import Reading, Series
 from dogana.service.backend import Backend
 from dogana.service.sources import Read, configured, note
 from dogana.sources.http import UnreadError
-from dogana.sources.metrics import selector
+from dogana.sources.metrics import selector, series_of
 from dogana.sources.settings import Configured, ScrapeSettings
 from dogana.store import outside
 
@@ -51,7 +51,7 @@ async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:
 async def scraped(
     backend: Backend, page: Configured[ScrapeSettings], query: str, environment: str, window: timedelta
 ) -> Reading[Series]:
-    """What was scraped over a window up to now; as old as the last good look at the page."""
+    """What was scraped over a window up to now; as old as the oldest of its series' last values."""
     at: datetime = backend.clock()
     try:
         name, labels = selector(query.replace("$environment", environment))
@@ -59,9 +59,14 @@ async def scraped(
         return Reading(source=page.title, read_at=at, unknown=str(exc))
     async with backend.database.transaction() as session:
         row = await outside.source(session, page.id)
-        values = await outside.samples(session, page.id, name, labels, at - window, _MOST)
+        rows = await outside.samples(session, page.id, name, labels, at - window, _MOST + 1)
     if row is None or row.read_at is None:
         why = (row.reason if row else None) or "it has not been read yet"
         return Reading(source=page.title, read_at=at, unknown=why)
-    read_at = row.read_at if row.reason else max(row.read_at, row.tried_at or row.read_at)
-    return Reading(source=page.title, read_at=read_at, value=Series(values=tuple(values)))
+    try:
+        series, read_at = series_of(
+            ((str(sorted(one[0].items())), one[1], one[2]) for one in rows), row.read_at
+        )
+    except UnreadError as exc:
+        return Reading(source=page.title, read_at=at, unknown=str(exc))
+    return Reading(source=page.title, read_at=read_at, value=series)

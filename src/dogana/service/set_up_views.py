@@ -40,6 +40,8 @@ class PersonView(View):
     id: str
     name: str
     email: str
+    other_emails: list[str]
+    """By which else they write commits."""
     roles: list[str]
     groups: list[Named]
 

@@ -65,10 +65,10 @@ class Sources:
         """The source of metrics of a name, or the first."""
         return next((one for one in self.meters if name in (None, one.id)), None)
 
-    def repository(self, address: str) -> RepositoryAt:
-        """A repository with what is sent to it."""
+    def repository(self, address: str, paths: tuple[str, ...] = ()) -> RepositoryAt:
+        """A repository with what is sent to it, and the paths in it that count."""
         sent = next((one for one in self.repositories if address.startswith(one.settings.address)), None)
-        return RepositoryAt(address, tuple(sent.headers().items()) if sent else ())
+        return RepositoryAt(address, tuple(sent.headers().items()) if sent else (), paths)
 
 
 async def load(backend: Backend, session: Session) -> Sources:

@@ -11,7 +11,7 @@ from dogana.core.inspect.sheet import Verdict
 from dogana.core.rules.base import Evidence, Outcome
 from dogana.core.time.forecast import Closing
 
-WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "ended"]
+WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "halted", "ended"]
 
 
 class View(BaseModel):
@@ -125,6 +125,20 @@ class Departure(View):
     """A JWS; None for a person at the desk, whose deployer asks for it."""
 
 
+class ClosingView(View):
+    """An environment closed at once."""
+
+    id: int
+    environment: str
+    since: Instant
+    until: Instant
+    reason: str
+    by: Named
+    opening_asked_by: Named | None
+    """Who asked to open it before its end."""
+    opened_at: Instant | None
+
+
 class Station(View):
     """One environment on the route line."""
 
@@ -136,6 +150,10 @@ class Station(View):
     closed_by: str | None
     """The window that closes it now."""
     closed_until: Instant | None
+    closed_at_once: ClosingView | None
+    """The last of what closes it that the policy does not say."""
+    may_close: bool
+    """Whether the viewer may close it at once, and open it again with a second person."""
     takes_in: str | None
     """Its set times, in words."""
     next_at: Instant | None
@@ -182,6 +200,8 @@ class FindingView(View):
     """Whether the viewer may grant the one asked for."""
     may_revoke: bool
     """Whether the viewer may end it."""
+    advisory: bool
+    """Whether it is only shown."""
     asked_since: "RuleOrigin | None"
     """Since when the rule asks for what it does; None where that is not known."""
 
@@ -255,6 +275,11 @@ class MyPart(View):
     may_withdraw: bool
     """Whether the viewer may also set its start."""
     may_depart: bool
+    may_accept: bool
+    """Whether the viewer may accept what landed otherwise than it was cleared."""
+    may_cancel: bool
+    """Whether the viewer may order what moves back."""
+    may_declare_urgent: bool
     lapsed: "Lapsed | None"
 
 

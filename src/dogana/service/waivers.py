@@ -40,8 +40,8 @@ async def ask_waiver(
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        same_as_shown(grounds, before, shown)
-        asked = _rule(grounds, rule)
+        same_as_shown(before, shown)
+        asked = _rule(grounds, before, rule)
         if asked.waivable is None:
             raise InvalidError(f"{asked.title} is never waived.", fields=[("/rule", "never waived")])
         if not before.at < until <= before.at + LONGEST:
@@ -64,7 +64,7 @@ async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        asked = _rule(grounds, rule)
+        asked = _rule(grounds, before, rule)
         waiver = _standing(grounds, rule)
         why_not = why_not_grant(grounds, before, asked, waiver, actor.id)
         if why_not is not None:
@@ -77,8 +77,8 @@ async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *
 
 def why_not_grant(grounds: Grounds, sheet: Sheet, rule: Rule, waiver: Waiver, person: str) -> str | None:
     """Why somebody's granting would not make a waiver hold; None when it would."""
-    if waiver.granted_by is not None:
-        return f"{grounds.facts.name_of(waiver.granted_by)} has granted it already"
+    if rule.id in grounds.case(sheet).waivers:
+        return "it has been granted already"
     granted = waiver.model_copy(update={"granted_by": person, "granted_at": sheet.at})
     return grounds.case(sheet).why_no_waiver(rule, granted)
 
@@ -94,7 +94,7 @@ async def revoke_waiver(backend: Backend, actor: Actor, number: int, rule: str, 
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
-        asked = _rule(grounds, rule)
+        asked = _rule(grounds, before, rule)
         _standing(grounds, rule)
         decision = _word("revoke waiver", actor, before, rule, comment, None)
         says = f"{actor.name} revoked the waiver of {asked.title} for {what(row)}."
@@ -117,18 +117,18 @@ async def _spoken(
     return await advance(backend, session, row)
 
 
-def _rule(grounds: Grounds, rule: str) -> Rule:
-    found = next((one for one in grounds.policy.rules if one.id == rule), None)
+def _rule(grounds: Grounds, sheet: Sheet, rule: str) -> Rule:
+    found = next((one for one in grounds.case(sheet).rules if one.id == rule), None)
     if found is None:
         raise NotFoundError(f"The policy has no rule {rule}.")
     return found
 
 
 def _standing(grounds: Grounds, rule: str) -> Waiver:
-    found = next((waiver for waiver in grounds.decisions.waivers() if waiver.rule == rule), None)
-    if found is None:
+    found = grounds.decisions.waivers().get(rule)
+    if not found:
         raise NotFoundError("Nobody has asked for this waiver.")
-    return found
+    return found[0]
 
 
 def _word(

@@ -2,8 +2,9 @@
 
 import math
 import re
-from datetime import timedelta
-from typing import NamedTuple
+from collections.abc import Hashable, Iterable
+from datetime import UTC, datetime, timedelta
+from typing import Any, Generic, Literal, NamedTuple, TypeVar
 
 import httpx
 from prometheus_client.openmetrics.parser import text_string_to_metric_families as read_openmetrics
@@ -11,7 +12,7 @@ from prometheus_client.parser import text_string_to_metric_families as read_prom
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from dogana.clock import Clock
-from dogana.core.facts import Reading, Series
+from dogana.core.facts import ENDLESS, Reading, Series
 from dogana.sources.http import Question, UnreadError, answered, ask, read
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 
@@ -22,22 +23,33 @@ _SELECTOR = re.compile(r"^\s*([A-Za-z_:][A-Za-z0-9_:]*)\s*(?:\{([^{}]*)\})?\s*$"
 _LABEL = re.compile(r'\s*([A-Za-z_][A-Za-z0-9_]*)\s*=\s*"([^"\\]*)"\s*(?:,|$)')
 
 
-class _Result(BaseModel):
+class _Range(BaseModel):
     model_config = ConfigDict(extra="ignore")
 
     values: list[tuple[float, str]]
 
 
-class _Data(BaseModel):
+class _Instant(BaseModel):
     model_config = ConfigDict(extra="ignore")
 
-    result: list[_Result]
+    value: tuple[float, str]
 
 
-class _Answer(BaseModel):
+R = TypeVar("R", _Range, _Instant)
+
+
+class _Data(BaseModel, Generic[R]):
     model_config = ConfigDict(extra="ignore")
 
-    data: _Data
+    result: list[R]
+
+
+class _Answer(BaseModel, Generic[R]):
+    model_config = ConfigDict(extra="ignore")
+
+    status: Literal["success"]
+    warnings: list[str] = []
+    data: _Data[R]
 
 
 class Sample(NamedTuple):
@@ -60,31 +72,54 @@ class HttpMetrics:
     ) -> Reading[Series]:
         """What a query shows of an environment over a window up to now, at most 60 values of each series.
 
-        Several series are one: a limit holds for each of them. What is no number is left out.
+        Several series are one: a limit holds for each of them, and what it shows is as old as the oldest of
+        their last samples. What is no number is none; what is infinite is larger than any limit.
         """
-        at, settings = self._clock(), server.settings
-        question = Question(
-            address=f"{settings.address.rstrip('/')}/api/v1/query_range",
-            headers=server.headers(),
-            params={
-                "query": query.replace("$environment", environment),
-                "start": (at - window).timestamp(),
-                "end": at.timestamp(),
-                "step": max(window.total_seconds() / _VALUES, 1),
-            },
-            seconds=settings.seconds,
-        )
+        at = self._clock()
+        text = query.replace("$environment", environment)
+        span = {"start": (at - window).timestamp(), "end": at.timestamp()}
+        step = max(window.total_seconds() / _VALUES, 1)
         try:
-            response = _answer(await ask(self._client, question))
-            found = _Answer.model_validate_json(response.content)
-            points = sorted(point for result in found.data.result for point in result.values)
-            values = [tidy(number) for _, text in points if math.isfinite(number := float(text))]
-            series = Series(values=tuple(values[-_MOST:]))
+            asked: dict[str, str | float] = {"query": text, **span, "step": step}
+            ranges: list[_Range] = await self._asked(server, "query_range", asked, _Range)
+            samples = [
+                (n, datetime.fromtimestamp(stamp, UTC), float(number))
+                for n, one in enumerate(ranges)
+                for stamp, number in one.values
+            ]
+            own: datetime | None = None
+            if samples and _SELECTOR.match(text):
+                # A server goes on showing a sample for minutes; of a plain series it tells the sample's own time.
+                asked = {"query": f"timestamp({text})", "time": at.timestamp()}
+                stamps: list[_Instant] = await self._asked(server, "query", asked, _Instant)
+                times = [datetime.fromtimestamp(float(one.value[1]), UTC) for one in stamps]
+                own = min(times, default=None)
+            series, read_at = series_of(samples, at)
         except UnreadError as exc:
             return Reading(source=server.title, read_at=at, unknown=str(exc))
-        except ValueError:
+        except (ValueError, OverflowError, OSError):
             return Reading(source=server.title, read_at=at, unknown="its answer cannot be understood")
-        return Reading(source=server.title, read_at=at, value=series)
+        return Reading(source=server.title, read_at=min(read_at, own or read_at), value=series)
+
+    async def _asked(
+        self,
+        server: Configured[MetricsSettings],
+        what: str,
+        params: dict[str, str | float],
+        kind: type[R],
+    ) -> list[Any]:
+        settings = server.settings
+        question = Question(
+            address=f"{settings.address.rstrip('/')}/api/v1/{what}",
+            headers=server.headers(),
+            params=params,
+            seconds=settings.seconds,
+        )
+        response = _answer(await ask(self._client, question))
+        found = _Answer[kind].model_validate_json(response.content)  # type: ignore[valid-type]
+        if found.warnings:
+            raise UnreadError(f"its answer is not whole: {found.warnings[0][:200]}")
+        return found.data.result
 
     async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
         """The values on a page, of the metrics that are to be kept.
@@ -112,9 +147,9 @@ def samples_in(body: bytes, names: tuple[str, ...]) -> list[Sample]:
     try:
         for family in parse(body.decode()):
             found += [
-                Sample(sample.name, dict(sample.labels), tidy(sample.value))
+                Sample(sample.name, dict(sample.labels), bounded(sample.value))
                 for sample in family.samples
-                if sample.name in names and math.isfinite(sample.value)
+                if sample.name in names and not math.isnan(sample.value)
             ]
     except (ValueError, KeyError, IndexError) as exc:
         raise UnreadError("its page is not in the OpenMetrics text format") from exc
@@ -139,9 +174,33 @@ def selector(query: str) -> tuple[str, dict[str, str]]:
     return found[1], wanted
 
 
-def tidy(value: float) -> float:
-    """A value as facts carry it: four decimals."""
-    return round(value, 4)
+def bounded(value: float) -> float:
+    """A value as facts carry it: what is infinite as something larger than any limit."""
+    return max(-ENDLESS, min(ENDLESS, value))
+
+
+def series_of(samples: Iterable[tuple[Hashable, datetime, float]], at: datetime) -> tuple[Series, datetime]:
+    """Samples of one or several series as one, and the instant as of which it says anything.
+
+    Args:
+        samples: of which series, when, what; by time within each series.
+        at: the instant asked about.
+
+    Raises:
+        UnreadError: when there are more than are kept: some left out might be those that count.
+    """
+    last: dict[Hashable, tuple[datetime, float]] = {}
+    points: list[tuple[datetime, float]] = []
+    for series, when, value in samples:
+        if not math.isnan(value):
+            points.append((when, bounded(value)))
+            last[series] = points[-1]
+    if len(points) > _MOST:
+        raise UnreadError(f"it shows more than {_MOST} values; ask for fewer series, or a shorter window")
+    points.sort()
+    lasts = tuple(value for _, value in last.values()) if len(last) > 1 else ()
+    made = Series(values=tuple(value for _, value in points), last=lasts)
+    return made, min((when for when, _ in last.values()), default=at)
 
 
 class _Error(BaseModel):

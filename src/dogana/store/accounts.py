@@ -8,7 +8,7 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import selectinload
 
-from dogana.store.tables import GroupRow, PersonRow, SessionRow, TokenRow
+from dogana.store.tables import GroupRow, MembershipRow, PersonRow, SessionRow, TokenRow
 
 _WITH_GROUPS = selectinload(PersonRow.groups)
 
@@ -27,12 +27,25 @@ class Owner:
     name: str
     roles: list[str]
     scopes: list[str]
+    groups: list[str]
+    token: int
 
 
 async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: datetime) -> dict[str, Owner]:
     """Whose tokens are under these digests; those that are revoked or ended are left out."""
     query = (
-        select(TokenRow.token_digest, PersonRow.id, PersonRow.name, PersonRow.roles, TokenRow.scopes)
+        select(
+            TokenRow.token_digest,
+            PersonRow.id,
+            PersonRow.name,
+            PersonRow.roles,
+            TokenRow.scopes,
+            select(func.array_agg(MembershipRow.group_id))
+            .where(MembershipRow.person_id == PersonRow.id)
+            .scalar_subquery()
+            .label("groups"),
+            TokenRow.id.label("token"),
+        )
         .join(TokenRow, TokenRow.person_id == PersonRow.id)
         .where(
             TokenRow.token_digest.in_(digests),
@@ -41,7 +54,10 @@ async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: 
         )
     )
     rows = await session.execute(query)
-    return {row[0]: Owner(id=row[1], name=row[2], roles=row[3], scopes=row[4]) for row in rows}
+    return {
+        row[0]: Owner(id=row[1], name=row[2], roles=row[3], scopes=row[4], groups=row[5] or [], token=row[6])
+        for row in rows
+    }
 
 
 async def person_by_email(session: AsyncSession, email: str) -> PersonRow | None:

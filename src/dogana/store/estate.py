@@ -5,13 +5,22 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select, tuple_
+from sqlalchemy import func, or_, select, tuple_
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
 from dogana.store.exchange import IncidentRow
-from dogana.store.tables import EnvironmentRow, PromotionRow, ReleaseRow, RouteRow, ServiceRow, State
+from dogana.store.tables import (
+    ON_ITS_WAY,
+    ClosingRow,
+    EnvironmentRow,
+    PromotionRow,
+    ReleaseRow,
+    RouteRow,
+    ServiceRow,
+    State,
+)
 
 
 async def service(session: AsyncSession, service_id: str) -> ServiceRow | None:
@@ -136,7 +145,7 @@ class Departed:
 
 
 async def departures(session: AsyncSession, environment_id: str, since: datetime) -> list[Departed]:
-    """What departed for an environment since an instant, the earliest first."""
+    """What departed for an environment since an instant, or is still on its way, the earliest first."""
     query = (
         select(
             PromotionRow.number,
@@ -146,7 +155,10 @@ async def departures(session: AsyncSession, environment_id: str, since: datetime
             PromotionRow.closed_at,
         )
         .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-        .where(PromotionRow.environment_id == environment_id, PromotionRow.departed_at >= since)
+        .where(
+            PromotionRow.environment_id == environment_id,
+            or_(PromotionRow.departed_at >= since, PromotionRow.state.in_(ON_ITS_WAY)),
+        )
         .order_by(PromotionRow.departed_at, PromotionRow.number)
     )
     return [Departed(**row) for row in (await session.execute(query)).mappings()]
@@ -158,6 +170,14 @@ async def incidents(session: AsyncSession, service_id: str, environment_id: str)
         IncidentRow.service_id == service_id, IncidentRow.environment_id == environment_id
     )
     return list(await session.scalars(query))
+
+
+async def closings(session: AsyncSession, at: datetime, environment: str | None = None) -> list[ClosingRow]:
+    """For how long environments are closed at once, as far as that is not over."""
+    query = select(ClosingRow).where(ClosingRow.until > at, ClosingRow.opened_at.is_(None))
+    if environment is not None:
+        query = query.where(ClosingRow.environment_id == environment)
+    return list(await session.scalars(query.order_by(ClosingRow.id)))
 
 
 async def previews_over(session: AsyncSession, at: datetime) -> list[EnvironmentRow]:

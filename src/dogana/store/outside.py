@@ -30,10 +30,10 @@ async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> Non
 
 async def samples(
     session: AsyncSession, source_id: str, name: str, labels: dict[str, str], since: datetime, limit: int
-) -> list[float]:
-    """What was scraped of a metric with some labels since an instant, oldest first."""
+) -> list[tuple[dict[str, str], datetime, float]]:
+    """What was scraped of a metric with some labels since an instant, by labels, when and what, oldest first."""
     query = (
-        select(SampleRow.value)
+        select(SampleRow.labels, SampleRow.at, SampleRow.value)
         .where(
             SampleRow.source_id == source_id,
             SampleRow.name == name,
@@ -43,7 +43,7 @@ async def samples(
         .order_by(SampleRow.at.desc(), SampleRow.id.desc())
         .limit(limit)
     )
-    return list(await session.scalars(query))[::-1]
+    return [(row[0], row[1], row[2]) for row in await session.execute(query)][::-1]
 
 
 async def drop_samples(session: AsyncSession, source_id: str, before: datetime) -> None:

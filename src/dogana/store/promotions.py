@@ -5,13 +5,14 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import JSON, Text, cast, func, or_, select, union, update
+from sqlalchemy import JSON, Text, and_, cast, func, or_, select, union, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
 from dogana.store.database import among
 from dogana.store.tables import (
+    ON_ITS_WAY,
     PENDING,
     UNDER_WAY,
     DecisionRow,
@@ -36,6 +37,10 @@ async def get(session: AsyncSession, number: int, *, lock: bool = False) -> Prom
         key = func.hashtextextended(func.concat("bundle ", PromotionRow.bundle_id), 0)
         bundled_with = PromotionRow.number == number, PromotionRow.bundle_id.is_not(None)
         await session.execute(select(func.pg_advisory_xact_lock(key)).where(*bundled_with))
+        # All of a bundle, by number, as everybody does who locks several: nobody waits for each other.
+        same = select(PromotionRow.bundle_id).where(*bundled_with).scalar_subquery()
+        together = select(PromotionRow.number).where(PromotionRow.bundle_id == same)
+        await session.execute(together.order_by(PromotionRow.number).with_for_update(of=PromotionRow))
         query = query.with_for_update(of=PromotionRow).execution_options(populate_existing=True)
     return await session.scalar(query)
 
@@ -111,14 +116,19 @@ async def next_due(session: AsyncSession) -> datetime | None:
 
 
 async def make_due(
-    session: AsyncSession, at: datetime, *, environment: str | None = None, service: str | None = None
+    session: AsyncSession,
+    at: datetime,
+    *,
+    environment: str | None = None,
+    service: str | None = None,
+    either: bool = False,
 ) -> None:
-    """Have everything pending (into one environment, of one service) inspected at an instant."""
+    """Have everything pending (into one environment, of one service, or either of both) inspected at an instant."""
     meant = select(PromotionRow.number).where(PromotionRow.state.in_(PENDING))
-    if environment is not None:
-        meant = meant.where(PromotionRow.environment_id == environment)
-    if service is not None:
-        meant = meant.where(PromotionRow.service_id == service)
+    named = [(PromotionRow.environment_id, environment), (PromotionRow.service_id, service)]
+    wanted = [column == value for column, value in named if value is not None]
+    if wanted:
+        meant = meant.where(or_(*wanted) if either else and_(*wanted))
     # Everybody locks rows in the same order, so that nobody waits for each other.
     locked = meant.order_by(PromotionRow.number).with_for_update().cte("locked")
     query = update(PromotionRow).where(PromotionRow.number.in_(select(locked.c.number)))
@@ -137,11 +147,11 @@ async def lock_environment(session: AsyncSession, environment: str) -> None:
 
 
 async def moving(session: AsyncSession, service: str, environment: str) -> int | None:
-    """The number of the promotion of a service that moves into an environment now."""
+    """The number of the promotion of a service that is on its way into an environment now."""
     query = select(PromotionRow.number).where(
         PromotionRow.service_id == service,
         PromotionRow.environment_id == environment,
-        PromotionRow.state == State.MOVING,
+        PromotionRow.state.in_(ON_ITS_WAY),
     )
     return await session.scalar(query)
 

@@ -31,6 +31,12 @@ async def clearance(session: AsyncSession, name: str, *, lock: bool = False) -> 
     return await session.get(ClearanceRow, name, with_for_update=lock or None)
 
 
+async def last_clearance(session: AsyncSession, promotion: int) -> ClearanceRow | None:
+    """The clearance of a promotion that was issued last, whatever became of it."""
+    query = select(ClearanceRow).where(ClearanceRow.promotion == promotion)
+    return await session.scalar(query.order_by(ClearanceRow.issued_at.desc()).limit(1))
+
+
 async def live_clearance(session: AsyncSession, promotion: int) -> ClearanceRow | None:
     """The clearance of a promotion that was not revoked."""
     query = select(ClearanceRow).where(ClearanceRow.promotion == promotion, ClearanceRow.revoked_at.is_(None))

@@ -51,6 +51,8 @@ class State(enum.StrEnum):
     """May go; departs when its environment says."""
     MOVING = "moving"
     """Departed; the deployer is at work."""
+    HALTED = "halted"
+    """Departed and stopped: other bytes landed than were cleared, or somebody ordered it back."""
     LANDED = "landed"
     """Runs in the environment, or ran there until a later one landed."""
     ROLLED_BACK = "rolled back"
@@ -64,7 +66,8 @@ class State(enum.StrEnum):
 
 
 PENDING = (State.WAITING, State.CLEARED)
-UNDER_WAY = (*PENDING, State.MOVING)
+ON_ITS_WAY = (State.MOVING, State.HALTED)
+UNDER_WAY = (*PENDING, *ON_ITS_WAY)
 
 
 class PersonRow(Table):
@@ -75,6 +78,8 @@ class PersonRow(Table):
     id: Mapped[str] = mapped_column(primary_key=True)
     name: Mapped[str]
     email: Mapped[str] = mapped_column(unique=True)
+    other_emails: Mapped[list[str]] = mapped_column(default=list)
+    """By which else they write commits."""
     password_hash: Mapped[str]
     roles: Mapped[list[str]]
     groups: Mapped[list["GroupRow"]] = relationship(
@@ -146,6 +151,8 @@ class EnvironmentRow(Table):
     """Its set times; a person may still let something depart by hand."""
     template: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """What previews made from it are like; None for an environment that is no template."""
+    deployers: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """Who lets go and reports: `people`, `groups`, `tokens`; whoever may deploy at all where None."""
     taken_in_at: Mapped[datetime | None]
     """The last of its set times that was seen to."""
     made_from_id: Mapped[str | None] = mapped_column(ForeignKey("environments.id"))
@@ -180,6 +187,8 @@ class LegRow(Table):
     environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"), primary_key=True)
     position: Mapped[int]
     lane: Mapped[int]
+    one_is_enough: Mapped[bool] = mapped_column(default=False)
+    """Whether the next leg may be asked for once one environment of this one has it."""
     environment: Mapped[EnvironmentRow] = relationship(lazy="joined")
 
 
@@ -192,6 +201,8 @@ class ServiceRow(Table):
     title: Mapped[str]
     repository: Mapped[str]
     """Path below the repository root."""
+    paths: Mapped[list[str]] = mapped_column(default=list)
+    """Below which files of the repository the service lies; all of it where none is named."""
     route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"))
     urgent_route_id: Mapped[str | None] = mapped_column(ForeignKey("routes.id"))
     """The route an urgent fix may take, which enters later."""
@@ -234,9 +245,32 @@ class ReportRow(Table):
     name: Mapped[str]
     kind: Mapped[str]
     produced_at: Mapped[datetime]
-    made_by: Mapped[str]
+    made_by: Mapped[str | None]
+    """Who or what it says made it."""
+    sent_by: Mapped[str]
+    """Who had signed in to send it."""
+    unknown: Mapped[str | None]
+    """Why what it says cannot be relied on."""
     content: Mapped[dict[str, Any]]
     link: Mapped[str | None]
+
+
+class ClosingRow(Table):
+    """An environment closed at once, until an end; opened earlier by two."""
+
+    __tablename__ = "closings"
+    __table_args__ = (Index("ix_closings_until", "environment_id", "until"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"))
+    since: Mapped[datetime]
+    until: Mapped[datetime]
+    reason: Mapped[str]
+    by_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    opening_asked_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    """Who asked to open it before its end."""
+    opened_at: Mapped[datetime | None]
+    by: Mapped[PersonRow] = relationship(lazy="joined", foreign_keys=[by_id])
 
 
 class CalendarRow(Table):
@@ -311,14 +345,14 @@ class PromotionRow(Table):
             "release_id",
             "environment_id",
             unique=True,
-            postgresql_where=text("state IN ('waiting', 'cleared', 'moving')"),
+            postgresql_where=text("state IN ('waiting', 'cleared', 'moving', 'halted')"),
         ),
         Index(
             "uq_promotions_one_moving",
             "service_id",
             "environment_id",
             unique=True,
-            postgresql_where=text("state = 'moving'"),
+            postgresql_where=text("state IN ('moving', 'halted')"),
         ),
         Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
         Index("ix_promotions_due", "due_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
@@ -362,6 +396,7 @@ class PromotionRow(Table):
     """What the deployer reported to have landed, byte for byte."""
     prepared_at: Mapped[datetime | None]
     """When its deployer reported that everything is ready for a quick departure."""
+    prepared_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     followed_at: Mapped[datetime | None]
     """When, after landing, what follows from it was asked for."""
     closed_at: Mapped[datetime | None]
@@ -371,7 +406,7 @@ class PromotionRow(Table):
     environment: Mapped[EnvironmentRow] = relationship(lazy="joined")
     route: Mapped[RouteRow] = relationship(lazy="joined")
     bundle: Mapped[BundleRow | None] = relationship(lazy="joined")
-    requester: Mapped[PersonRow] = relationship(lazy="joined")
+    requester: Mapped[PersonRow] = relationship(lazy="joined", foreign_keys=[requester_id])
 
 
 class DecisionRow(Table):

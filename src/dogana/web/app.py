@@ -16,6 +16,7 @@ from dogana.service.backend import Backend
 from dogana.settings import Settings
 from dogana.web import (
     attention,
+    closings,
     custody,
     events,
     exceptions,
@@ -65,6 +66,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         sessions,
         promotions,
         attention,
+        closings,
         exceptions,
         landscape,
         outside,

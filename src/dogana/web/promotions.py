@@ -11,7 +11,19 @@ from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact, Kind, Reading
 from dogana.core.patch import CommitPatch
 from dogana.core.rollout import Plan
-from dogana.service import cargo, comments, course, decisions, intake, reading, rescheduling, timeline
+from dogana.service import (
+    accepting,
+    cargo,
+    comments,
+    course,
+    decisions,
+    exchanging,
+    intake,
+    reading,
+    rescheduling,
+    timeline,
+    urgency,
+)
 from dogana.service.timeline import Timeline
 from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
@@ -119,6 +131,13 @@ class Start(Body):
     to: Instant | None = None
     """None for as soon as it can."""
     comment: Text = ""
+
+
+class Exchange(Body):
+    """Another release in the place of one that waits."""
+
+    version: VersionText
+    comment: Text
 
 
 class LandingReport(Body):
@@ -240,6 +259,34 @@ async def reschedule(number: Number, start: Start, actor: UsesActor, backend: Us
     return await reading.promotion(backend, actor, number)
 
 
+@router.post("/promotions/{number}/urgent", responses=_DECIDE)
+async def urgent(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Declare it urgent, by whom the policy names, with a reason."""
+    await urgency.declare_urgent(backend, actor, number, reason=word.comment)
+    return await reading.promotion(backend, actor, number)
+
+
+@router.post("/promotions/{number}/exchange", responses=_DECIDE)
+async def exchange(number: Number, other: Exchange, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Put another release of the service in its place; approvals lapse."""
+    await exchanging.exchange(backend, actor, number, version=other.version, reason=other.comment)
+    return await reading.promotion(backend, actor, number)
+
+
+@router.post("/promotions/{number}/cancel", responses=_DECIDE)
+async def cancel(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Order what moves back; its clearance is revoked for good."""
+    await course.cancel(backend, actor, number, reason=word.comment)
+    return await reading.promotion(backend, actor, number)
+
+
+@router.post("/promotions/{number}/accept", responses=_DECIDE)
+async def accept(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+    """Ask to accept what landed otherwise than it was cleared or, as a second person, accept it."""
+    await accepting.accept(backend, actor, number, reason=word.comment)
+    return await reading.promotion(backend, actor, number)
+
+
 @router.get("/promotions/{number}/commits/{revision}", responses=documented(HTTPStatus.NOT_FOUND))
 async def commit(
     number: Number, revision: Revision, actor: UsesActor, backend: UsesBackend
@@ -274,7 +321,7 @@ async def prepared(number: Number, word: Word, actor: UsesActor, backend: UsesBa
 
 @router.post("/promotions/{number}/land", responses=_DECIDE, dependencies=REPEATABLE)
 async def land(number: Number, report: LandingReport, actor: UsesActor, backend: UsesBackend) -> Row:
-    """Report that it landed."""
+    """Report what landed; other bytes than were cleared halt it."""
     await course.land(backend, actor, number, artifacts=tuple(report.artifacts), note=report.note)
     return await reading.promotion(backend, actor, number)
 

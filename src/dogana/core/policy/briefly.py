@@ -12,8 +12,9 @@ from dogana.core.rules.needs import Needs
 from dogana.core.rules.notice import Notice
 from dogana.core.rules.origin import FromWhere
 from dogana.core.rules.pace import Pace
-from dogana.core.rules.reviewers import Places, Reviewers
+from dogana.core.rules.reviewers import Reviewers
 from dogana.core.rules.rollout import Rollout
+from dogana.core.rules.seating import Places
 from dogana.core.rules.soak import Soak
 from dogana.core.rules.tickets import Tickets
 from dogana.core.rules.versions import Versions

@@ -107,7 +107,7 @@ class _Parts(NamedTuple):
         """Whether somebody sits already, or is sat for."""
         return who in self.sitting or sits_for in self.sat_for
 
-    def __or__(self, other: "_Parts") -> "_Parts":  # type: ignore[override]
+    def __or__(self, other: "_Parts") -> "_Parts":
         return _Parts(self.sitting | other.sitting, self.sat_for | other.sat_for)
 
 

@@ -6,16 +6,16 @@ is refused with a reason.
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import ValidationError
 
 from dogana.core.facts import ReportKind
-from dogana.sources.reports import components, plans, scans, xml
-from dogana.sources.reports.common import UnusableReportError
+from dogana.sources.reports import components, coverage, packages, plans, scans, tests
+from dogana.sources.reports.common import Content, UnusableReportError
 from dogana.sources.reports.unpack import unpacked
 
-Format = Literal["junit", "cobertura", "sarif", "cyclonedx", "plan", "file"]
+Format = Literal["junit", "cobertura", "sarif", "cyclonedx", "spdx", "plan", "file"]
 LARGEST = 8 << 20
 """Bytes that may be uploaded."""
 
@@ -26,20 +26,21 @@ class Reader:
 
     kind: ReportKind
     title: str
-    read: Callable[[list[bytes]], dict[str, Any]]
+    read: Callable[[list[bytes]], Content]
 
 
 FORMATS: dict[Format, Reader] = {
-    "junit": Reader(kind="tests", title="JUnit XML", read=xml.test_results),
-    "cobertura": Reader(kind="coverage", title="Cobertura XML", read=xml.coverage),
+    "junit": Reader(kind="tests", title="JUnit XML", read=tests.results),
+    "cobertura": Reader(kind="coverage", title="Cobertura XML", read=coverage.coverage),
     "sarif": Reader(kind="scan", title="SARIF", read=scans.findings),
-    "cyclonedx": Reader(kind="components", title="CycloneDX JSON", read=components.bill),
+    "cyclonedx": Reader(kind="components", title="CycloneDX, JSON or XML", read=components.bill),
+    "spdx": Reader(kind="components", title="SPDX, JSON or tags and values", read=packages.packages),
     "plan": Reader(kind="plan", title="plan summary, JSON", read=plans.summary),
-    "file": Reader(kind="file", title="a file as it is", read=lambda _: {}),
+    "file": Reader(kind="file", title="a file as it is", read=lambda _: Content({})),
 }
 
 
-def content_of(form: Format, body: bytes) -> dict[str, Any]:
+def content_of(form: Format, body: bytes) -> Content:
     """What a report says.
 
     Args:
@@ -50,7 +51,7 @@ def content_of(form: Format, body: bytes) -> dict[str, Any]:
         UnusableReportError: with the reason.
     """
     if form == "file":
-        return {}
+        return Content({})
     reader = FORMATS[form]
     try:
         return reader.read(unpacked(body))

@@ -1,11 +1,31 @@
-"""Bills of material with their known vulnerabilities, in CycloneDX JSON (ECMA-424)."""
+"""Bills of material with their known vulnerabilities: CycloneDX (ECMA-424) in JSON and XML."""
 
+from collections.abc import Iterator
 from typing import Any, Literal
+from xml.etree.ElementTree import Element
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
-from dogana.sources.reports.common import MOST, Loose, read_json, text
-from dogana.sources.reports.scans import SEVERITIES, by_score, by_severity, worst_first
+from dogana.sources.reports.common import (
+    MOST,
+    Content,
+    Loose,
+    UnusableReportError,
+    local_name,
+    read_json,
+    text,
+    xml_root,
+)
+from dogana.sources.reports.severity import (
+    SEVERITIES,
+    UNRATED,
+    by_score,
+    by_vector,
+    by_word,
+    counted,
+    unrated,
+    worst_first,
+)
 
 
 class _Licence(Loose):
@@ -21,13 +41,19 @@ class _LicenceChoice(Loose):
 class _Component(Loose):
     reference: str | None = Field(default=None, alias="bom-ref")
     name: str
-    version: str = ""
+    version: str | None = ""
     licenses: tuple[_LicenceChoice, ...] = ()
+    components: tuple["_Component", ...] = ()
+
+
+class _Metadata(Loose):
+    component: _Component | None = None
 
 
 class _Rating(Loose):
     severity: str | None = None
-    score: float | None = None
+    score: float | None = Field(default=None, allow_inf_nan=True)
+    vector: str | None = None
 
 
 class _Affected(Loose):
@@ -48,17 +74,21 @@ class _Vulnerability(Loose):
 
 class _Bill(Loose):
     format: Literal["CycloneDX"] = Field(alias="bomFormat")
+    metadata: _Metadata = _Metadata()
     components: tuple[_Component, ...] = ()
     vulnerabilities: tuple[_Vulnerability, ...] = ()
 
 
 _SETTLED = frozenset({"resolved", "resolved_with_pedigree", "false_positive", "not_affected"})
+_NAMESPACE = "{http://cyclonedx.org/schema/bom/"
 
 
-def bill(bodies: list[bytes]) -> dict[str, Any]:
-    """Components with versions and licences; vulnerabilities by severity, those settled left out."""
-    read: _Bill = read_json(_Bill, bodies, "CycloneDX")
-    names = {one.reference: f"{text(one.name)} {text(one.version)}".strip() for one in read.components}
+def bill(bodies: list[bytes]) -> Content:
+    """Components with versions and licences, nested ones too; vulnerabilities by severity, those settled left out."""
+    read = _read(bodies)
+    roots = (*read.components, *(read.metadata.component.components if read.metadata.component else ()))
+    parts = list(_all(roots))
+    names = {one.reference: f"{text(one.name)} {text(one.version)}".strip() for one in parts}
     found = [
         {
             "severity": _severity(one),
@@ -69,27 +99,112 @@ def bill(bodies: list[bytes]) -> dict[str, Any]:
         for one in read.vulnerabilities
         if one.analysis.state not in _SETTLED
     ]
-    return {
-        "components": len(read.components),
-        **by_severity([one["severity"] for one in found]),
+    content = {
+        "components": len(parts),
+        **counted(found),
         "findings": worst_first(found)[:MOST],
         "parts": [
             {"name": text(one.name), "version": text(one.version), "licence": _licences(one)}
-            for one in read.components[:MOST]
+            for one in parts[:MOST]
         ],
     }
+    return Content(content, unrated(found))
+
+
+def _read(bodies: list[bytes]) -> _Bill:
+    if len(bodies) == 1 and bodies[0].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
+        root = xml_root(bodies[0])
+        if not str(root.tag).startswith(_NAMESPACE) or local_name(root) != "bom":
+            raise UnusableReportError("This is no CycloneDX: it is XML of another kind.")
+        try:
+            return _Bill.model_validate({"bomFormat": "CycloneDX", **_from_xml(root)})
+        except ValidationError as exc:
+            first = exc.errors(include_url=False)[0]
+            raise UnusableReportError(f"This is no CycloneDX: {first['msg']}") from exc
+    read: _Bill = read_json(_Bill, bodies, "CycloneDX")
+    return read
+
+
+def _all(components: tuple[_Component, ...]) -> Iterator[_Component]:
+    for one in components:
+        yield one
+        yield from _all(one.components)
 
 
 def _severity(vulnerability: _Vulnerability) -> str:
-    """The worst of its ratings; medium where it has none that can be read."""
+    """The worst of its ratings, by word, score or vector; unrated where none can be read."""
     rated = [
-        rating.severity if rating.severity in SEVERITIES else by_score(rating.score or 0)
-        for rating in vulnerability.ratings
-        if rating.severity in SEVERITIES or rating.score
+        found
+        for one in vulnerability.ratings
+        for found in (
+            by_word(one.severity),
+            by_score(one.score),
+            by_vector(one.vector) if one.vector else None,
+        )
+        if found is not None
     ]
-    return min((str(one) for one in rated), key=SEVERITIES.index, default="medium")
+    return min(rated, key=SEVERITIES.index, default=UNRATED)
 
 
 def _licences(component: _Component) -> str:
     named = [one.expression or one.license.id or one.license.name for one in component.licenses]
     return text(", ".join(name for name in named if name))
+
+
+def _from_xml(bom: Element) -> dict[str, Any]:
+    """The same in the shape of its JSON."""
+    metadata = _child(bom, "metadata")
+    main = _child(metadata, "component")
+    return {
+        "metadata": {"component": _component(main)} if main is not None else {},
+        "components": [_component(one) for one in _children(bom, "components")],
+        "vulnerabilities": [_vulnerability(one) for one in _children(bom, "vulnerabilities")],
+    }
+
+
+def _component(element: Element) -> dict[str, Any]:
+    licences: list[dict[str, Any]] = []
+    for one in _children(element, "licenses"):
+        if local_name(one) == "expression":
+            licences.append({"expression": one.text or ""})
+        else:
+            licences.append({"license": {"id": _text(one, "id"), "name": _text(one, "name")}})
+    return {
+        "bom-ref": element.get("bom-ref"),
+        "name": _text(element, "name"),
+        "version": _text(element, "version"),
+        "licenses": licences,
+        "components": [_component(one) for one in _children(element, "components")],
+    }
+
+
+def _vulnerability(element: Element) -> dict[str, Any]:
+    return {
+        "id": _text(element, "id") or "",
+        "description": _text(element, "description") or "",
+        "ratings": [
+            {
+                "severity": _text(one, "severity"),
+                "score": _text(one, "score") or None,
+                "vector": _text(one, "vector"),
+            }
+            for one in _children(element, "ratings")
+        ],
+        "affects": [{"ref": _text(one, "ref") or ""} for one in _children(element, "affects")],
+        "analysis": {"state": _text(_child(element, "analysis"), "state") or ""},
+    }
+
+
+def _child(element: Element | None, name: str) -> Element | None:
+    found = (one for one in element if local_name(one) == name) if element is not None else iter(())
+    return next(found, None)
+
+
+def _children(element: Element, name: str) -> list[Element]:
+    found = _child(element, name)
+    return [] if found is None else list(found)
+
+
+def _text(element: Element | None, name: str) -> str | None:
+    found = _child(element, name)
+    return found.text if found is not None else None

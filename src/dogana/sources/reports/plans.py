@@ -3,11 +3,11 @@
 `{"add": ["queue/readings"], "change": [], "destroy": ["disk/old"]}`, each a list of names.
 """
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from pydantic import ConfigDict, Field, StringConstraints
 
-from dogana.sources.reports.common import MOST, Loose, read_json, text
+from dogana.sources.reports.common import MOST, Content, Loose, read_json, text
 
 _Names = Annotated[list[Annotated[str, StringConstraints(min_length=1)]], Field(max_length=10_000)]
 
@@ -20,10 +20,9 @@ class _Summary(Loose):
     destroy: _Names
 
 
-def summary(bodies: list[bytes]) -> dict[str, Any]:
+def summary(bodies: list[bytes]) -> Content:
     """How many things it adds, changes and destroys, with their names."""
     read: _Summary = read_json(_Summary, bodies, "plan summary")
     names = {"add": read.add, "change": read.change, "destroy": read.destroy}
-    return {f"to_{verb}": len(listed) for verb, listed in names.items()} | {
-        verb: [text(name) for name in listed[:MOST]] for verb, listed in names.items()
-    }
+    counts = {f"to_{verb}": len(listed) for verb, listed in names.items()}
+    return Content(counts | {verb: [text(name) for name in listed[:MOST]] for verb, listed in names.items()})

@@ -36,7 +36,7 @@ def _gunzipped(body: bytes) -> bytes:
         raise UnusableReportError("It is no whole gzip file.") from exc
     if len(out) > LARGEST:
         raise _too_large()
-    if not unpacker.eof:
+    if not unpacker.eof or unpacker.unused_data:
         raise UnusableReportError("It is no whole gzip file.")
     return out
 

@@ -1,0 +1,80 @@
+"""Accepting what landed otherwise than it was cleared: one asks with a reason, a second person lets it be."""
+
+from dogana.core.decisions import Action, Decision, Shown
+from dogana.core.errors import ExcludedError, InvalidError, MovedOnError, NotFoundError, RefusedError
+from dogana.core.facts import Artifact
+from dogana.core.record.canonical import digest
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.course import make_due, write_landing
+from dogana.service.decisions import write
+from dogana.service.inspection import grounds_of, what
+from dogana.service.record import record
+from dogana.service.waivers import LONGEST
+from dogana.store import Session, promotions, safekeeping
+from dogana.store.database import announce
+from dogana.store.tables import PromotionRow, State
+
+AS_CLEARED = "as-cleared"
+"""What such a waiver is about; it stands in the place of a rule."""
+
+
+async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) -> PromotionRow:
+    """Ask that what landed be accepted as it is, or, by somebody else once that was asked, accept it.
+
+    Raises:
+        InvalidError: without a reason.
+        MovedOnError: when it is not halted for what landed.
+        ExcludedError: for who asked for the promotion, wrote part of it, or reported the landing.
+        RefusedError: for who asked for it to be accepted.
+    """
+    actor.must(Right.DECIDE)
+    if not reason.strip():
+        raise InvalidError("Say why it is to be accepted.", fields=[("/comment", "needed")])
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await promotions.get(session, number, lock=True)
+        if row is None:
+            raise NotFoundError(f"There is no promotion {number}.")
+        if row.state != State.HALTED or row.landed_artifacts is None:
+            raise MovedOnError(f"Promotion {number} is not halted for what landed: it is {row.state}.")
+        grounds = await grounds_of(session, row, now)
+        authors = grounds.facts.author_ids
+        if authors is None or actor.id == row.requester_id or actor.id in authors:
+            raise ExcludedError("Who asked for it or may have written part of it does not accept it.")
+        landed = tuple(Artifact.model_validate(one) for one in row.landed_artifacts)
+        shown = Shown(artifacts=digest([one.identity() for one in landed]), policy=grounds.policy.digest)
+        asked_by = await _asked_by(session, row, shown)
+        if asked_by == actor.id:
+            raise RefusedError("You asked for it to be accepted; a second person has to accept it.")
+        until = now + LONGEST if asked_by is None else None
+        action: Action = "ask waiver" if asked_by is None else "grant waiver"
+        word = Decision(
+            action=action,
+            person=actor.id,
+            at=now,
+            comment=reason,
+            rule=AS_CLEARED,
+            until=until,
+            shown=shown,
+        )
+        await write(session, row, word)
+        if asked_by is None:
+            says = f"{actor.name} asked to accept {what(row)} as it landed."
+            await record(session, actor, "ask acceptance", says, now, promotion=row, reason=reason)
+            row.changed_at = now
+            await announce(session, "promotion", [number])
+        else:
+            says = f"{actor.name} accepted {what(row)} as it landed, with other bytes than were cleared."
+            details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
+            await safekeeping.use_clearances(session, number, now)
+            await write_landing(session, actor, row, now, details, reason, says)
+    await make_due(backend, row, now)
+    return row
+
+
+async def _asked_by(session: Session, row: PromotionRow, shown: Shown) -> str | None:
+    """Who asked for these very bytes to be accepted."""
+    words = [one for one in await promotions.decisions(session, row.number) if one.rule == AS_CLEARED]
+    asked = [one for one in words if one.action == "ask waiver" and one.shown["artifacts"] == shown.artifacts]
+    return asked[-1].person_id if asked else None

@@ -1,0 +1,60 @@
+"""Putting another release of the service in the place of one that waits."""
+
+from typing import cast
+
+from dogana.core.errors import ConflictError, InvalidError, RefusedError, UnknownNameError
+from dogana.core.facts import Kind
+from dogana.core.words import sentence
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.decisions import pending
+from dogana.service.inspection import grounds_of, record_on, refresh, what
+from dogana.service.places import may_enter_next, stop_of
+from dogana.store import Session, estate, promotions
+from dogana.store.tables import PromotionRow, ReleaseRow
+
+
+async def exchange(backend: Backend, actor: Actor, number: int, *, version: str, reason: str) -> None:
+    """Let another release go in its place: start and place in the queue stay, approvals lapse.
+
+    Raises:
+        InvalidError: without a reason.
+        RefusedError: for anybody but who asked for it.
+        UnknownNameError: for a release that is not on record.
+        ConflictError: when that release waits for the same environment already, or is the one that waits.
+        NotNextLegError, AlreadyRunsError: when it may not enter there next.
+        MovedOnError: when it waits no longer.
+    """
+    actor.must(Right.REQUEST)
+    if not reason.strip():
+        raise InvalidError("Say why it is exchanged.", fields=[("/comment", "needed")])
+    async with pending(backend, number) as (session, row):
+        if row.requester_id != actor.id:
+            raise RefusedError("Only who asked for it may put another release in its place.")
+        release = await estate.release(session, row.service_id, version)
+        if release is None:
+            raise UnknownNameError(
+                f"{row.service_id} {version} is not on record.", fields=[("/version", "unknown")]
+            )
+        await _must_be_free(session, row, release)
+        stop = stop_of(row)
+        kind = cast("Kind", row.kind)
+        if kind == "urgent" and row.route.lets_in is None:
+            kind = "ordinary"
+        row.source = await may_enter_next(session, release.service, version, release, stop, kind)
+        grounds = await grounds_of(session, row, backend.clock())
+        before = what(row)
+        row.release, row.kind, row.changed_at = release, kind, backend.clock()
+        row.prepared_at = row.prepared_by_id = None
+        says = sentence(f"{actor.name} put {release.service.title} {version} in the place of {before}")
+        sheet = grounds.sheet(backend.clock())
+        await record_on(session, actor, "exchange", says, row, grounds, sheet, reason=reason)
+    await refresh(backend, number)
+
+
+async def _must_be_free(session: Session, row: PromotionRow, release: ReleaseRow) -> None:
+    if release.id == row.release_id:
+        raise ConflictError("It is that release that waits.")
+    waiting = await promotions.waiting(session, row.service_id, row.environment_id)
+    if any(one.version == release.version for one in waiting):
+        raise ConflictError(f"{release.version} waits for {row.environment.title} already.")

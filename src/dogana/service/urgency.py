@@ -1,0 +1,37 @@
+"""Declaring a promotion urgent: by a person of the group that its policy names, with a reason."""
+
+from dogana.core.errors import ConflictError, InvalidError, RefusedError
+from dogana.core.inspect.sheet import Sheet
+from dogana.service.access import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.decisions import pending
+from dogana.service.inspection import advance, grounds_of, record_on, what
+
+
+async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason: str) -> Sheet:
+    """Let a promotion count as urgent from now on; approvals given before lapse.
+
+    Raises:
+        InvalidError: without a reason.
+        RefusedError: for who asked for it, and for whoever is not of the group that the policy names.
+        ConflictError: when it is urgent already, or goes back or after.
+        MovedOnError: when it waits no longer.
+    """
+    actor.must(Right.DECIDE)
+    if not reason.strip():
+        raise InvalidError("Say why it is urgent.", fields=[("/comment", "needed")])
+    async with pending(backend, number) as (session, row):
+        grounds = await grounds_of(session, row, backend.clock())
+        group = grounds.policy.declares_urgent
+        if group is None or group not in actor.groups:
+            named = grounds.facts.groups.get(group, group) if group else "nobody"
+            raise RefusedError(f"This policy lets {named} declare something urgent.")
+        if actor.id == row.requester_id:
+            raise RefusedError("You asked for it, so somebody else has to declare it urgent.")
+        if row.kind != "ordinary":
+            raise ConflictError(f"Only what is ordinary is declared urgent; it is {row.kind}.")
+        row.kind = "urgent"
+        says = f"{actor.name} declared {what(row)} urgent."
+        sheet = grounds.sheet(backend.clock())
+        await record_on(session, actor, "declare urgent", says, row, grounds, sheet, reason=reason)
+        return await advance(backend, session, row)

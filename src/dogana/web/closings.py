@@ -1,0 +1,50 @@
+"""Closing environments at once, and opening them again."""
+
+from http import HTTPStatus
+
+from fastapi import APIRouter
+
+from dogana.core.document import EnvironmentId, Instant
+from dogana.service import closing
+from dogana.service.views import ClosingView
+from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.problems import documented
+from dogana.web.promotions import Body, Number, Text
+
+_READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
+_DECIDE = documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT)
+
+router = APIRouter(prefix="/api", tags=["closings"], responses=_READ)
+
+
+class NewClosing(Body):
+    """What is to be closed, until when, and why."""
+
+    environment: EnvironmentId
+    until: Instant
+    """Within seven days."""
+    reason: Text
+
+
+class Opening(Body):
+    """Why it is to be opened again."""
+
+    reason: Text
+
+
+@router.get("/closings")
+async def closings(actor: UsesActor, backend: UsesBackend) -> list[ClosingView]:
+    """What is closed at once now."""
+    return await closing.closings(backend, actor)
+
+
+@router.post("/closings", status_code=HTTPStatus.CREATED, responses=_DECIDE)
+async def close_now(new: NewClosing, actor: UsesActor, backend: UsesBackend) -> ClosingView:
+    """Close an environment at once, by whom its policy names; no second person is needed."""
+    return await closing.close_now(backend, actor, new.environment, until=new.until, reason=new.reason)
+
+
+@router.post("/closings/{number}/open", responses=_DECIDE)
+async def open_again(number: Number, opening: Opening, actor: UsesActor, backend: UsesBackend) -> ClosingView:
+    """Ask to open before the end or, as a second person, open."""
+    return await closing.open_again(backend, actor, number, reason=opening.reason)
