@@ -17,7 +17,6 @@ from dogana.core.errors import (
     MovedOnError,
     NoSeatError,
     NotClearedError,
-    OccupiedError,
     OwnDraftError,
     RefusedError,
 )
@@ -212,11 +211,11 @@ def storm(start: str, until: str):
 
 
 async def test_one_release_moves_into_an_environment_at_a_time(world: World):
-    """The second stays cleared until the first has landed, then goes by itself."""
+    """The second is held until the first has landed, then goes by itself."""
     first = await world.ask("bench", "1.2.0")
     second = await world.ask("bench", "1.3.0", artifacts=(artifact(byte="c"),))
-    assert (first.state, second.state) == ("moving", "cleared")
-    with pytest.raises(OccupiedError):
+    assert (first.state, second.state) == ("moving", "waiting")
+    with pytest.raises(NotClearedError, match="on the way into Bench"):
         await course.depart(world.backend, ACTORS["pipeline"], second.number)
     await world.land(first.number)
     assert (await world.refresh(second.number)).row.state == "moving"
@@ -226,6 +225,7 @@ async def test_a_rollback_leaves_running_what_ran_before(world: World):
     """What failed never counts as landed."""
     await world.landed("bench", "1.1.0")
     row = await world.ask("bench", "1.2.0")
+    await world.depart(row.number)
     await course.roll_back(world.backend, ACTORS["pipeline"], row.number, note="Errors over the limit.")
     file = await world.dossier(row.number)
     assert file.row.sentence == "Rolled back Tue 10 Mar 10:00, Rome: Errors over the limit."

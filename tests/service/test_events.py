@@ -133,6 +133,7 @@ async def test_a_deployment_that_is_told_of_lands_the_promotion(world: World, bu
     """And before it departed, the event waits."""
     assert (await builder.send(DEPLOYED)).state == "waiting"
     row = await world.ask("bench")
+    await world.depart(row.number)
     await hooks.retry(world.backend)
     assert (await world.dossier(row.number)).row.state == "landed"
     (told,) = await hooks.arrivals(world.backend, ADMIN, 9)

@@ -160,4 +160,4 @@ async def test_evidence_and_calendars_reach_the_inspection(world: World):
     await inspection.refresh(world.backend, row.number)
     dossier = await world.dossier(row.number)
     assert [(f.rule, f.outcome) for f in dossier.findings] == [("scan", "met"), ("feast", "pending")]
-    assert dossier.evidence[0].by == "a scanner"
+    assert (dossier.evidence[0].by, dossier.evidence[0].maker) == ("Noor Haddad", "a scanner")

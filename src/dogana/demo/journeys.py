@@ -226,7 +226,6 @@ def _present(now: datetime) -> list[Journey]:
             "field-app",
             "5.2.0",
             *so_far("bench", ago(hours=4), other_bytes=True),
-            leg("rehearsal", ago(hours=1, minutes=10), "henrik"),
         ),
         journey(
             "tariff-engine",

@@ -23,7 +23,7 @@ from dogana.service.backend import Backend
 from dogana.sources.metrics import Sample
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 from dogana.standins import fleet
-from dogana.store import promotions
+from dogana.store import promotions, safekeeping
 from dogana.store.tables import PENDING, UNDER_WAY, PromotionRow, State
 
 Act = Callable[[], Awaitable[None]]
@@ -36,6 +36,7 @@ ACTORS = {
         name=member.name,
         rights=rights_of(list(member.roles)),
         way="API" if member.id == "pipeline" else "desk",
+        groups=frozenset(member.groups),
     )
     for member in CAST
 }
@@ -176,7 +177,8 @@ class Simulation:
             await decisions.approve(self._backend, ACTORS[who], number, shown=sheet.shown, comment="")
 
     async def _ask_waiver(self, leg: Leg, number: int) -> None:
-        assert leg.waiver is not None
+        if leg.waiver is None:
+            return
         who, rule, reason = leg.waiver
         sheet = await self._sheet(number)
         until = self._clock.now + timedelta(days=2)
@@ -247,6 +249,10 @@ class Simulation:
     async def _report(self, journey: Journey, n: int, number: int) -> None:
         leg = journey.legs[n]
         actor = ACTORS["pipeline"]
+        async with self._backend.database.transaction() as session:
+            held = await safekeeping.last_clearance(session, number)
+        if held is None:
+            await course.depart(self._backend, actor, number)
         if leg.ends == "rolls back":
             await course.roll_back(self._backend, actor, number, note=leg.reason)
         else:

@@ -132,14 +132,15 @@ async def land(
         ForbiddenError: for anybody but the holder of its clearance.
         MovedOnError: when it is not moving, or was ordered back.
     """
+    actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _locked(session, number)
-        await must_hold(session, actor, row)
         again = row.state == State.HALTED and row.landed_artifacts is not None
         if row.state != State.MOVING and not again:
             why = "ordered back" if row.state == State.HALTED else row.state
             raise MovedOnError(f"Promotion {number} is not moving: it is {why}.")
+        await must_hold(session, actor, row)
         landed = artifacts or artifacts_of(row.release)
         row.landed_artifacts, row.changed_at = [artifact.plain() for artifact in landed], now
         details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
@@ -207,6 +208,7 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
         ForbiddenError: for anybody but the holder of its clearance; once it is halted, any of its deployers may.
         MovedOnError: when it is not on its way.
     """
+    actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _locked(session, number)

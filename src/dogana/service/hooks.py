@@ -299,9 +299,9 @@ async def _deployed(
     landed = artifacts_of(row.release)
     if content.get("artifactId"):
         name, digest = artifact_named(content["artifactId"])
-        landed = tuple(
-            one.model_copy(update={"digest": digest}) if one.name == name else one for one in landed
-        )
+        others = tuple(one for one in landed if one.name != name)
+        size = next((one.size for one in landed if one.name == name), 0)
+        landed = (*others, Artifact(name=name, digest=digest, size=size))
     try:
         await course.land(backend, actor, row.number, artifacts=landed, note="")
     except MovedOnError as exc:

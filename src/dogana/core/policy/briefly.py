@@ -12,6 +12,7 @@ from dogana.core.rules.needs import Needs
 from dogana.core.rules.notice import Notice
 from dogana.core.rules.origin import FromWhere
 from dogana.core.rules.pace import Pace
+from dogana.core.rules.prepared import Ready
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.rules.rollout import Rollout
 from dogana.core.rules.seating import Places
@@ -33,6 +34,7 @@ KINDS = {
     "versions": "Versions",
     "sameness": "Same bytes",
     "needs": "What must run there",
+    "prepared": "Made ready",
     "evidence": "Evidence",
     "monitors": "Health",
     "rollout": "Rollout",
@@ -126,6 +128,11 @@ def _(rule: Versions) -> str:
 @briefly.register
 def _(rule: Needs) -> str:
     return listed([f"{spoken(one.service)} {one.at_least}" for one in rule.services])
+
+
+@briefly.register
+def _(rule: Ready) -> str:
+    return f"within {lasting(rule.within)}" if rule.within else "reported by its deployer"
 
 
 @briefly.register

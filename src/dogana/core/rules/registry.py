@@ -13,6 +13,7 @@ from dogana.core.rules.needs import Needs
 from dogana.core.rules.notice import Notice
 from dogana.core.rules.origin import FromWhere
 from dogana.core.rules.pace import Pace
+from dogana.core.rules.prepared import Ready
 from dogana.core.rules.reviewers import Reviewers
 from dogana.core.rules.rollout import Rollout
 from dogana.core.rules.sameness import Sameness
@@ -35,6 +36,7 @@ AnyRule = Annotated[
     | Pace
     | Versions
     | Needs
+    | Ready
     | OwnCondition,
     Field(discriminator="kind"),
 ]

@@ -42,6 +42,10 @@ class Soak(Rule):
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it never landed or was replaced too early, pending while the time runs, met after."""
+        legs = case.facts.leg_before
+        if case.facts.kind == "rollback" and [leg.environment for leg in legs] == [case.facts.target.id]:
+            because = "It goes back to where it has run, and never was in the leg before."
+            return self.finding(Outcome.NOT_APPLICABLE, because)
         return self.at_first_leg(case) or self._judge(case)
 
     def _judge(self, case: Case) -> Finding:
@@ -76,6 +80,8 @@ class Soak(Rule):
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """From now until the soak is over, where that is known."""
         ready = self._ready_at(case.facts.leg_before)
+        if self.inspect(case).outcome is Outcome.NOT_APPLICABLE:
+            return []
         if ready is None or ready <= horizon.start:
             return []
         end = min(ready, horizon.end)
