@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from dogana.core.errors import InvalidError
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Window
-from dogana.sources.calendars import read_calendar, write_calendar, write_stretches
+from dogana.sources.calendars import read_calendar
+from dogana.sources.feeds import write_calendar, write_stretches
 
 ROME = "Europe/Rome"
 YEAR = Interval(datetime(2026, 1, 1, tzinfo=UTC), datetime(2027, 1, 1, tzinfo=UTC))
@@ -65,7 +66,18 @@ def test_what_recurs_with_what_is_left_out_moved_or_called_off():
         ("SUMMARY:x\nDTSTART:20260310T120000Z", "no length"),
         ("SUMMARY:x\nDTSTART:20260310T120000Z\nDTEND:20260310T110000Z", "ends before it starts"),
         ("SUMMARY:x\nDTSTART;VALUE=DATE:20260310\nRRULE:FREQ=HOURLY", "recurrence"),
-        ("SUMMARY:x\nDTSTART;VALUE=DATE:20260310\nRRULE:FREQ=DAILY\nRDATE;VALUE=DATE:20260311", "RDATE"),
+        ("SUMMARY:x\nDTSTART:20260310T120000Z\nDTEND:20260310T130000Z\nTRANSP:TRANSPARENT", "takes no time"),
+        (
+            "SUMMARY:x\nDTSTART:20260310T120000Z\nDURATION:PT1H\nRDATE;VALUE=PERIOD:20260311T120000Z/PT2H",
+            "RDATE",
+        ),
+        ("SUMMARY:x\nDTSTART;TZID=Nowhere:20260310T120000\nDURATION:PT1H", "Nowhere"),
+        (
+            "SUMMARY:x\nDTSTART;TZID=Europe/Rome:20260310T080000\nDURATION:PT1H\nRRULE:FREQ=DAILY\n"
+            "EXDATE;VALUE=DATE:20260311",
+            "a whole day",
+        ),
+        ("SUMMARY:x\nDTSTART:20260310T080000Z\nDURATION:PT1H\nRRULE:FREQ=DAILY", "by the clock of UTC"),
         (
             "SUMMARY:x\nDTSTART;TZID=America/Halifax:20260310T080000\nDURATION:PT1H\nRRULE:FREQ=DAILY",
             "by the clock of America/Halifax",

@@ -5,8 +5,11 @@ from datetime import timedelta
 import httpx
 import pytest
 from tests.conftest import Live
+from tests.core.cases import facts, policy
 from tests.world import NOW
 
+from dogana.core.decisions import Decisions
+from dogana.core.inspect.engine import inspect
 from dogana.sources.http import UnreadError
 from dogana.sources.metrics import HttpMetrics, samples_in, selector
 from dogana.sources.settings import Configured, MetricsSettings
@@ -28,19 +31,73 @@ def matrix(*series):
     }
 
 
+def vector(*stamps):
+    result = [{"metric": {}, "value": [NOW.timestamp(), str(stamp)]} for stamp in stamps]
+    return {"status": "success", "data": {"resultType": "vector", "result": result}}
+
+
+AT = NOW.timestamp()
+
+
+def answering(*series, stamps=(AT,), seen=None, **more):
+    def answer(request: httpx.Request) -> httpx.Response:
+        if seen is not None and "start" in request.url.params:
+            seen.update(request.url.params)
+        found = matrix(*series) if request.url.path.endswith("query_range") else vector(*stamps)
+        return httpx.Response(200, json=found | more)
+
+    return answer
+
+
 async def test_the_values_of_a_window_oldest_first():
     """Of all its series; what is no number is left out, and the environment is filled in."""
     seen = {}
-
-    def answer(request: httpx.Request) -> httpx.Response:
-        seen.update(request.url.params)
-        return httpx.Response(200, json=matrix([[1, "2.5"], [3, "NaN"]], [[2, "0.123456"]]))
-
-    reading = await asked(answer)
+    reading = await asked(answering([[1, "2.5"], [3, "NaN"]], [[2, "0.123456"]], seen=seen))
     assert reading.value is not None
-    assert reading.value.values == (2.5, 0.1235)
+    assert reading.value.values == (2.5, 0.123456)
     assert seen["query"] == 'lag{environment="live"}'
     assert float(seen["end"]) - float(seen["start"]) == WINDOW.total_seconds()
+
+
+WATCH = {"name": "lag", "query": QUERY, "least_data": 1, "window": "PT10M"}
+
+
+@pytest.mark.parametrize(
+    ("series", "stamps", "limits", "outcome"),
+    [
+        ([[[AT, "0.00004"]]], (AT,), {"at_most": 0}, "unmet"),
+        ([[[AT, "0.00004"]]], (AT,), {"at_most": 0, "judged": "mean"}, "unmet"),
+        ([[[AT, "+Inf"]]], (AT,), {"at_most": 1e9}, "unmet"),
+        ([[[AT - 60, "1"], [AT, "+Inf"]]], (AT,), {"at_most": 1e9, "judged": "mean"}, "unmet"),
+        ([[[AT, "-Inf"]]], (AT,), {"at_least": 0}, "unmet"),
+        ([[[AT, "NaN"]]], (AT,), {"at_most": 5}, "unknown"),
+        ([[[AT, "9"]], [[AT, "10"]]], (AT, AT), {"at_most": 9, "judged": "last"}, "unmet"),
+        ([[[AT, "10"]], [[AT, "9"]]], (AT, AT), {"at_most": 9, "judged": "last"}, "unmet"),
+        ([[[AT, "1"]], [[AT - 400, "1"]]], (AT,), {"at_most": 9, "judged": "last"}, "unknown"),
+        ([[[AT - 400, "1"]]], (), {"at_most": 9}, "unknown"),
+        ([[[AT, "1"]]], (AT - 310,), {"at_most": 9}, "unknown"),
+        ([[[AT, "1"]]], (AT - 200,), {"at_most": 9}, "met"),
+        ([[[AT + 400, "1"]]], (AT + 400,), {"at_most": 9}, "unknown"),
+        ([[[AT, "abc"]]], (AT,), {"at_most": 9}, "unknown"),
+        ([[[AT - n / 10, "1"] for n in range(2001)]], (AT,), {"at_most": 9}, "unknown"),
+        ([], (), {"at_most": 9}, "unknown"),
+    ],
+)
+async def test_what_a_server_shows_clears_only_what_it_shows(series, stamps, limits, outcome):
+    """The infinite, the tiny, the last of several, what has ended, what lies ahead, too much of it."""
+    reading = await asked(answering(*series, stamps=stamps))
+    rule = {"kind": "monitors", "watch": [{**WATCH, **limits}]}
+    monitor = {"environment": "live", "query": QUERY, "window": WINDOW, "reading": reading.model_dump()}
+    known = facts(monitors=(monitor,))
+    made = policy(rule)
+    assert inspect(made, known, Decisions(), NOW).findings[0].outcome == outcome
+
+
+async def test_an_answer_that_is_not_whole_is_none():
+    """With warnings of a server that asked others, or without saying that it went well."""
+    for more in ({"warnings": ["a store timed out"]}, {"status": "error"}, {"status": None}):
+        reading = await asked(answering([[AT, "1"]], **more))
+        assert reading.value is None
 
 
 async def test_a_query_that_makes_no_sense_is_told_in_the_servers_words():

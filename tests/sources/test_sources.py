@@ -11,7 +11,8 @@ from tests.world import SERVICE
 
 from dogana.core.errors import RepositoryError
 from dogana.demo.repositories import Build, commit_on_top, make_repository
-from dogana.sources.git import GitRepositories, ticket_keys
+from dogana.sources.git import GitRepositories
+from dogana.sources.history import named_tickets
 from dogana.sources.reachable import Reachable
 from dogana.sources.settings import Configured, RepositoryAt, TrackerSettings
 from dogana.sources.tickets import HttpTracker
@@ -77,8 +78,8 @@ async def test_a_revision_that_vanished_is_an_unknown_change(repositories):
 
 def test_ticket_keys_are_found_as_words():
     """And not inside digests or longer names."""
-    assert ticket_keys("Refs CW-12, MET-7: done (LEAK-1)") == {"CW-12", "MET-7", "LEAK-1"}
-    assert ticket_keys("sha-256 UTF-8X cw-1 A-1 XCW-12-3") == set()
+    assert named_tickets("Refs CW-12, MET-7: done (LEAK-1)") == {"CW-12", "MET-7", "LEAK-1"}
+    assert named_tickets("closes #12, not a#3 or &#4; UTF-8X A-1 XCW-12-3") == {"#12"}
 
 
 def answering(answer, **settings):

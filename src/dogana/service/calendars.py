@@ -1,5 +1,6 @@
 """Shared calendars as iCalendar: taken in from files and addresses, given out as files and as a feed."""
 
+import asyncio
 from datetime import timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError
@@ -11,7 +12,8 @@ from dogana.service.access import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.on_record import effective, policy_in_force
 from dogana.service.sources import Read, configured, note
-from dogana.sources.calendars import read_calendar, write_calendar, write_stretches
+from dogana.sources.calendars import Transparent, read_calendar
+from dogana.sources.feeds import write_calendar, write_stretches
 from dogana.sources.http import Question, UnreadError, read
 from dogana.sources.settings import CalendarSettings, Configured
 from dogana.store import estate, exceptions, outside
@@ -20,7 +22,14 @@ _AHEAD = timedelta(days=90)
 
 
 async def import_file(
-    backend: Backend, actor: Actor, name: str, body: bytes, *, title: str, zone: str
+    backend: Backend,
+    actor: Actor,
+    name: str,
+    body: bytes,
+    *,
+    title: str,
+    zone: str,
+    transparent: Transparent = "refuse",
 ) -> Calendar:
     """Set a shared calendar from an iCalendar file.
 
@@ -28,7 +37,7 @@ async def import_file(
         InvalidError: when it is none, naming each event that cannot be carried over.
     """
     actor.must(Right.WRITE_POLICY)
-    calendar = read_calendar(body, title=title, zone=zone)
+    calendar = await asyncio.to_thread(read_calendar, body, title=title, zone=zone, transparent=transparent)
     await setup.keep_calendar(backend, actor, name, calendar)
     return calendar
 
@@ -111,4 +120,7 @@ async def fetched(backend: Backend, at: Configured[CalendarSettings]) -> Calenda
     """
     question = Question(address=at.settings.address, headers=at.headers(), seconds=at.settings.seconds)
     body = await read(backend.client, question)
-    return read_calendar(body, title=at.title, zone=at.settings.zone)
+    settings = at.settings
+    return await asyncio.to_thread(
+        read_calendar, body, title=at.title, zone=settings.zone, transparent=settings.transparent
+    )

@@ -132,6 +132,8 @@ class CalendarSettings(SourceSettings):
     """The shared calendar that is set from it."""
     zone: Zone = "Etc/UTC"
     """The zone of its days and of times without one."""
+    transparent: Literal["refuse", "close", "leave out"] = "refuse"
+    """What events are that say they take no time; the calendar is not taken over while that is not said."""
     every: timedelta = Field(default=timedelta(hours=1), ge=timedelta(seconds=10), le=timedelta(days=7))
     """How often it is read."""
 

@@ -19,7 +19,7 @@ from dogana.service.set_up_views import (
     Trial,
 )
 from dogana.service.views import View
-from dogana.sources.calendars import LARGEST
+from dogana.sources.calendars import LARGEST, Transparent
 from dogana.sources.settings import SETTINGS, Address, Kind
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.bodies import bounded
@@ -183,10 +183,13 @@ async def import_calendar(
     backend: UsesBackend,
     title: Title = "Calendar",
     zone: Zone = "Etc/UTC",
+    transparent: Transparent = "refuse",
 ) -> Calendar:
     """Set a shared calendar from an iCalendar file (RFC 5545)."""
     body = await bounded(request, LARGEST)
-    return await calendars.import_file(backend, actor, name, body, title=title, zone=zone)
+    return await calendars.import_file(
+        backend, actor, name, body, title=title, zone=zone, transparent=transparent
+    )
 
 
 @router.get("/calendars/{name}/ics", response_class=Response, responses=_FIND | _ICALENDAR)
