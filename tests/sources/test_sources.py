@@ -11,6 +11,7 @@ from tests.world import SERVICE
 
 from dogana.core.errors import RepositoryError
 from dogana.demo.repositories import Build, commit_on_top, make_repository
+from dogana.sources import history
 from dogana.sources.git import GitRepositories
 from dogana.sources.history import named_tickets
 from dogana.sources.reachable import Reachable
@@ -67,6 +68,114 @@ async def test_what_cannot_be_a_revision_is_refused(repositories, repository, re
     """Options, ranges and paths out of the root never reach git."""
     with pytest.raises(RepositoryError):
         await repositories.resolve(RepositoryAt(repository), revision)
+
+
+ODD = [
+    ("a control character in the message", {"message": "Subject\x1e with \x1f and \x01\x02\n\nRefs TAPS-5"}),
+    ("a control character in the name", {"name": "Eve\x1fElm\x1e"}),
+    ("co-authors", {"message": "Work\n\nco-authored-BY: Bo Birch <bo@corvale.example>\nMore text after it"}),
+    ("a co-author without an address", {"message": "Work\n\nCo-authored-by: somebody"}),
+    ("an odd zone", {"committer": "Eve <eve@corvale.example> 1773100000 +9999"}),
+    ("a year far ahead", {"committer": "Eve <eve@corvale.example> 99999999999999 +0000"}),
+    ("a year long ago", {"committer": "Eve <eve@corvale.example> -99999999999 +0000"}),
+    ("no time of the committer", {"committer": "Eve <eve@corvale.example>"}),
+    ("no address", {"author": "Eve <> 1773100000 +0000"}),
+    ("a line that ends elsewhere", {"message": "One\u2028Two\x0cThree\rFour\n\nRefs TAPS-6"}),
+]
+
+
+@pytest.mark.parametrize(("what", "parts"), ODD, ids=[one[0] for one in ODD])
+async def test_no_commit_is_left_out_whatever_it_holds(repositories, tmp_path, what, parts):
+    """Told apart by NUL alone; an impossible time is none, and nothing else of it is lost."""
+    base = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.2")
+    folder = tmp_path / SERVICE.id
+    tree = git(folder, "rev-parse", f"{base}^{{tree}}")
+    name = parts.get("name", "Eve")
+    who = f"{name} <eve@corvale.example> 1773100000 +0000"
+    raw = (
+        f"tree {tree}\nparent {base}\nauthor {parts.get('author', who)}\n"
+        f"committer {parts.get('committer', who)}\n\n{parts.get('message', 'Work')}\n"
+    )
+    made = git(folder, "hash-object", "-t", "commit", "-w", "--literally", "--stdin", given=raw)
+    git(folder, "branch", "-f", "odd", made)
+    reading = await repositories.change(RepositoryAt(SERVICE.id), base, made)
+    (commit,) = reading.value.commits
+    assert commit.revision == made
+    emails = {one.email for one in commit.authors}
+    assert "eve@corvale.example" in emails or "author" in parts
+    assert ("bo@corvale.example" in emails) is (what == "co-authors")
+    assert len(commit.authors) == (2 if "co-author" in what else 1)
+    assert (commit.at is None) is ("year" in what or "no time" in what), commit.at
+    if "TAPS" in parts.get("message", ""):
+        assert len(reading.value.ticket_keys) == 1
+
+
+async def test_all_of_a_large_change_is_read(repositories, tmp_path):
+    """Older authors, tickets and paths do not vanish; what is too much is not known."""
+    folder = tmp_path / SERVICE.id
+    base = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.2")
+    lines = []
+    for n in range(1300):
+        who = f"committer P{n} <p{n}@corvale.example> {1773100000 + n} +0000"
+        message = f"Change TAPS-{n + 100}"
+        parent = f"from {base}\n" if n == 0 else ""
+        files = "".join(f"M 100644 inline many/{n}-{m}\ndata 2\nx\n\n" for m in range(5))
+        lines.append(f"commit refs/heads/large\n{who}\ndata {len(message)}\n{message}\n{parent}{files}\n")
+    git(folder, "fast-import", "--quiet", given="".join(lines))
+    made = git(folder, "rev-parse", "large")
+    change = (await repositories.change(RepositoryAt(SERVICE.id), base, made)).value
+    assert (len(change.commits), len(change.files), len(change.ticket_keys)) == (1300, 6500, 1300)
+    assert len({commit.author_email for commit in change.commits}) == 1300
+    part = await repositories.change(RepositoryAt(SERVICE.id, paths=("many/7-1", "many/8-1")), base, made)
+    assert [commit.author for commit in part.value.commits] == ["P8", "P7"]
+
+
+async def test_what_is_more_than_can_be_read_is_unknown(repositories, monkeypatch):
+    """Never shorter."""
+    monkeypatch.setattr(history, "MOST_BYTES", 200)
+    revision = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.1")
+    reading = await repositories.change(RepositoryAt(SERVICE.id), None, revision)
+    assert (reading.value, reading.unknown) == (None, "it is more than can be read")
+
+
+async def test_whose_commits_are_signed_is_read_where_it_matters(repositories, tmp_path, monkeypatch):
+    """By a real key that is trusted here, and by one that is not."""
+    folder = tmp_path / SERVICE.id
+    base = await repositories.resolve(RepositoryAt(SERVICE.id), "v1.2")
+    for name in ("known", "other"):
+        subprocess.run(["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", tmp_path / name], check=True)
+    allowed = tmp_path / "allowed"
+    allowed.write_text("eve@corvale.example " + (tmp_path / "known.pub").read_text())
+    config = tmp_path / "config"
+    config.write_text(f'[gpg]\nformat = ssh\n[gpg "ssh"]\nallowedSignersFile = {allowed}\n')
+    monkeypatch.setenv("GIT_CONFIG_GLOBAL", str(config))
+    tree, made = git(folder, "rev-parse", f"{base}^{{tree}}"), base
+    for key in ("known", "other", None):
+        signed = (f"-S{tmp_path / key}",) if key else ()
+        made = git(folder, *EVE, "commit-tree", *signed, "-p", made, "-m", f"by {key}", tree)
+    git(folder, "branch", "-f", "signed", made)
+    at = RepositoryAt(SERVICE.id)
+    change = (await repositories.change(at, base, made, signatures=True)).value
+    assert [one.signed_by for one in change.commits] == [None, None, "eve@corvale.example"]
+    assert change.signatures_read
+    assert not (await repositories.change(at, base, made)).value.signatures_read
+
+
+async def test_a_repository_is_tried_by_its_own_head(repositories, tmp_path):
+    """Whatever its branch is called."""
+    folder = tmp_path / SERVICE.id
+    head = git(folder, "rev-parse", "HEAD")
+    assert await repositories.head(RepositoryAt(SERVICE.id)) == head
+
+
+EVE = ("-c", "user.name=Eve", "-c", "user.email=eve@corvale.example")
+
+
+def git(folder, *arguments, given=""):
+    done = subprocess.run(
+        ["git", "-C", folder, *arguments], input=given.encode(), capture_output=True, check=True
+    )
+    return done.stdout.decode().strip()
 
 
 async def test_a_revision_that_vanished_is_an_unknown_change(repositories):

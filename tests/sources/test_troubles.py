@@ -49,7 +49,9 @@ class Metrics:
     lie = {"status": "success", "data": {"result": [{"values": [["now", 1]]}]}}
 
     async def answer(self, request):
-        return JSONResponse({"data": {"result": [{"values": [[1, "2.5"]]}]}})
+        asked = request.url.path.rpartition("/")[2]
+        found = {"values": [[1, "2.5"]]} if asked == "query_range" else {"value": [1, "1"]}
+        return JSONResponse({"status": "success", "data": {"result": [found]}})
 
     async def ask(self, client, url):
         settings = MetricsSettings(address=url, seconds=1)

@@ -142,9 +142,8 @@ class _Series:
             and start.tzinfo is not None
             and not _same_clock(start.tzinfo, zone, start.year)
         ):
-            raise ValueError(
-                f"it recurs by the clock of {_called(start.tzinfo)}; this calendar goes by {zone}"
-            )
+            named = self.event["DTSTART"].params.get("TZID", "UTC")
+            raise ValueError(f"it recurs by the clock of {named}; this calendar goes by {zone}")
         first = _local(start, zone)
         text = _rule(self.event["RRULE"], zone)
         days = []
@@ -154,8 +153,8 @@ class _Series:
             at = _local(one, zone)
             if at.time() == first.time():
                 days.append(at.date())
-            elif any(one == _time(other, "RECURRENCE-ID") for other in self.changed):
-                raise ValueError("an occurrence was changed that it does not have")
+            else:
+                raise ValueError("an occurrence was changed or left out at an hour when it has none")
         window = Window.model_validate(
             {"name": self.name, "every": text, "starting": first, "lasting": lasting, "except": tuple(days)}
         )
@@ -237,10 +236,6 @@ def _same(one: date | datetime, other: date | datetime, zone: str) -> bool:
     return isinstance(one, datetime) is isinstance(other, datetime) and _local(one, zone) == _local(
         other, zone
     )
-
-
-def _called(zone: tzinfo) -> str:
-    return str(getattr(zone, "key", None) or zone.tzname(None) or zone)
 
 
 @lru_cache(maxsize=256)

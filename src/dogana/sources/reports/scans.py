@@ -192,11 +192,12 @@ def _overridden(run: _Run, result: _Result) -> str | None:
 
 def _rule_of(run: _Run, result: _Result) -> _Rule | None:
     """A result's rule: by index or guid in the component named, else by its id or what that begins with."""
-    component = _component(run, result.rule.component)
+    named_component = result.rule.component
+    component = _component(run, named_component)
     index = result.rule.index if result.rule.index >= 0 else result.rule_index
     if component is not None and 0 <= index < len(component.rules):
         return component.rules[index]
-    everywhere = list(_rules(run)) if component is None else list(component.rules)
+    everywhere = list(_rules(run)) if named_component is None or component is None else list(component.rules)
     if result.rule.guid:
         return next((rule for rule in everywhere if rule.guid == result.rule.guid), None)
     named = result.rule_id or result.rule.id
