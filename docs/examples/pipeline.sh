@@ -9,17 +9,18 @@
 set -euo pipefail
 environment=$1
 
-# A key of our own: when this step runs twice, nothing is asked for twice.
+# A key of our own: when this step runs twice, nothing is asked for twice. Where the deployment failed and was taken
+# back, the second run asks anew.
 number=$(dogana request --service "$SERVICE" --version "$VERSION" --to "$environment" \
-  --rev "$REVISION" --artifact "$ARTIFACT" --key "$SERVICE-$VERSION-$environment")
+  --rev "$REVISION" --artifact "$ARTIFACT" --key "$SERVICE-$VERSION-$environment" --anew)
 
 [ -e "${REPORTS:-}/results.xml" ] && dogana attach "$SERVICE" "$VERSION" "$REPORTS/results.xml" \
   --name test-report --format junit --by "$(hostname)"
 [ -e "${REPORTS:-}/scan.sarif" ] && dogana attach "$SERVICE" "$VERSION" "$REPORTS/scan.sarif" \
   --name vulnerability-scan --format sarif --by "$(hostname)"
 
-# 3: turned back, withdrawn or superseded; 4: the time is up.
-dogana wait "$number" --timeout "${PATIENCE:-3600}" --every "${EVERY:-2}"
+# 3: turned back, withdrawn or superseded; 4: the time is up; 5: a fact bars it, such as an open ticket.
+dogana wait "$number" --timeout "${PATIENCE:-3600}" --every "${EVERY:-2}" --unless barred
 
 clearance=$(mktemp)
 trap 'rm -f "$clearance"' EXIT

@@ -18,9 +18,11 @@ from urllib.parse import quote
 import httpx
 
 GONE = frozenset({"turned back", "withdrawn", "superseded"})
-WAITING = "waiting"
+TAKEN_BACK = frozenset({"rolled back", "halted"})
+WAITING, BARRED = "waiting", "barred"
 _CHUNK = 1 << 20
 _SECONDS = 30.0
+_MOST_ASKED = 50
 
 
 class ProblemError(Exception):
@@ -60,11 +62,15 @@ class Dogana:
         artifacts_at: str | None = None,
         note: str = "",
         route: str | None = None,
+        kind: str | None = None,
+        plan: dict[str, Any] | None = None,
         key: str | None = None,
+        anew: bool = False,
     ) -> dict[str, Any]:
         """Ask for a promotion; sent again under the same key it is answered as before.
 
-        People can fetch the artifacts by their names below `artifacts_at`.
+        People can fetch the artifacts by their names below `artifacts_at`. With `anew`, what was asked for under
+        the key and was taken back after its deployment failed is asked for once more.
         """
         asking = {
             "service": service,
@@ -73,11 +79,19 @@ class Dogana:
             "revision": revision,
             "repository": repository,
             "route": route,
+            "kind": kind,
+            "plan": plan,
         }
         body: dict[str, Any] = {name: value for name, value in asking.items() if value is not None}
         body |= {"note": note, "artifacts": [described(path, artifacts_at) for path in artifacts]}
-        headers = {"Idempotency-Key": key} if key else {}
-        return self._object("POST", "/api/promotions", json=body, headers=headers)
+        if key is None:
+            return self._object("POST", "/api/promotions", json=body)
+        for n in range(1, _MOST_ASKED + 1):
+            headers = {"Idempotency-Key": key if n == 1 else f"{key} {n}"}
+            row = self._object("POST", "/api/promotions", json=body, headers=headers)
+            if not anew or self.promotion(row["number"])["state"] not in TAKEN_BACK:
+                return row
+        raise TimeoutError(f"asked for {_MOST_ASKED} times under {key}, and taken back each time")
 
     def register(
         self, service: str, version: str, *, revision: str, artifacts: Sequence[Path]
@@ -119,8 +133,11 @@ class Dogana:
         seconds: float = 3600.0,
         every: float = 2.0,
         say: Callable[[str], None] = lambda _: None,
+        unless_barred: bool = False,
     ) -> dict[str, Any]:
         """Wait until a promotion waits no longer, saying each new sentence; Dogana being away is waited out.
+
+        With `unless_barred`, waiting also ends once a fact bars it that somebody must change.
 
         Raises:
             TimeoutError: when the time is up.
@@ -134,7 +151,7 @@ class Dogana:
             if row["sentence"] != said:
                 said = row["sentence"]
                 say(said)
-            if row["state"] != WAITING:
+            if row["state"] != WAITING or (unless_barred and row.get("verdict") == BARRED):
                 return row
             left = ends - time.monotonic()
             if left <= 0:
@@ -165,6 +182,15 @@ class Dogana:
     def failed(self, number: int, note: str = "") -> dict[str, Any]:
         """Report that it failed and what ran before runs again."""
         return self._object("POST", f"/api/promotions/{number}/roll-back", json={"comment": note})
+
+    def close_now(self, environment: str, until: str, reason: str) -> dict[str, Any]:
+        """Close an environment at once, until an instant."""
+        body = {"environment": environment, "until": until, "reason": reason}
+        return self._object("POST", "/api/closings", json=body)
+
+    def open_again(self, closing: int, reason: str) -> dict[str, Any]:
+        """Ask to open before the end, or agree to it."""
+        return self._object("POST", f"/api/closings/{closing}/open", json={"reason": reason})
 
     def _object(self, method: str, path: str, **given: Any) -> dict[str, Any]:
         response = self._client.request(method, path, **given)

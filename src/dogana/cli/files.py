@@ -23,12 +23,20 @@ def text_of(path: Path) -> str:
         refuse(f"{path} cannot be read: {exc}")
 
 
-def policy_of(path: Path, baseline: Path | None = None) -> Policy:
-    """The policy in a file, with what its baseline asks for; every fault is named with its place."""
+def policy_of(path: Path, baseline: Path | None = None, *, whole: bool = False) -> Policy:
+    """The policy in a file, with what its baseline asks for; every fault is named with its place.
+
+    Args:
+        path: the policy.
+        baseline: the one it inherits from, where it does.
+        whole: whether it has to be known what it asks for: one that inherits needs its baseline then.
+    """
     try:
         policy = read_policy(text_of(path))
     except PolicyError as exc:
         _refuse_policy(path, exc.faults)
+    if baseline is None and policy.inherits is not None and whole:
+        refuse(f"{path} inherits from {policy.inherits}; give that policy with --baseline.")
     if baseline is None:
         return policy
     if policy.inherits is None:

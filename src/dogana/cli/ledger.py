@@ -16,6 +16,7 @@ from dogana.demo.instance import Running
 from dogana.service import ledger as use_cases
 from dogana.settings import Settings
 
+_SHORT, _NAMED = 19, 20
 app = typer.Typer(help="The append-only record.", no_args_is_help=True)
 
 
@@ -58,6 +59,33 @@ def export_command(
         asyncio.run(main())
     except (OSError, InvalidError) as exc:
         refuse(str(exc))
+
+
+@app.command("replay")
+def replay_command() -> None:
+    """Work out the sheet behind every decision again, from what is kept; exits 1 and names what differs."""
+    from dogana.core.record.replay import replayed
+    from dogana.wiring import backend_for
+
+    async def main() -> tuple[int, list[str]]:
+        count, faults = 0, []
+        async with backend_for(_settings()) as backend:
+            async for place, behind in use_cases.sheets(backend):
+                count += 1
+                if (why := replayed(behind)) is not None:
+                    faults.append(f"Entry {place}, sheet {behind.sheet[:_SHORT]}: {why}.")
+        return count, faults
+
+    try:
+        count, faults = asyncio.run(main())
+    except (OSError, InvalidError) as exc:
+        refuse(str(exc))
+    for fault in faults[:_NAMED]:
+        typer.echo(fault, err=True)
+    if faults:
+        typer.echo(f"{len(faults)} of {count} sheets came out otherwise.", err=True)
+        raise typer.Exit(1)
+    typer.echo(f"Replayed: {count} sheets, byte for byte what they were.")
 
 
 def _settings() -> Settings:

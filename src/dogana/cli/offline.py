@@ -17,6 +17,7 @@ from dogana.core.inspect.engine import inspect as run_inspection
 from dogana.core.inspect.engine import look_ahead
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
+from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.core.time.forecast import Forecast
 from dogana.core.words import listed, when
 
@@ -102,7 +103,7 @@ def _proposed(ahead: Forecast, start: datetime, slot: timedelta, zone: str) -> N
 def _read(
     policy: Path, baseline: Path | None, facts: Path, decisions: Path | None, at: str | None
 ) -> tuple[Policy, Facts, Decisions, datetime]:
-    read = policy_of(policy, baseline)
+    read = policy_of(policy, baseline, whole=True)
     known = _document(facts, Facts)
     spoken = _document(decisions, Decisions) if decisions else Decisions()
     return read, known, spoken, _instant("--at", at)
@@ -118,8 +119,12 @@ def _instant(option: str, at: str | None) -> datetime:
 
 
 def _document(path: Path, kind: type[D]) -> D:
+    text = text_of(path)
     try:
-        return kind.model_validate_json(text_of(path))
+        refuse_double(text)
+        return kind.model_validate_json(text)
+    except UnreadableTextError as exc:
+        refuse(f"{path}: {exc}")
     except ValidationError as exc:
         refuse("\n".join(f"{path}{_pointer(e['loc'])}: {e['msg']}" for e in exc.errors()))
 

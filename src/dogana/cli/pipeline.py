@@ -5,15 +5,16 @@ import shlex
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import httpx
 import typer
 
 from dogana.cli.refusal import refuse
-from dogana.client import GONE, Dogana, ProblemError
+from dogana.client import BARRED, GONE, TAKEN_BACK, WAITING, Dogana, ProblemError
+from dogana.core.policy.text import UnreadableTextError, plain_of
 
-CLEARED, REFUSED, TIMED_OUT = 0, 3, 4
+CLEARED, REFUSED, TIMED_OUT, BARRED_EXIT = 0, 3, 4, 5
 _CONFLICT = 409
 
 Url = Annotated[str, typer.Option(envvar="DOGANA_URL", help="Where Dogana answers.")]
@@ -41,9 +42,20 @@ def request(
     ] = None,
     note: Note = "",
     route: Annotated[str | None, typer.Option(help="The route, if not the standard one.")] = None,
+    kind: Annotated[
+        Literal["ordinary", "rollback", "backfill"], typer.Option(help="What it is for.")
+    ] = "ordinary",
+    plan: Annotated[
+        Path | None, typer.Option(help="File with the rollout plan, YAML or JSON; all at once without one.")
+    ] = None,
     key: Annotated[
         str | None, typer.Option(help="A key of your own, so that asking again asks for nothing new.")
     ] = None,
+    *,
+    anew: Annotated[
+        bool,
+        typer.Option("--anew", help="Ask once more where what was asked for under the key was taken back."),
+    ] = False,
     url: Url = HERE,
     token: Token = "",
 ) -> None:
@@ -59,7 +71,10 @@ def request(
             artifacts_at=artifacts_at,
             note=note,
             route=route,
+            kind=kind,
+            plan=_plan(plan) if plan else None,
             key=key,
+            anew=anew,
         )
     typer.echo(row["sentence"], err=True)
     typer.echo(row["number"])
@@ -72,7 +87,7 @@ def attach(
     file: Annotated[Path, typer.Argument(help="The report; plain, gzip or zip.")],
     name: Annotated[str, typer.Option(help="What policies call it.")],
     form: Annotated[
-        Literal["junit", "cobertura", "sarif", "cyclonedx", "plan", "file"],
+        Literal["junit", "cobertura", "sarif", "cyclonedx", "spdx", "plan", "file"],
         typer.Option("--format", help="What it is."),
     ],
     by: Annotated[str, typer.Option(help="Who or what made it.")] = "",
@@ -84,6 +99,8 @@ def attach(
         report = dogana.attach(service, version, name, form, file, by=by)
     plain = {key: value for key, value in report["content"].items() if not isinstance(value, list)}
     typer.echo(f"{name}: " + ", ".join(f"{key} {value}" for key, value in plain.items()))
+    if report.get("unknown"):
+        typer.echo(f"It counts as unknown: {report['unknown']}.", err=True)
 
 
 @app.command("wait")
@@ -91,20 +108,33 @@ def wait(
     promotion: Number,
     timeout: Annotated[float, typer.Option(help="Seconds to wait at most.")] = 3600.0,
     every: Annotated[float, typer.Option(min=0.2, help="Seconds between looks.")] = 2.0,
+    unless: Annotated[
+        Literal["barred"] | None,
+        typer.Option(help="End as well once a fact bars it that somebody must change."),
+    ] = None,
     url: Url = HERE,
     token: Token = "",
 ) -> None:
     """Wait until a promotion is cleared.
 
-    Exits 0 when cleared or past that, 3 when turned back, withdrawn or superseded, 4 when the time is up.
+    Exits 0 when cleared or past that, 3 when turned back, withdrawn, superseded or taken back, 4 when the time is
+    up, 5 when barred and that was asked for.
     """
     with _dogana(url, token) as dogana:
         try:
-            row = dogana.wait(promotion, seconds=timeout, every=every, say=typer.echo)
+            row = dogana.wait(
+                promotion,
+                seconds=timeout,
+                every=every,
+                say=typer.echo,
+                unless_barred=unless == "barred",
+            )
         except TimeoutError:
             typer.echo("The time is up.", err=True)
             raise typer.Exit(TIMED_OUT) from None
-    raise typer.Exit(REFUSED if row["state"] in GONE else CLEARED)
+    if row["state"] == WAITING and row["verdict"] == BARRED:
+        raise typer.Exit(BARRED_EXIT)
+    raise typer.Exit(REFUSED if row["state"] in GONE | TAKEN_BACK else CLEARED)
 
 
 @app.command("depart")
@@ -159,13 +189,50 @@ def report(
     url: Url = HERE,
     token: Token = "",
 ) -> None:
-    """Report how it goes; with --artifact, that exactly these bytes run now."""
+    """Report how it goes; with --artifact, that exactly these bytes run now. Exits 3 where that halts it."""
     with _dogana(url, token) as dogana:
         if what == "landed":
             row = dogana.landed(promotion, note, artifact or ())
         else:
             row = (dogana.failed if what == "failed" else dogana.prepared)(promotion, note)
     typer.echo(row["sentence"])
+    if what == "landed" and row["state"] != "landed":
+        raise typer.Exit(REFUSED)
+
+
+@app.command("close")
+def close(
+    environment: Annotated[str, typer.Argument(help="What is to be closed.")],
+    until: Annotated[str, typer.Option(help="An instant with its offset, within seven days.")],
+    reason: Annotated[str, typer.Option(help="Why, for the record.")],
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Close an environment at once, as one of the group its policy names; prints the closing's number."""
+    with _dogana(url, token) as dogana:
+        made = dogana.close_now(environment, until, reason)
+    typer.echo(made["id"])
+
+
+@app.command("open")
+def open_again(
+    closing: Annotated[int, typer.Argument(help="The closing's number.")],
+    reason: Annotated[str, typer.Option(help="Why, for the record.")],
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Ask to open what was closed at once before its end or, as a second person, open it."""
+    with _dogana(url, token) as dogana:
+        made = dogana.open_again(closing, reason)
+    typer.echo("It is open again." if made["opened_at"] else "A second person has to agree.")
+
+
+def _plan(path: Path) -> dict[str, Any]:
+    try:
+        plain = plain_of(path.read_text())
+    except (OSError, UnicodeDecodeError, UnreadableTextError) as exc:
+        refuse(f"{path} cannot be read: {exc}")
+    return plain if isinstance(plain, dict) else {"steps": plain}
 
 
 @contextmanager

@@ -8,13 +8,15 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.core.errors import InvalidError
 from dogana.core.record.checkpoint import Checkpoint, sign
 from dogana.core.record.merkle import Frontier, leaf_hash
+from dogana.core.record.replay import Behind
 from dogana.core.record.verify import PlacedEntry
 from dogana.service.backend import Backend
-from dogana.store import ledger
+from dogana.store import ledger, promotions
 from dogana.store.database import announce
 from dogana.store.tables import CheckpointRow, EntryPlaceRow
 
 _BATCH = 5000
+_TOGETHER = 100
 
 
 async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
@@ -55,6 +57,38 @@ async def notes(backend: Backend) -> list[str]:
     """Every signed checkpoint of the live ledger."""
     async with backend.database.transaction() as session:
         return await ledger.notes(session)
+
+
+async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
+    """What each decision was made on, with the place of the first entry that names it; each sheet once."""
+    seen: set[str] = set()
+    some: list[tuple[int, str]] = []
+    async for entry in placed_entries(backend):
+        digest = json.loads(entry.body).get("on", {}).get("sheet")
+        if digest and digest not in seen:
+            seen.add(digest)
+            some.append((entry.place, digest))
+        if len(some) == _TOGETHER:
+            for one in await _behind(backend, some):
+                yield one
+            some = []
+    for one in await _behind(backend, some):
+        yield one
+
+
+async def _behind(backend: Backend, some: list[tuple[int, str]]) -> list[tuple[int, Behind]]:
+    async with backend.database.transaction() as session:
+        found = await promotions.documents(session, {digest for _, digest in some})
+        named: dict[str, list[str]] = {}
+        for digest, text in found.items():
+            sheet = json.loads(text)
+            named[digest] = [sheet[part] for part in ("policy", "facts", "decisions")]
+        others = await promotions.documents(session, {one for names in named.values() for one in names})
+    texts: dict[str, str] = {**found, **others}
+    return [
+        (place, Behind(sheet=digest, texts={one: texts.get(one) for one in (digest, *named.get(digest, ()))}))
+        for place, digest in some
+    ]
 
 
 async def export(backend: Backend) -> AsyncIterator[str]:

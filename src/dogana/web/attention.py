@@ -10,10 +10,11 @@ from dogana.service import attention
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number
+from dogana.web.strict import StrictRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 
-router = APIRouter(prefix="/api", tags=["attention"], responses=_READ)
+router = APIRouter(prefix="/api", tags=["attention"], responses=_READ, route_class=StrictRoute)
 
 _NO_CONTENT = HTTPStatus.NO_CONTENT
 _Line = r"^[^\x00-\x1f]*$"

@@ -10,11 +10,12 @@ from dogana.service.views import ClosingView
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Text
+from dogana.web.strict import StrictRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _DECIDE = documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT)
 
-router = APIRouter(prefix="/api", tags=["closings"], responses=_READ)
+router = APIRouter(prefix="/api", tags=["closings"], responses=_READ, route_class=StrictRoute)
 
 
 class NewClosing(Body):

@@ -12,11 +12,12 @@ from dogana.service.set_up_views import ClearanceStatus, KeyView, SealedValueVie
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Word
+from dogana.web.strict import StrictRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _SEAL = documented(HTTPStatus.SERVICE_UNAVAILABLE)
 
-router = APIRouter(tags=["clearances"], responses=_READ)
+router = APIRouter(tags=["clearances"], responses=_READ, route_class=StrictRoute)
 ValueName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z_][A-Za-z0-9_.-]{0,99}$")]
 For = Annotated[EnvironmentId | None, Query(description="One environment; all others when left out.")]
 

@@ -13,12 +13,13 @@ from dogana.service.views import Row
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Text, Word
+from dogana.web.strict import StrictRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _DECIDE = documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT)
 _FIND = documented(HTTPStatus.NOT_FOUND)
 
-router = APIRouter(prefix="/api", tags=["exceptions"], responses=_READ)
+router = APIRouter(prefix="/api", tags=["exceptions"], responses=_READ, route_class=StrictRoute)
 
 
 class NewWaiver(Body):

@@ -26,6 +26,7 @@ from dogana.web.bodies import bounded
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number
 from dogana.web.repeat import IfMatch, seen, tag
+from dogana.web.strict import StrictRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _FIND = documented(HTTPStatus.NOT_FOUND)
@@ -35,7 +36,7 @@ _ICALENDAR: dict[int | str, dict[str, Any]] = {
     200: {"content": {"text/calendar": {}}, "description": "iCalendar"}
 }
 
-router = APIRouter(prefix="/api", tags=["outside"], responses=_READ)
+router = APIRouter(prefix="/api", tags=["outside"], responses=_READ, route_class=StrictRoute)
 Title = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
 Secret = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[\x20-\x7e]*$")]
 Limit = Annotated[int, Query(ge=1, le=200)]

@@ -15,6 +15,7 @@ from dogana.service.views import PolicyView
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Text
+from dogana.web.strict import StrictRoute
 
 router = APIRouter(
     prefix="/api",
@@ -22,6 +23,7 @@ router = APIRouter(
     responses=documented(
         HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.NOT_FOUND, HTTPStatus.UNPROCESSABLE_ENTITY
     ),
+    route_class=StrictRoute,
 )
 
 

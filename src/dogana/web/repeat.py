@@ -2,20 +2,19 @@
 
 import hashlib
 import json
-from collections.abc import Awaitable, Callable, Coroutine
-from typing import Annotated, Any
+from collections.abc import Awaitable, Callable
+from typing import Annotated
 
 from fastapi import Depends, Header, Request, Response
 from fastapi.responses import JSONResponse
-from fastapi.routing import APIRoute
 
 from dogana.core.errors import DoganaError, InvalidError
 from dogana.service import answers
 from dogana.web.access import acting, backend_of
+from dogana.web.strict import Handler, StrictRoute
 
 KEY_HEADER = "Idempotency-Key"
 _LONGEST = 200
-_Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 
 async def _key(
@@ -34,10 +33,10 @@ REPEATABLE = [Depends(_key)]
 """For the description of a route whose class is `RepeatableRoute`."""
 
 
-class RepeatableRoute(APIRoute):
+class RepeatableRoute(StrictRoute):
     """Answers a POST under a key once; what was refused may be sent again."""
 
-    def get_route_handler(self) -> _Handler:
+    def get_route_handler(self) -> Handler:
         """The route's handler, with earlier answers looked up first."""
         handle = super().get_route_handler()
         if self.dependencies != REPEATABLE:

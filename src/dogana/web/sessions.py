@@ -14,10 +14,13 @@ from dogana.service.views import Named
 from dogana.settings import Settings
 from dogana.web.access import COOKIE, UsesActor, UsesBackend, UsesSession
 from dogana.web.problems import documented
+from dogana.web.strict import StrictRoute
 
 _KEEP = documented(HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 
-router = APIRouter(prefix="/api", tags=["access"], responses=documented(HTTPStatus.UNAUTHORIZED))
+router = APIRouter(
+    prefix="/api", tags=["access"], responses=documented(HTTPStatus.UNAUTHORIZED), route_class=StrictRoute
+)
 
 
 class Credentials(BaseModel):

@@ -4,11 +4,13 @@ A key that stands twice, a merge key, an alias and a tag of one's own change sil
 in its own way; they are refused with their place.
 """
 
+import json
 from typing import Any
 
 import yaml
 
 _DEEPEST = 20
+_LOOKED_THROUGH = 256 * 1024
 
 
 class UnreadableTextError(ValueError):
@@ -47,6 +49,34 @@ def plain_of(text: str) -> Any:
         raise UnreadableTextError(f"{problem}{_place(mark) if mark else ''}") from exc
     except (ValueError, RecursionError) as exc:
         raise exc if isinstance(exc, UnreadableTextError) else UnreadableTextError(str(exc)) from exc
+
+
+def refuse_double(text: str) -> None:
+    """See that no key of a JSON text stands twice in one object.
+
+    Raises:
+        UnreadableTextError: with the place, unless the text is too long to look for it.
+    """
+
+    def once(pairs: list[tuple[str, Any]]) -> None:
+        seen: set[str] = set()
+        for key, _ in pairs:
+            if key in seen:
+                raise _TwiceError(key)
+            seen.add(key)
+
+    try:
+        json.loads(text, object_pairs_hook=once)
+    except _TwiceError as exc:
+        if len(text) <= _LOOKED_THROUGH:
+            plain_of(text)
+        raise UnreadableTextError(f"{exc} stands twice") from exc
+    except (ValueError, RecursionError):
+        return  # What is no JSON at all is told by who reads it.
+
+
+class _TwiceError(Exception):
+    """A key that stands twice."""
 
 
 def _refuse_aliases(text: str) -> None:

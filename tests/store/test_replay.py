@@ -1,0 +1,63 @@
+"""Replay: every sheet behind a decision comes out again, and what does not is named."""
+
+import json
+
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.core.cases import AT, facts, policy, words
+from tests.core.test_fuzz import EVERY_KIND
+from tests.world import World
+
+from dogana.core.decisions import Decisions
+from dogana.core.facts import Facts, Report
+from dogana.core.inspect.engine import inspect
+from dogana.core.record.canonical import canonical, digest, digest_bytes
+from dogana.core.record.replay import Behind, replayed
+from dogana.service import ledger
+
+CONTENT = st.dictionaries(st.sampled_from(["b", "a", "10", "9", "z"]), st.integers(0, 9) | st.text(max_size=5))
+
+
+@given(CONTENT, st.permutations(["ann", "bo", "cy"]), st.dictionaries(st.sampled_from("xyz"), st.just("1.0.0")))
+def test_kept_and_read_again_the_same_sheet_comes_of_it(content, spoken, runs):
+    """Whatever order things came in: of evidence, of services, of anything that has names."""
+    report = Report(name="scan", kind="scan", produced_at=AT, by="x", content=content)
+    known = facts(evidence=(report,), runs=runs, services=runs)
+    said = words(EVERY_KIND, known, *spoken)
+    sheet = inspect(EVERY_KIND, known, said, AT)
+    again = inspect(
+        EVERY_KIND,
+        Facts.model_validate_json(canonical(known)),
+        Decisions.model_validate_json(canonical(said)),
+        AT,
+    )
+    assert canonical(again) == canonical(sheet)
+
+
+async def test_every_sheet_of_a_world_comes_out_again(world: World):
+    """Also those of approvals given under an earlier policy."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    night = {"id": "s", "kind": "soak", "title": "Soak", "at_least": "PT1H"}
+    await world.adopt("rehearsal", {"id": "r", "kind": "sameness", "title": "Same"}, night)
+    await world.refresh(row.number)
+    await world.sequence()
+    found = [one async for one in ledger.sheets(world.backend)]
+    assert len(found) > 4
+    assert [replayed(behind) for _, behind in found] == [None] * len(found)
+
+
+def test_what_was_changed_since_is_named():
+    """A sheet, its facts, or what is missing."""
+    made, known = policy({"kind": "sameness"}), facts()
+    sheet = inspect(made, known, Decisions(), AT)
+    texts = {digest(one): canonical(one).decode() for one in (made, known, Decisions(), sheet)}
+    good = Behind(sheet=digest(sheet), texts=dict(texts))
+    assert replayed(good) is None
+    gone = Behind(sheet=good.sheet, texts={**texts, digest(known): None})
+    assert replayed(gone) == "its facts is not kept"
+    lying = json.dumps({**json.loads(texts[good.sheet]), "verdict": "barred"}, separators=(",", ":"), sort_keys=True)
+    name = digest_bytes(lying.encode())
+    assert replayed(Behind(sheet=name, texts={**texts, name: lying})) == "it comes out otherwise in verdict"
+    swapped = {**texts, digest(known): texts[digest(made)]}
+    assert replayed(Behind(sheet=good.sheet, texts=swapped)) == "its facts has another digest than its sheet names"
