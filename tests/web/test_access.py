@@ -130,6 +130,7 @@ DOORS = {
     "PUT /api/calendars/feasts/ics": ({"policy owner"}, None),
     "GET /api/calendars/feasts/ics": (ANY, None),
     "GET /api/environments/bench/ics": (ANY, None),
+    "GET /api/promotions/{number}/change": (ANY, None),
     "GET /api/promotions/{number}/commits/" + "0" * 40: (ANY, None),
     "GET /api/senders": (ANY, None),
     "PUT /api/senders/spare": ({"administrator"}, {"title": "S", "person": "pipeline"}),

@@ -248,3 +248,13 @@ async def test_a_followed_calendar_is_set_like_its_address(world: World):
     await calendars.follow_addresses(world.backend)
     (source,) = [s for s in (await client.get("/api/sources")).json() if s["id"] == "feasts"]
     assert source["reason"] == "This is no iCalendar file."
+
+
+async def test_a_key_that_stands_twice_is_refused_with_its_place(world: World):
+    """Whichever of both were read, somebody would have meant the other."""
+    client = await signed_in(world, "noor")
+    body = '{"service": "taps-portal",\n "version": "1.2.0", "to": "bench", "version": "1.3.0"}'
+    headers = {"Content-Type": "application/json"}
+    answer = await client.post("/api/promotions", content=body, headers=headers)
+    assert (answer.status_code, answer.json()["code"]) == (422, "invalid")
+    assert "version stands twice (line 2, column 38)" in answer.json()["detail"]

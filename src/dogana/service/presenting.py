@@ -276,7 +276,9 @@ def my_part(
         may_depart=row.state == State.CLEARED and may_deploy(actor, row.environment),
         may_accept=row.state == State.HALTED and row.landed_artifacts is not None and decides,
         may_cancel=row.state == State.MOVING and decides,
+        may_exchange=pending and row.requester_id == actor.id and Right.REQUEST in actor.rights,
         may_declare_urgent=pending
+        and decides
         and row.kind == "ordinary"
         and grounds.policy.declares_urgent in actor.groups,
         lapsed=None if mine else _lapsed(actor, grounds, changes),

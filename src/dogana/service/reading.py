@@ -5,6 +5,7 @@ from datetime import timedelta
 from urllib.parse import quote
 
 from dogana.core.errors import NotFoundError
+from dogana.core.facts import Change, Reading
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE
@@ -12,7 +13,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service import attention
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import Grounds, grounds_of, see_inspected
+from dogana.service.inspection import Grounds, facts_kept, grounds_of, see_inspected
 from dogana.service.on_record import effective
 from dogana.service.presenting import (
     checkpoint_view,
@@ -30,6 +31,8 @@ from dogana.service.provenance import rule_origins
 from dogana.service.set_up_views import StandInView
 from dogana.service.since import since_approval
 from dogana.service.views import (
+    ChangePage,
+    Counts,
     Desk,
     Dossier,
     FileView,
@@ -50,6 +53,7 @@ from dogana.store import (
     outside,
     policies,
     promotions,
+    safekeeping,
     workplace,
 )
 from dogana.store.ledger import Wanted
@@ -61,6 +65,8 @@ from dogana.store.tables import (
 )
 
 _LATELY = timedelta(hours=1)
+_COMMITS, _FILES = 100, 300
+"""How much of a change is shown at once."""
 
 
 async def desk(backend: Backend, actor: Actor) -> Desk:
@@ -173,13 +179,20 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             since = await since_approval(session, course, actor, grounds)
             lapsed = mine.lapsed.model_copy(update={"changes": since})
             mine = mine.model_copy(update={"lapsed": lapsed})
+        live = await safekeeping.live_clearance(session, number)
         return Dossier(
             at=now,
             row=row_view(row, actor, names, now, sheet),
             note=row.note,
             plan=(facts.plan or AT_ONCE).in_words(),
             repository=facts.repository,
-            change=facts.change,
+            change=first_of(facts.change),
+            counts=Counts(
+                commits=len(facts.change.value.commits) if facts.change.value else 0,
+                files=len(facts.change.value.files) if facts.change.value else 0,
+            ),
+            strangers=list(facts.strangers),
+            clearance_live=live is not None and live.used_at is None,
             tickets=facts.tickets,
             origin=facts.origin,
             evidence=list(facts.evidence),
@@ -196,6 +209,34 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             not_before=row.not_before,
             course=[entry_view(entry, place) for entry, place in course],
         )
+
+
+def first_of(change: Reading[Change]) -> Reading[Change]:
+    """A change as far as it is shown at once."""
+    value = change.value
+    if value is None or (len(value.commits) <= _COMMITS and len(value.files) <= _FILES):
+        return change
+    first = {"commits": value.commits[:_COMMITS], "files": value.files[:_FILES]}
+    return change.model_copy(update={"value": value.model_copy(update=first)})
+
+
+async def change_page(
+    backend: Backend, actor: Actor, number: int, *, commits_from: int, files_from: int
+) -> ChangePage:
+    """Some more of a promotion's commits and files, from these places on.
+
+    Raises:
+        NotFoundError: when there is no such promotion.
+    """
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        row = await _found(session, number)
+        facts = await facts_kept(session, row)
+    change = facts.change.value if facts else None
+    return ChangePage(
+        commits=list(change.commits[commits_from : commits_from + _COMMITS]) if change else [],
+        files=list(change.files[files_from : files_from + _FILES]) if change else [],
+    )
 
 
 async def stand_ins(backend: Backend, actor: Actor) -> list[StandInView]:

@@ -6,7 +6,19 @@ from pydantic import BaseModel, ConfigDict
 
 from dogana.core.decisions import Shown
 from dogana.core.document import Instant
-from dogana.core.facts import Artifact, Change, Kind, Landing, Origin, Reading, Report, Ticket
+from dogana.core.facts import (
+    Artifact,
+    Author,
+    Change,
+    Commit,
+    FileChange,
+    Kind,
+    Landing,
+    Origin,
+    Reading,
+    Report,
+    Ticket,
+)
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.rules.base import Evidence, Outcome
 from dogana.core.time.forecast import Closing
@@ -280,6 +292,8 @@ class MyPart(View):
     may_cancel: bool
     """Whether the viewer may order what moves back."""
     may_declare_urgent: bool
+    may_exchange: bool
+    """Whether the viewer may put another release in its place."""
     lapsed: "Lapsed | None"
 
 
@@ -304,6 +318,20 @@ class FileView(View):
     """Where it is downloaded."""
 
 
+class Counts(View):
+    """How much a change is in all."""
+
+    commits: int
+    files: int
+
+
+class ChangePage(View):
+    """Some more of a change."""
+
+    commits: list[Commit]
+    files: list[FileChange]
+
+
 class Dossier(View):
     """One promotion's whole file."""
 
@@ -314,6 +342,12 @@ class Dossier(View):
     """How it is to go in, in words."""
     repository: str
     change: Reading[Change]
+    """Of its commits and files the first hundreds; more are read page by page."""
+    counts: Counts
+    strangers: list[Author]
+    """Who wrote part of it, and has no account here."""
+    clearance_live: bool
+    """Whether somebody holds a clearance of it that is good."""
     tickets: Reading[tuple[Ticket, ...]]
     origin: Reading[Origin] | None
     evidence: list[Report]

@@ -25,7 +25,7 @@ from dogana.service import (
     urgency,
 )
 from dogana.service.timeline import Timeline
-from dogana.service.views import Departure, Desk, Dossier, PromotionPage, RouteLine, Row
+from dogana.service.views import ChangePage, Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
 from dogana.web.access import UsesActor, UsesBackend
 from dogana.web.problems import documented
@@ -293,6 +293,18 @@ async def commit(
 ) -> Reading[CommitPatch]:
     """One commit that it brings, read in its repository now."""
     return await cargo.patch(backend, actor, number, revision)
+
+
+@router.get("/promotions/{number}/change", responses=documented(HTTPStatus.NOT_FOUND))
+async def change(
+    number: Number,
+    actor: UsesActor,
+    backend: UsesBackend,
+    commits_from: Annotated[int, Query(ge=0, le=10**6)] = 0,
+    files_from: Annotated[int, Query(ge=0, le=10**6)] = 0,
+) -> ChangePage:
+    """Some more of the commits and files of a large change."""
+    return await reading.change_page(backend, actor, number, commits_from=commits_from, files_from=files_from)
 
 
 @router.post(

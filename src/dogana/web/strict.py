@@ -12,29 +12,19 @@ from dogana.core.policy.text import UnreadableTextError, refuse_double
 Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 
-class _Strict(Request):
-    async def json(self) -> Any:
-        """The body's JSON.
-
-        Raises:
-            InvalidError: where a key stands twice.
-        """
-        read = await super().json()
-        try:
-            refuse_double((await self.body()).decode())
-        except UnreadableTextError as exc:
-            raise InvalidError(f"The request cannot be used: {exc}.") from exc
-        return read
-
-
 class StrictRoute(APIRoute):
-    """A route that reads such bodies alone."""
+    """A route that takes such bodies alone."""
 
     def get_route_handler(self) -> Handler:
-        """The route's handler, given a stricter request."""
+        """The route's handler, once its body was looked through."""
         handle = super().get_route_handler()
 
         async def strictly(request: Request) -> Response:
-            return await handle(_Strict(request.scope, request.receive))
+            if "json" in request.headers.get("content-type", ""):
+                try:
+                    refuse_double((await request.body()).decode(errors="replace"))
+                except UnreadableTextError as exc:
+                    raise InvalidError(f"The request cannot be used: {exc}.") from exc
+            return await handle(request)
 
         return strictly

@@ -1,13 +1,13 @@
 // One promotion's file, and the decisions one can take on it.
 import { api, data, saying, type Dossier } from './api/client';
 
-export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart';
+export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke';
 
 export class DossierState {
 	file = $state<Dossier | null>(null);
 	failed = $state('');
 	refused = $state('');
-	busy = $state<Act | 'waive' | 'reschedule' | null>(null);
+	busy = $state<Act | 'waive' | 'reschedule' | 'exchange' | null>(null);
 	comment = $state('');
 	#asked = 0;
 
@@ -46,6 +46,10 @@ export class DossierState {
 			else if (act === 'turn-back') await data(api.POST('/api/promotions/{number}/turn-back', { params, body: { shown, comment } }));
 			else if (act === 'retract') await data(api.POST('/api/promotions/{number}/retract', { params, body: { comment } }));
 			else if (act === 'withdraw') await data(api.POST('/api/promotions/{number}/withdraw', { params, body: { comment } }));
+			else if (act === 'accept') await data(api.POST('/api/promotions/{number}/accept', { params, body: { comment } }));
+			else if (act === 'cancel') await data(api.POST('/api/promotions/{number}/cancel', { params, body: { comment } }));
+			else if (act === 'urgent') await data(api.POST('/api/promotions/{number}/urgent', { params, body: { comment } }));
+			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/clearance/revoke', { params, body: { comment } }));
 			else await data(api.POST('/api/promotions/{number}/depart', { params }));
 		});
 	}
@@ -58,7 +62,25 @@ export class DossierState {
 		});
 	}
 
-	async #decide(act: Act | 'waive' | 'reschedule', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
+	/** Put another release of the service in its place. */
+	async exchange(version: string, comment: string): Promise<boolean> {
+		const params = { path: { number: this.number() } };
+		return this.#decide('exchange', async () => {
+			await data(api.POST('/api/promotions/{number}/exchange', { params, body: { version, comment } }));
+		});
+	}
+
+	/** Read some more of the commits, or of the files, of a large change. */
+	async more(what: 'commits' | 'files'): Promise<void> {
+		const change = this.file?.change.value;
+		if (!change) return;
+		const query = { commits_from: change.commits.length, files_from: change.files.length };
+		const page = await data(api.GET('/api/promotions/{number}/change', { params: { path: { number: this.number() }, query } }));
+		if (what === 'commits') change.commits.push(...page.commits);
+		else change.files.push(...page.files);
+	}
+
+	async #decide(act: Act | 'waive' | 'reschedule' | 'exchange', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
 		if (!this.file || this.busy) return false;
 		this.busy = act;
 		this.refused = '';

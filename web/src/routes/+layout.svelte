@@ -3,8 +3,9 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/address';
-	import { api, data, saying, whenSignedOut, type RouteLine as Line } from '$lib/api/client';
+	import { api, data, saying, whenSignedOut } from '$lib/api/client';
 	import { busyElsewhere } from '$lib/keys';
+	import { lines } from '$lib/lines.svelte';
 	import { live } from '$lib/live.svelte';
 	import Palette from '$lib/parts/palette.svelte';
 	import RouteLine from '$lib/parts/route-line.svelte';
@@ -20,13 +21,12 @@
 	const AGAIN_MS = 2000;
 	const outside = $derived(page.url.pathname === '/sign-in');
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
-	let lines = $state<Line[]>([]);
 	/** How often the line could not be read; it is asked for again, as no view stands without it. */
 	let again = $state(0);
 	let failed = $state('');
 	let opened = $state<'palette' | 'keys' | null>(null);
 	let going = false;
-	const line = $derived(lines.find((one) => one.id === page.url.searchParams.get('route')) ?? lines[0]);
+	const line = $derived(lines.all.find((one) => one.id === page.url.searchParams.get('route')) ?? lines.all[0]);
 
 	whenSignedOut(() => {
 		live.close();
@@ -50,7 +50,7 @@
 		void live.version;
 		void again;
 		data(api.GET('/api/routes')).then(
-			(got) => (lines = got),
+			(got) => (lines.all = got),
 			() => setTimeout(() => (again += 1), AGAIN_MS)
 		);
 	});
@@ -119,10 +119,10 @@
 		{#if line}
 			<div class="route">
 				<RouteLine {line} chosen={page.url.searchParams.get('at')} href={hrefFor} />
-				{#if lines.length > 1}
+				{#if lines.all.length > 1}
 					<nav class="choose" aria-label={say.routes}>
-						{#each lines as one (one.id)}
-							<a href={hrefWith('route', one.id === lines[0]?.id ? null : one.id)} aria-current={one.id === line.id ? 'true' : undefined}>{one.name}</a>
+						{#each lines.all as one (one.id)}
+							<a href={hrefWith('route', one.id === lines.all[0]?.id ? null : one.id)} aria-current={one.id === line.id ? 'true' : undefined}>{one.name}</a>
 						{/each}
 					</nav>
 				{/if}

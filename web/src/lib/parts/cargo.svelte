@@ -1,12 +1,14 @@
 <!-- What would change against what runs there now. -->
 <script lang="ts">
-	import type { Dossier } from '$lib/api/client';
+	import type { DossierState } from '$lib/dossier.svelte';
 	import { capital } from '$lib/words';
 	import { cargo as say } from '$lib/words/dossier';
 	import Artifacts from './artifacts.svelte';
 	import Commit from './commit.svelte';
 	import Reports from './reports.svelte';
-	let { file }: { file: Dossier } = $props();
+	let { state: dossier }: { state: DossierState } = $props();
+
+	const file = $derived(dossier.file!);
 
 	const now = $derived(new Date(file.at));
 	const zone = $derived(file.row.target.zone);
@@ -29,7 +31,7 @@
 	<p class="unread">{say.changeUnread(file.change.unknown)}</p>
 {:else}
 	<p class="soft">
-		{say.counts(change.commits.length, change.files.length)}
+		{say.counts(file.counts.commits, file.counts.files)}
 		{#if change.base}{say.sinceWhatRunsThere} <span class="mono">{change.base.slice(0, 8)}</span>{:else}{say.nothingRunsYet}{/if}
 	</p>
 	<ul class="commits">
@@ -37,6 +39,8 @@
 			<li><Commit {commit} number={file.row.number} {zone} {now} /></li>
 		{/each}
 	</ul>
+	{#if change.commits.length < file.counts.commits}<button class="underline" onclick={() => dossier.more('commits')}>{say.showMore(file.counts.commits - change.commits.length, 'commit')}</button>{/if}
+	{#if file.strangers.length}<p class="stranger">{say.strangers(file.strangers.map((one) => one.email || one.name))}</p>{/if}
 	<h3 class="label">{say.filesChanged}</h3>
 	<ul class="files">
 		{#each areas as [area, files] (area)}
@@ -50,6 +54,7 @@
 			{/each}
 		{/each}
 	</ul>
+	{#if change.files.length < file.counts.files}<button class="underline" onclick={() => dossier.more('files')}>{say.showMore(file.counts.files - change.files.length, 'file')}</button>{/if}
 {/if}
 <h3 class="label">{say.tickets}</h3>
 {#if file.tickets.value}
@@ -116,6 +121,12 @@
 	}
 	.tickets b {
 		font-weight: 600;
+	}
+	.stranger {
+		padding-top: 0.3rem;
+		color: var(--ochre);
+		font-weight: 600;
+		overflow-wrap: anywhere;
 	}
 	.unread {
 		color: var(--blue);

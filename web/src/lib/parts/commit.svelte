@@ -1,5 +1,6 @@
 <!-- One commit of the change; it opens to all it says and, file by file, to what it changed. -->
 <script lang="ts">
+	import { listed } from '$lib/words/common';
 	import { api, data, saying, type Dossier, type Patch } from '$lib/api/client';
 	import { when } from '$lib/time';
 	import { cargo as say } from '$lib/words/dossier';
@@ -7,6 +8,8 @@
 
 	type Commit = NonNullable<Dossier['change']['value']>['commits'][number];
 	let { commit, number, zone, now }: { commit: Commit; number: number; zone: string; now: Date } = $props();
+
+	const names = $derived(listed([commit.author, ...commit.co_authors.map((one) => one.name)]));
 
 	let patch = $state<Patch | null>(null);
 	let unread = $state('');
@@ -30,7 +33,7 @@
 <Opens ontoggle={opened}>
 	{#snippet line()}
 		<span>{commit.subject}</span>
-		<span class="soft below">{commit.author} · {when(new Date(commit.at), zone, now)} · <span class="mono">{commit.revision.slice(0, 8)}</span></span>
+		<span class="soft below">{names} · {#if commit.at}{when(new Date(commit.at), zone, now)} · {/if}<span class="mono">{commit.revision.slice(0, 8)}</span></span>
 	{/snippet}
 	{#if patch}
 		{#if said}<p class="message">{said}</p>{/if}

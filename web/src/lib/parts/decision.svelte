@@ -1,19 +1,24 @@
 <!-- The seats, what my word would bring about, and the word itself. -->
 <script lang="ts">
 	import type { DossierState } from '$lib/dossier.svelte';
+	import { session } from '$lib/session.svelte';
 	import { when } from '$lib/time';
 	import { lowerFirst } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { decision as say } from '$lib/words/dossier';
 	import { Typed } from '$lib/typed.svelte';
 	import Back from './back.svelte';
+	import Exchange from './exchange.svelte';
+	import Halting from './halting.svelte';
 	import Reschedule from './reschedule.svelte';
 	import Seats from './seats.svelte';
 	let { state: dossier }: { state: DossierState } = $props();
 
 	const file = $derived(dossier.file!);
 	const mine = $derived(file.mine);
-	const acts = $derived(mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw || mine.may_depart);
+	const halts = $derived(mine.may_accept || mine.may_cancel || mine.may_declare_urgent);
+	const reasons = $derived(mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw || halts);
+	const acts = $derived(reasons || mine.may_depart);
 	const reasoned = $derived(dossier.comment.trim().length > 0);
 	const zone = $derived(file.row.target.zone);
 	const now = $derived(new Date(file.at));
@@ -35,9 +40,12 @@
 {#if mine.sits_for}<p class="effect">{say.asStandIn(mine.sits_for.name)}</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
+{#if file.row.state === 'landed' && session.me?.rights.includes('request')}
+	<p><a class="underline" href="/ask?service={file.row.service.id}&version={encodeURIComponent(file.row.version)}&to={file.row.target.id}&kind=rollback">{say.goBack(`${file.row.service.name} ${file.row.version}`)}</a></p>
+{/if}
 {#if dossier.refused}<p class="refused" role="alert">{dossier.refused}</p>{/if}
 {#if acts}
-	{#if mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw}
+	{#if reasons}
 		<label for="{id}-comment">{common.reason} {#if mine.may_turn_back}<span class="soft">{mine.comment_needed ? say.needed : say.neededToTurnBack}</span>{/if}</label>
 		<textarea id="{id}-comment" class="field" rows="3" maxlength="2000" bind:value={dossier.comment}></textarea>
 	{/if}
@@ -59,7 +67,9 @@
 			<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('withdraw')}>{say.withdrawTheRequest}</button>
 		{/if}
 	</div>
+	{#if halts}<Halting state={dossier} />{/if}
 	{#if mine.may_withdraw}<Reschedule state={dossier} />{/if}
+	{#if mine.may_exchange}<Exchange state={dossier} />{/if}
 	{#if mine.may_turn_back || mine.may_withdraw}
 		<p class="soft small">
 			{say.endsIt(mine.may_turn_back)}

@@ -11,7 +11,7 @@
 
 	const WEIGHT: Record<Finding['outcome'], number> = { unmet: 0, unknown: 1, pending: 2, waived: 3, met: 4, 'not applicable': 5 };
 	const file = $derived(dossier.file!);
-	const findings = $derived([...file.findings].sort((a, b) => WEIGHT[a.outcome] - WEIGHT[b.outcome]));
+	const findings = $derived([...file.findings].sort((a, b) => Number(a.advisory) - Number(b.advisory) || WEIGHT[a.outcome] - WEIGHT[b.outcome]));
 	const policy = $derived(file.policy);
 	const zone = $derived(file.row.target.zone);
 	const now = $derived(new Date(file.at));
@@ -23,10 +23,10 @@
 </p>
 <ul class:narrow>
 	{#each findings as finding (finding.rule)}
-		{@const stands = WEIGHT[finding.outcome] < 3}
+		{@const stands = WEIGHT[finding.outcome] < 3 && !finding.advisory}
 		<li class:stands data-rule={finding.rule}>
 			<div class="line"><Mark outcome={finding.outcome} /><span class="title">{finding.title}</span></div>
-			<p class="because">{finding.because}</p>
+			<p class="because">{finding.because}{#if finding.advisory}<span class="soft"> {say.advisory}</span>{/if}</p>
 			{#if finding.evidence.length || finding.asked_since}
 				<details open={stands}>
 					<summary>{say.evidence}{finding.settled_by ? ` · ${say[finding.settled_by]}` : ''}</summary>

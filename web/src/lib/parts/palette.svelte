@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { api, data } from '$lib/api/client';
+	import { lines } from '$lib/lines.svelte';
 	import { session } from '$lib/session.svelte';
 	import { VIEWS } from '$lib/words';
 	import { untrack } from 'svelte';
@@ -20,6 +21,8 @@
 	const mayClose = session.me?.rights.includes('write policy') ?? false;
 	let all = $state.raw<Found[]>([
 		...VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })),
+		...(session.me?.rights.includes('request') ? [{ what: say.act, name: say.ask, href: '/ask' }] : []),
+		...lines.all.flatMap((line) => line.stations).filter((one, n, all) => one.may_close && !one.closed_at_once && all.findIndex((other) => other.id === one.id) === n).map((one) => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })),
 		...untrack(() => Object.entries(acts)).map(([name, act]) => ({ what: say.act, name, act }))
 	]);
 	let words = $state('');

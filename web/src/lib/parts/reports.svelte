@@ -25,6 +25,8 @@
 					{#if raw}· <a class="underline" href={raw.address} download>{raw.name}</a>, {bytes(raw.size)}{/if}
 					{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">{say.openWhereItIs}</a>{/if}
 				</p>
+				{#if report.maker}<p class="soft">{say.maker(report.maker)}</p>{/if}
+				{#if report.unknown}<p class="unknown">{say.unknown(report.unknown)}</p>{/if}
 				{#each groups as group (group.title)}
 					<h4>{group.title}</h4>
 					<ul>
@@ -57,6 +59,10 @@
 		font-size: 13px;
 	}
 	b {
+		font-weight: 600;
+	}
+	.unknown {
+		color: var(--blue);
 		font-weight: 600;
 	}
 	.line {

@@ -38,7 +38,7 @@
 {:else if !asking}
 	<button class="ask" onclick={begin}>{say.putItOffUntil}</button>
 {:else}
-	<form aria-label={say.putOff} onsubmit={(event) => (event.preventDefault(), void put(new Date(to!).toISOString()))}>
+	<form class="indented" aria-label={say.putOff} onsubmit={(event) => (event.preventDefault(), void put(new Date(to!).toISOString()))}>
 		<label for="{id}-start">{say.notBefore} <span class="soft">({city(zone)})</span></label>
 		<input id="{id}-start" class="field" type="datetime-local" required bind:value={start} />
 		<label for="{id}-reason">{common.reason}</label>
@@ -60,19 +60,6 @@
 	}
 	.set {
 		padding: 0.3rem 0;
-	}
-	form {
-		display: grid;
-		gap: 0.3rem;
-		padding: 0.4rem 0 0.6rem 0.8rem;
-		border-left: 3px solid var(--hair-strong);
-	}
-	form label {
-		font-weight: 600;
-	}
-	form .soft {
-		font-weight: 400;
-		font-size: 12.5px;
 	}
 	form div {
 		display: flex;

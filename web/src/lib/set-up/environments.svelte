@@ -6,6 +6,7 @@
 	import { DAYS } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { environments as say, fields } from '$lib/words/set-up';
+	import Deployers from './deployers.svelte';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 	import Things from './things.svelte';
@@ -16,7 +17,7 @@
 		async () => ({ things: await data(api.GET('/api/environments')) }),
 		(name) => api.GET('/api/environments/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/environments/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null }),
+		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null, deployers: null }),
 		'environment'
 	);
 	$effect(() => void setting.load());
@@ -81,6 +82,7 @@
 				{#snippet children({ id })}<input {id} class="field" required value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
 			</Field>
 		{/if}
+		{#if draft.departs !== 'never'}<Deployers {draft} faults={setting.faults} />{/if}
 		<datalist id="zones">{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist>
 	{/snippet}
 </Things>

@@ -1,7 +1,7 @@
 <!-- Everybody with their roles and groups: who may do what, and whose seats they may take. -->
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
-	import { ROLES } from '$lib/words';
+	import { ROLES, wordsOf } from '$lib/words';
 	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
 	import { people as say } from '$lib/words/set-up';
@@ -9,7 +9,7 @@
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	type Draft = { id: string; name: string; email: string; roles: Schemas['Role'][]; groups: string[]; password: string };
+	type Draft = { id: string; name: string; email: string; other_emails: string[]; roles: Schemas['Role'][]; groups: string[]; password: string };
 	const setting = new Setting(async () => {
 		const [people, groups] = await Promise.all([data(api.GET('/api/people')), data(api.GET('/api/groups'))]);
 		return { people, groups };
@@ -28,11 +28,11 @@
 	);
 
 	function nobody(): Draft {
-		return { id: '', name: '', email: '', roles: ['approver'], groups: [], password: '' };
+		return { id: '', name: '', email: '', other_emails: [], roles: ['approver'], groups: [], password: '' };
 	}
 	function edit(one: Schemas['PersonView']) {
 		if (open === one.id) return (open = null);
-		draft = { id: one.id, name: one.name, email: one.email, roles: one.roles as Draft['roles'], groups: one.groups.map((each) => each.id), password: '' };
+		draft = { id: one.id, name: one.name, email: one.email, other_emails: one.other_emails, roles: one.roles as Draft['roles'], groups: one.groups.map((each) => each.id), password: '' };
 		open = one.id;
 	}
 	function begin() {
@@ -41,6 +41,9 @@
 	}
 	function toggled<T>(list: T[], one: T): T[] {
 		return list.includes(one) ? list.filter((each) => each !== one) : [...list, one];
+	}
+	function firstFault(place: string): string | undefined {
+		return Object.entries(setting.faults).find(([where]) => where.startsWith(place))?.[1];
 	}
 	async function keep() {
 		const { id, password, ...rest } = $state.snapshot(draft);
@@ -99,6 +102,9 @@
 			</Field>
 			<Field label={say.mailAddress} fault={setting.faults['/email']}>
 				{#snippet children({ id })}<input {id} class="field" type="email" required maxlength="200" bind:value={draft.email} />{/snippet}
+			</Field>
+			<Field label={say.otherAddresses} hint={say.otherAddressesHint} fault={firstFault('/other_emails')}>
+				{#snippet children({ id })}<input {id} class="field" value={draft.other_emails.join(' ')} onchange={(event) => (draft.other_emails = wordsOf(event.currentTarget.value))} />{/snippet}
 			</Field>
 			<Field label={open === '' ? say.firstPassword : say.anotherPassword} hint={open === '' ? say.firstPasswordHint : say.anotherPasswordHint} fault={setting.faults['/password']}>
 				{#snippet children({ id })}<input {id} class="field" type="password" autocomplete="new-password" minlength="12" maxlength="200" required={open === ''} bind:value={draft.password} />{/snippet}

@@ -8,14 +8,14 @@
 	import Things from './things.svelte';
 
 	type Route = Schemas['Route'];
-	const setting = new Landscape<Route, { places: Record<string, Schemas['Environment']> }>(
+	const setting = new Landscape<Route, { places: Record<string, Schemas['Environment']>; groups: Schemas['Named'][] }>(
 		async () => {
-			const [things, places] = await Promise.all([data(api.GET('/api/travel-routes')), data(api.GET('/api/environments'))]);
-			return { things, places };
+			const [things, places, groups] = await Promise.all([data(api.GET('/api/travel-routes')), data(api.GET('/api/environments')), data(api.GET('/api/groups'))]);
+			return { things, places, groups };
 		},
 		(name) => api.GET('/api/travel-routes/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/travel-routes/{name}', { params: { path: { name }, header }, body: { ...body, legs: body.legs.filter((leg) => leg.length > 0) } })),
-		() => ({ title: '', legs: [], lets_in: null }),
+		() => ({ title: '', legs: [], lets_in: null, one_is_enough: [] }),
 		'route'
 	);
 	$effect(() => void setting.load());
@@ -50,6 +50,7 @@
 				<li>
 					{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label={say.takeOff(titleOf(id))} onclick={() => taken(id)}>×</button></span>{/each}
 					<select class="field" aria-label={say.putAnotherBeside(titleOf(leg[0] ?? ''))} value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{say.besideIt}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>
+					{#if leg.length > 1}<label><input type="checkbox" checked={draft.one_is_enough.includes(n)} onchange={() => (draft.one_is_enough = draft.one_is_enough.includes(n) ? draft.one_is_enough.filter((one) => one !== n) : [...draft.one_is_enough, n])} /> {say.oneIsEnough}</label>{/if}
 					{#if n > 0}<button class="underline" type="button" onclick={() => moved(n)}>{say.earlier}</button>{/if}
 				</li>
 			{/each}
@@ -60,6 +61,9 @@
 			<label><input type="checkbox" bind:checked={draft.lets_in.patches_only} /> {say.onlyPatches}</label>
 			<Field label={say.branches} hint={say.branchesHint} fault={setting.faults['/lets_in/branches']}>
 				{#snippet children({ id })}<input {id} class="field mono" value={(draft.lets_in?.branches ?? []).join(' ')} onchange={(event) => draft.lets_in && (draft.lets_in.branches = event.currentTarget.value.split(/[\s,]+/).filter(Boolean))} />{/snippet}
+			</Field>
+			<Field label={say.waivable} fault={setting.faults['/lets_in/waivable']}>
+				{#snippet children({ id })}<select {id} class="field" value={draft.lets_in?.waivable ?? ''} onchange={(event) => draft.lets_in && (draft.lets_in.waivable = event.currentTarget.value || null)}><option value="">{say.nobody}</option>{#each setting.found?.groups ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
 		{/if}
 		{#if setting.faults['/legs']}<p class="refused">{setting.faults['/legs']}</p>{/if}

@@ -1,6 +1,7 @@
 <!-- Services: what is released, where its source is, which routes it travels. -->
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
+	import { wordsOf } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { services as say } from '$lib/words/set-up';
 	import Field from './field.svelte';
@@ -16,7 +17,7 @@
 		},
 		(name) => api.GET('/api/services/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/services/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', repository: '', route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null }),
+		() => ({ title: '', repository: '', paths: [], route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null }),
 		'service'
 	);
 	$effect(() => void setting.load());
@@ -25,10 +26,13 @@
 </script>
 
 <Things {setting} entries={Object.entries(setting.found?.things ?? {})} columns="minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1.6fr)" called={common.service} {say}>
-	{#snippet line(one)}<b>{one.title}</b><span class="mono">{one.repository}</span><span>{titleOf(one.route)}{one.urgent_route ? say.inAHurry(titleOf(one.urgent_route)) : ''}</span>{/snippet}
+	{#snippet line(one)}<b>{one.title}</b><span class="mono">{[one.repository, ...one.paths].join(' ')}</span><span>{titleOf(one.route)}{one.urgent_route ? say.inAHurry(titleOf(one.urgent_route)) : ''}</span>{/snippet}
 	{#snippet more(draft)}
 		<Field label={say.repository} hint={say.repositoryHint} fault={setting.faults['/repository']}>
 			{#snippet children({ id })}<input {id} class="field mono" required maxlength="500" bind:value={draft.repository} />{/snippet}
+		</Field>
+		<Field label={say.paths} hint={say.pathsHint} fault={setting.faults['/paths/0']}>
+			{#snippet children({ id })}<input {id} class="field mono" value={draft.paths.join(' ')} onchange={(event) => (draft.paths = wordsOf(event.currentTarget.value))} />{/snippet}
 		</Field>
 		<Field label={common.route} fault={setting.faults['/route']}>
 			{#snippet children({ id })}<select {id} class="field" bind:value={draft.route}>{#each routes.filter(([, one]) => !one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}

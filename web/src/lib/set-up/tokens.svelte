@@ -57,7 +57,7 @@
 	<ul class="lines">
 		{#each found.tokens as one (one.id)}
 			<li class="line" class:soft={one.revoked_at !== null}>
-				<span><b>{one.title}</b> {say.for(one.person.name)}</span>
+				<span><b>{one.title}</b> {say.for(one.person.name)} <span class="soft">{say.number(one.id)}</span></span>
 				<span>{one.scopes.join(', ')}</span>
 				<span class="soft">{ended(one)}</span>
 				{#if one.revoked_at === null && new Date(one.expires_at) > new Date()}<button class="button quiet" onclick={() => revoke(one.id, one.title)}>{say.revoke}</button>{/if}

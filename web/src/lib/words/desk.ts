@@ -6,6 +6,7 @@ export const desk = {
 	desk: 'Desk',
 	forYou: (count: number) => `${count} ${count === 1 ? 'waits' : 'wait'} for you`,
 	nothingWaitsForYou: 'Nothing waits for you',
+	ask: 'Ask for one…',
 	find: 'Find /',
 	findOnTheDesk: 'Find on the Desk',
 	firstStart: 'first start',

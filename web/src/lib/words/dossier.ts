@@ -34,7 +34,9 @@ export const cargo = {
 	patchOf: (path: string) => `What changed in ${path}`,
 	noText: 'It is no text.',
 	moreLines: (count: number) => `And ${counted(count, 'further line')}.`,
-	moreFiles: (count: number) => `And ${counted(count, 'further file')}.`
+	moreFiles: (count: number) => `And ${counted(count, 'further file')}.`,
+	showMore: (count: number, one: string) => `Show more: ${counted(count, one)} left`,
+	strangers: (names: string[]) => `${listed(names)} wrote part of it, and ${names.length === 1 ? 'has' : 'have'} no account here.`
 };
 
 export const artifacts = {
@@ -49,7 +51,9 @@ export const artifacts = {
 
 export const reports = {
 	reports: 'Reports',
-	by: (by: string, when: string) => `by ${by} · ${when}`,
+	by: (by: string, when: string) => `sent by ${by} · made ${when}, as it says`,
+	maker: (maker: string) => `made by ${maker}, as it says`,
+	unknown: (why: string) => `It counts as unknown: ${why}.`,
 	openWhereItIs: 'open where it is',
 	noneCameWithIt: 'None came with it.',
 	kept: 'Kept as it came.',
@@ -71,6 +75,7 @@ export const inspection = {
 	time: 'Time settles it',
 	facts: 'A fact must change',
 	rule: 'The rule',
+	advisory: 'Only shown: it holds nothing.',
 	askedSince: (version: number, adopter: string, at: string) => `the same since version ${version}, adopted by ${adopter}, ${at}`
 };
 
@@ -99,6 +104,18 @@ export const decision = {
 	takeMyApprovalBack: 'Take my approval back',
 	withdrawTheRequest: 'Withdraw the request',
 	endsIt: (turnsBack: boolean) => `${turnsBack ? 'Turning back or withdrawing' : 'Withdrawing'} ends this promotion; to try again, it must be asked for anew.`,
+	accept: 'Accept what landed',
+	acceptHint: 'What landed are other bytes than were cleared. Accepting them takes a second person; until then it has not landed.',
+	cancel: 'Order it back',
+	cancelHint: 'Ordering it back halts it, and its clearance is worthless for good; its deployer takes it back.',
+	revoke: 'Revoke the clearance',
+	urgent: 'Declare it urgent',
+	urgentHint: 'Declaring it urgent lets it pass what the policy lets urgent fixes pass; approvals given before lapse.',
+	exchange: 'Put another release in its place…',
+	exchangeTo: 'Version',
+	exchangeHint: 'Its place in the queue stays, and approvals lapse.',
+	exchangeIt: 'Exchange',
+	goBack: (release: string) => `Go back to ${release}…`,
 	needed: '(needed)',
 	neededToTurnBack: '(needed to turn it back)'
 };

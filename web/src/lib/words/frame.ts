@@ -37,7 +37,9 @@ export const palette = {
 	person: 'Person',
 	act: 'Do',
 	next: 'Open the next that waits for me',
-	tonight: (place: string) => `Close ${place} tonight`
+	tonight: (place: string) => `Close ${place} tonight`,
+	closeNow: (place: string) => `Close ${place} at once`,
+	ask: 'Ask for a promotion'
 };
 
 export const routeLine = {

@@ -3,6 +3,7 @@ import type { Row } from '$lib/api/client';
 
 export const GROUPS: { id: Row['waits_for']; title: string; empty?: string }[] = [
 	{ id: 'you', title: 'Waits for you', empty: 'Nothing waits for you.' },
+	{ id: 'halted', title: 'Halted: to be taken back, or accepted' },
 	{ id: 'nothing', title: 'Ready to depart' },
 	{ id: 'moving', title: 'On its way in' },
 	{ id: 'others', title: 'Waits for others' },
@@ -31,6 +32,11 @@ export function initials(name: string): string {
 /** For a sentence that goes on: its first letter small, unless it begins with a name in capitals. */
 export function lowerFirst(text: string): string {
 	return /^[A-Z][a-z]* [a-z]/.test(text) || /^[A-Z] [a-z]/.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text;
+}
+
+/** What stands in a field that takes several, with blanks or commas between them. */
+export function wordsOf(text: string): string[] {
+	return text.split(/[\s,]+/).filter(Boolean);
 }
 
 export function capital(text: string): string {

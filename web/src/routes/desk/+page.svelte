@@ -4,9 +4,11 @@
 	import { withThe } from '$lib/address';
 	import { DeskState } from '$lib/desk.svelte';
 	import { busyElsewhere } from '$lib/keys';
+	import { lines } from '$lib/lines.svelte';
 	import { live } from '$lib/live.svelte';
 	import { lots } from '$lib/near';
 	import Beside from '$lib/parts/beside.svelte';
+	import Closing from '$lib/parts/closing.svelte';
 	import DeskRow from '$lib/parts/desk-row.svelte';
 	import Filters from '$lib/parts/filters.svelte';
 	import Lot from '$lib/parts/lot.svelte';
@@ -22,6 +24,7 @@
 
 	const ZONE = session.zone;
 	const station = $derived(page.url.searchParams.get('at'));
+	const place = $derived(lines.all.flatMap((line) => line.stations).find((one) => one.id === station));
 	const words = $derived(page.url.searchParams.get('words') ?? '');
 	const probe = $derived.by(() => {
 		const at = Date.parse(page.url.searchParams.get('probe') ?? '');
@@ -113,6 +116,7 @@
 		{/each}
 		<li><i class="first"></i>{say.firstStart}</li>
 	</ul>
+	{#if session.me?.rights.includes('request')}<a class="underline" href="/ask">{say.ask}</a>{/if}
 	<nav class="zoom" aria-label={say.howFar}>
 		{#each SPANS as one (one.id)}
 			<a href={href('span', one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
@@ -128,6 +132,8 @@
 	</p>
 {/if}
 {#if desk.failed}<p class="failed" role="alert">{desk.failed}</p>{/if}
+
+{#if place}<Closing station={place} asking={page.url.searchParams.get('close') === 'now'} onasking={(asking) => put('close', asking ? 'now' : null)} />{/if}
 
 <Filters filters={desk.filters} query={page.url.searchParams} onsaved={() => desk.load()} />
 

@@ -80,7 +80,7 @@
 	<div class="columns">
 		<section class="inspection"><Inspection state={dossier} /></section>
 		<section class="decision"><Decision state={dossier} /></section>
-		<section class="cargo"><Cargo {file} /></section>
+		<section class="cargo"><Cargo state={dossier} /></section>
 		<section class="course">
 			<h2>{say.course}</h2>
 			<Entries entries={file.course} zone={file.row.target.zone} />
