@@ -69,8 +69,8 @@ class Dogana:
     ) -> dict[str, Any]:
         """Ask for a promotion; sent again under the same key it is answered as before.
 
-        People can fetch the artifacts by their names below `artifacts_at`. With `anew`, what was asked for under
-        the key and was taken back after its deployment failed is asked for once more.
+        People can fetch the artifacts by their names below `artifacts_at`. With `anew`, what was asked for
+        under the key and was taken back after its deployment failed is asked for once more.
         """
         asking = {
             "service": service,

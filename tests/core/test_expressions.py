@@ -203,7 +203,7 @@ GROWING = [
 @pytest.mark.parametrize("text", GROWING)
 def test_an_expression_that_grows_without_end_is_refused_when_it_is_saved(text: str):
     """Texts and lists put together from themselves double with every turn, within few steps."""
-    with pytest.raises(PolicyError, match="too long, or too much room|written out"):
+    with pytest.raises(PolicyError, match=r"too long, or too much room|written out"):
         policy({"kind": "condition", "holds": text, "otherwise": "x"})
 
 

@@ -1,4 +1,7 @@
-"""What must never clear: the unread, the absent that came, the future, and words of those who may not say them."""
+"""What must never clear.
+
+The unread, the absent that came, the future, and words of those who may not say them.
+"""
 
 from datetime import UTC, datetime, timedelta
 from itertools import permutations
@@ -162,7 +165,10 @@ DIFFERENT = {
 
 @pytest.mark.parametrize("name", DIFFERENT)
 def test_what_a_rule_reads_is_what_an_approval_is_bound_to(name):
-    """Any two facts that differ in what a rule reads differ in what is shown; what comes back as read lapses it."""
+    """Any two facts that differ in what a rule reads differ in what is shown.
+
+    What comes back as read lapses it.
+    """
     made = policy(*READS, {"kind": "reviewers", "seats": [{"group": "security"}]})
     whole, other = facts(**WHOLE), facts(**{**WHOLE, **DIFFERENT[name]})
     shown, then = what_is_shown(made, whole), what_is_shown(made, other)
@@ -241,7 +247,10 @@ def test_a_word_from_the_future_counts_for_nothing():
 
 
 def test_what_conditions_look_at_grows_old():
-    """As old as the rule says; an hour where it says nothing, also where it only decides whether a rule applies."""
+    """As old as the rule says.
+
+    An hour where it says nothing, also where it only decides whether a rule applies.
+    """
     old = {**changed(), "read_at": AT - timedelta(hours=2)}
     asks = {"kind": "condition", "holds": "size(commits) == 1", "otherwise": "x"}
     assert finding_of(asks, known=facts(change=old)).outcome == "unknown"
@@ -287,7 +296,10 @@ STRICTER = {"kind": "reviewers", "seats": [{"group": "security"}, {"group": "des
     ],
 )
 def test_approvals_outlive_a_policy_that_asks_for_as_much_or_more(before, after, stands):
-    """And lapse with one that asks for less, or for something else; what they were shown is compared as before."""
+    """And lapse with one that asks for less, or for something else.
+
+    What they were shown is compared as before.
+    """
     then, now, known = policy(*before), policy(*after), facts(evidence=(SCAN,))
     spoken = words(then, known, "cy").model_copy(update={"earlier": {then.digest: canonical(then).decode()}})
     seats = inspect(now, known, spoken, AT).seats()
@@ -403,8 +415,8 @@ def test_seats_against_all_assignments_with_words_that_do_not_count(spoken, orde
     good = what_is_shown(made, known)
     stale = good.model_copy(update={"change": "sha256:" + "0" * 64})
     decisions = []
-    for n, (who, word, other) in enumerate(spoken):
-        other = None if other == who or word == "retract" else other
+    for n, (who, word, named) in enumerate(spoken):
+        other = None if named == who or word == "retract" else named
         at = AT - timedelta(minutes=40 - n) if word != "early" else LATER
         shown = stale if word == "lapsed" else good
         action = "retract" if word == "retract" else "approve"
@@ -445,7 +457,10 @@ def test_seats_against_all_assignments_with_words_that_do_not_count(spoken, orde
 
 
 def test_whoever_is_needed_is_told_so():
-    """Two people who could take two of three seats each: the second is needed though their first seat is taken."""
+    """Two people who could take two of three seats each.
+
+    The second is needed though their first seat is taken.
+    """
     people = (
         Person(id="ann", name="Ann", email="ann@example.org", groups=("desk", "security")),
         Person(id="bo", name="Bo", email="bo@example.org", groups=("desk",)),

@@ -406,7 +406,10 @@ async def test_what_is_cleared_may_have_to_be_prepared(world: World):
 
 
 async def test_a_service_may_be_a_part_of_a_repository(world: World):
-    """Commits, files, authors and tickets are those that touch its paths; a change elsewhere asks for nothing."""
+    """Commits, files, authors and tickets are those that touch its paths.
+
+    A change elsewhere asks for nothing.
+    """
     row = await world.ask("bench", "1.2.0")
     whole = (await world.dossier(row.number)).change.value
     assert whole is not None
@@ -438,7 +441,7 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
     assert authors <= known, "the scenario's commits are by people with accounts"
     people = {one.id: one for one in await accounts.people(world.backend, DARIO)}
     ilse = people["ilse"]
-    wrote = sorted(authors)[0].partition("@")[0]
+    wrote = min(authors).partition("@")[0]
     free = membership.Member.model_validate(
         {"name": people[wrote].name, "email": f"{wrote}.new@corvale.example", "roles": people[wrote].roles}
     )
@@ -456,8 +459,8 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
     file = await world.refresh(row.number)
     with pytest.raises(ExcludedError):
         await decisions.approve(world.backend, ACTORS["ilse"], row.number, shown=file.mine.shown, comment="")
+    taken = member.model_copy(update={"other_emails": ("henrik@corvale.example",)})
     with pytest.raises(InvalidError):
-        taken = member.model_copy(update={"other_emails": ("henrik@corvale.example",)})
         await membership.keep_person(world.backend, DARIO, "ilse", taken)
 
 

@@ -73,8 +73,10 @@ def test_what_recurs_with_what_is_left_out_moved_or_called_off():
         ),
         ("SUMMARY:x\nDTSTART;TZID=Nowhere:20260310T120000\nDURATION:PT1H", "Nowhere"),
         (
-            "SUMMARY:x\nDTSTART;TZID=Europe/Rome:20260310T080000\nDURATION:PT1H\nRRULE:FREQ=DAILY\n"
-            "EXDATE;VALUE=DATE:20260311",
+            (
+                "SUMMARY:x\nDTSTART;TZID=Europe/Rome:20260310T080000\nDURATION:PT1H\nRRULE:FREQ=DAILY\n"
+                "EXDATE;VALUE=DATE:20260311"
+            ),
             "a whole day",
         ),
         ("SUMMARY:x\nDTSTART:20260310T080000Z\nDURATION:PT1H\nRRULE:FREQ=DAILY", "by the clock of UTC"),

@@ -1,7 +1,7 @@
 """Files that real tools and libraries made: what is read of them is what those say themselves.
 
-`tests/files` holds them, small, with the machines' paths and addresses taken out. What the tools said of each is
-in the tables below; of the calendars, another library worked out the occurrences.
+`tests/files` holds them, small, with the machines' paths and addresses taken out. What the tools said of each
+is in the tables below; of the calendars, another library worked out the occurrences.
 """
 
 import json
@@ -90,7 +90,8 @@ CASE, BAD, OFF = (
     '<testcase name="c"><failure/></testcase>',
     '<testcase name="c" status="notrun"/>',
 )
-TWO = '<testsuites><testsuite name="a"><testcase name="c"><error/></testcase></testsuite><testsuite name="a"><testcase name="c"/></testsuite></testsuites>'
+_ONE = '<testsuite name="a"><testcase name="c">{}</testcase></testsuite>'
+TWO = f"<testsuites>{_ONE.format('<error/>')}{_ONE.format('')}</testsuites>"
 
 
 @pytest.mark.parametrize(

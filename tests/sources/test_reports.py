@@ -84,7 +84,10 @@ def content_of(form, body):
 
 
 def test_test_results_with_failures_and_what_was_flaky():
-    """A failure carries its message; what the file says passed when it ran again is flaky, a namesake is not."""
+    """A failure carries its message.
+
+    What the file says passed when it ran again is flaky, a namesake is not.
+    """
     found = content_of("junit", JUNIT)
     assert {k: found[k] for k in ("suites", "passed", "failed", "skipped", "flaky", "seconds")} == {
         "suites": 2,

@@ -15,10 +15,15 @@ from dogana.core.record.canonical import canonical, digest, digest_bytes
 from dogana.core.record.replay import Behind, replayed
 from dogana.service import ledger
 
-CONTENT = st.dictionaries(st.sampled_from(["b", "a", "10", "9", "z"]), st.integers(0, 9) | st.text(max_size=5))
+CONTENT = st.dictionaries(
+    st.sampled_from(["b", "a", "10", "9", "z"]), st.integers(0, 9) | st.text(max_size=5)
+)
 
 
-@given(CONTENT, st.permutations(["ann", "bo", "cy"]), st.dictionaries(st.sampled_from("xyz"), st.just("1.0.0")))
+RUNS = st.dictionaries(st.sampled_from("xyz"), st.just("1.0.0"))
+
+
+@given(CONTENT, st.permutations(["ann", "bo", "cy"]), RUNS)
 def test_kept_and_read_again_the_same_sheet_comes_of_it(content, spoken, runs):
     """Whatever order things came in: of evidence, of services, of anything that has names."""
     report = Report(name="scan", kind="scan", produced_at=AT, by="x", content=content)
@@ -56,8 +61,10 @@ def test_what_was_changed_since_is_named():
     assert replayed(good) is None
     gone = Behind(sheet=good.sheet, texts={**texts, digest(known): None})
     assert replayed(gone) == "its facts is not kept"
-    lying = json.dumps({**json.loads(texts[good.sheet]), "verdict": "barred"}, separators=(",", ":"), sort_keys=True)
+    changed = {**json.loads(texts[good.sheet]), "verdict": "barred"}
+    lying = json.dumps(changed, separators=(",", ":"), sort_keys=True)
     name = digest_bytes(lying.encode())
     assert replayed(Behind(sheet=name, texts={**texts, name: lying})) == "it comes out otherwise in verdict"
     swapped = {**texts, digest(known): texts[digest(made)]}
-    assert replayed(Behind(sheet=good.sheet, texts=swapped)) == "its facts has another digest than its sheet names"
+    why = replayed(Behind(sheet=good.sheet, texts=swapped))
+    assert why == "its facts has another digest than its sheet names"

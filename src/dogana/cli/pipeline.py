@@ -117,8 +117,8 @@ def wait(
 ) -> None:
     """Wait until a promotion is cleared.
 
-    Exits 0 when cleared or past that, 3 when turned back, withdrawn, superseded or taken back, 4 when the time is
-    up, 5 when barred and that was asked for.
+    Exits 0 when cleared or past that, 3 when turned back, withdrawn, superseded or taken back, 4 when the
+    time is up, 5 when barred and that was asked for.
     """
     with _dogana(url, token) as dogana:
         try:

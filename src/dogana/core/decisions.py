@@ -13,8 +13,8 @@ Action = Literal["approve", "retract", "turn back", "ask waiver", "grant waiver"
 class Shown(Document):
     """Digests of what a person was shown that matters.
 
-    A part that is absent has a digest as well: that there was no evidence is something that one saw. None stands
-    for a part that could not be read, or that no rule reads.
+    A part that is absent has a digest as well: that there was no evidence is something that one saw. None
+    stands for a part that could not be read, or that no rule reads.
     """
 
     artifacts: Digest
@@ -126,8 +126,8 @@ class Decisions(Document):
     def waivers(self) -> dict[str, tuple[Waiver, ...]]:
         """By rule, each waiver that was asked for since one was last revoked, the latest first.
 
-        One that several people granted stands there once for each of them: somebody's word who may not grant it
-        takes nothing from the word of one who may.
+        One that several people granted stands there once for each of them: somebody's word who may not grant
+        it takes nothing from the word of one who may.
         """
         asked: dict[str, list[list[Waiver]]] = {}
         for decision in self.made:

@@ -334,7 +334,10 @@ class Facts(Document):
     services: dict[Slug, str] = Field(default_factory=dict)
     """What the services named here are called."""
     traffic: tuple[Passage, ...] = ()
-    """What departed for the target in the last 31 days, or is still on its way; this promotion not counted."""
+    """What departed for the target in the last 31 days, or is still on its way.
+
+    This promotion not counted.
+    """
     people: tuple[Person, ...]
     groups: dict[Slug, str] = Field(default_factory=dict)
     """What each group is called."""
@@ -348,7 +351,10 @@ class Facts(Document):
 
     @cached_property
     def part_digests(self) -> dict[str, str]:
-        """The digests of the parts every approval is bound to, as far as they were read; absence is one too."""
+        """The digests of the parts every approval is bound to, as far as they were read.
+
+        Absence is one too.
+        """
         place = {"service": self.service, "version": self.version, "repository": self.repository}
         asked = {
             "target": self.target.id,

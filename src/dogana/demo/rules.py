@@ -32,16 +32,19 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
             )
         ],
         "pilot-valley": [
-            _policy(
-                "Pilot valley",
-                [
-                    _reviewers("Release desk and control room agree", "release-desk", "control-room"),
-                    _freeze("Closed while meters are read", [_reading_day(now)]),
-                    _soak("Twenty hours in rehearsal", "PT20H") | {"waivable": "control-room"},
-                    {**_TICKETS, "status": ["done"]},
-                    _SAMENESS,
-                ],
-            )
+            {
+                **_policy(
+                    "Pilot valley",
+                    [
+                        _reviewers("Release desk and control room agree", "release-desk", "control-room"),
+                        _freeze("Closed while meters are read", [_reading_day(now)]),
+                        _soak("Twenty hours in rehearsal", "PT20H") | {"waivable": "control-room"},
+                        {**_TICKETS, "status": ["done"]},
+                        _SAMENESS,
+                    ],
+                ),
+                **_AT_ONCE,
+            }
         ],
         "live": [_baseline()],
         "live-north": [
@@ -60,9 +63,13 @@ def _policy(title: str, rules: list[dict[str, Any]]) -> dict[str, Any]:
     return {"format": "dogana.policy/1", "title": title, "zone": HOME, "rules": rules}
 
 
+_AT_ONCE = {"closes": "control-room", "declares_urgent": "control-room"}
+"""The control room closes at once, and says what is urgent."""
+
+
 def _baseline() -> dict[str, Any]:
     """What every live environment asks for, whatever else it asks for itself."""
-    return _policy(
+    made = _policy(
         "Live",
         [
             {
@@ -125,6 +132,7 @@ def _baseline() -> dict[str, Any]:
             _SAMENESS,
         ],
     )
+    return {**made, **_AT_ONCE}
 
 
 def _threshold(name: str, metric: str, at_most: float) -> dict[str, Any]:
@@ -194,11 +202,20 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
                 "when": "now.getDayOfWeek() == 5",
                 "holds": "size(commits) <= 12",
                 "otherwise": "more than twelve commits on a Friday; split it or wait for Monday",
+                "advisory": True,
+            },
+            {
+                "id": "prepared",
+                "kind": "prepared",
+                "title": "Valves are backed up and staged first",
+                "when": 'service == "valve-command"',
+                "within": "P2D",
+                "advisory": True,
             },
             {"id": "versions", "kind": "versions", "title": "Never back but by a rollback"},
         ],
     )
-    return {**own, "inherits": "live"}
+    return {**own, "inherits": "live", **_AT_ONCE}
 
 
 def holidays(now: datetime) -> dict[str, Any]:

@@ -104,7 +104,10 @@ async def _may_close(session: Session, actor: Actor, environment: str, now: date
 
 
 async def _looked_at_anew(backend: Backend, environment: str, now: datetime) -> None:
-    """What waits there is inspected within the second; in a transaction of its own, as it locks other rows."""
+    """What waits there is inspected within the second.
+
+    In a transaction of its own, as it locks other rows.
+    """
     async with backend.database.transaction() as session:
         await promotions.make_due(session, now, environment=environment)
         await announce(session, "landscape")

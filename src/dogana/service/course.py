@@ -54,7 +54,10 @@ async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
 
 
 async def let_go(backend: Backend, actor: Actor, number: int) -> None:
-    """Let a cleared promotion go, and all of its bundle; issue no clearance yet. One that moves already, moves."""
+    """Let a cleared promotion go, and all of its bundle.
+
+    Issue no clearance yet. One that moves already, moves.
+    """
     held: str | None = None
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
@@ -155,7 +158,10 @@ async def land(
 
 
 def not_as_cleared(cleared: tuple[Artifact, ...], landed: tuple[Artifact, ...]) -> str | None:
-    """In what the bytes that landed differ from those that were cleared, in words; None where they are the same."""
+    """In what the bytes that landed differ from those that were cleared, in words.
+
+    None where they are the same.
+    """
     wanted, found = ({one.name: one.digest for one in some} for some in (cleared, landed))
     faults = [f"{name} is missing" for name in sorted(wanted.keys() - found.keys())]
     faults += [f"{name} was not cleared" for name in sorted(found.keys() - wanted.keys())]
@@ -205,7 +211,7 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
     """Report that a promotion failed, or was halted, and what ran before runs again.
 
     Raises:
-        ForbiddenError: for anybody but the holder of its clearance; once it is halted, any of its deployers may.
+        ForbiddenError: for anybody but the holder of its clearance, or a deployer once it is halted.
         MovedOnError: when it is not on its way.
     """
     actor.must(Right.DEPLOY)
@@ -254,8 +260,10 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
 
 
 async def make_due(backend: Backend, row: PromotionRow, now: datetime) -> None:
-    """Have what this concerns looked at anew, in a transaction of its own: those rows are locked by inspections
-    that may wait for this one."""
+    """Have what this concerns looked at anew.
+
+    In a transaction of its own: those rows are locked by inspections that may wait for this one.
+    """
     async with backend.database.transaction() as session:
         await promotions.make_due(
             session, now, service=row.service_id, environment=row.environment_id, either=True

@@ -27,7 +27,10 @@ class Deployers(Document):
 
 
 def may_deploy(actor: Actor, environment: EnvironmentRow) -> bool:
-    """Whether somebody may let go into an environment and report there: whoever may at all, where it names none."""
+    """Whether somebody may let go into an environment and report there.
+
+    Whoever may at all, where it names none.
+    """
     named = Deployers.model_validate(environment.deployers) if environment.deployers else None
     return Right.DEPLOY in actor.rights and (named is None or named.name(actor))
 

@@ -79,7 +79,10 @@ class Route(Document):
     lets_in: LetsIn | None = None
     """For an urgent route, which releases may take it."""
     one_is_enough: tuple[Annotated[int, Field(ge=0, lt=30)], ...] = ()
-    """The legs, from 0, of which one environment is enough before the next leg is asked for; of others all are."""
+    """The legs, from 0, of which one environment is enough before the next leg is asked for.
+
+    Of others all are.
+    """
 
 
 class Service(Document):

@@ -149,7 +149,7 @@ class _Series:
         days = []
         for one in out:
             if isinstance(start, datetime) and not isinstance(one, datetime):
-                raise ValueError("a whole day is left out of what has a time")
+                raise ValueError("a whole day is left out of what has a time")  # noqa: TRY004 - so the file says
             at = _local(one, zone)
             if at.time() == first.time():
                 days.append(at.date())

@@ -89,7 +89,8 @@ class HttpMetrics:
             ]
             own: datetime | None = None
             if samples and _SELECTOR.match(text):
-                # A server goes on showing a sample for minutes; of a plain series it tells the sample's own time.
+                # A server goes on showing a sample for minutes; of a plain series it tells the sample's own
+                # time.
                 asked = {"query": f"timestamp({text})", "time": at.timestamp()}
                 stamps: list[_Instant] = await self._asked(server, "query", asked, _Instant)
                 times = [datetime.fromtimestamp(float(one.value[1]), UTC) for one in stamps]

@@ -31,7 +31,10 @@ async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> Non
 async def samples(
     session: AsyncSession, source_id: str, name: str, labels: dict[str, str], since: datetime, limit: int
 ) -> list[tuple[dict[str, str], datetime, float]]:
-    """What was scraped of a metric with some labels since an instant, by labels, when and what, oldest first."""
+    """What was scraped of a metric with some labels since an instant, by labels, when and what.
+
+    Oldest first.
+    """
     query = (
         select(SampleRow.labels, SampleRow.at, SampleRow.value)
         .where(

@@ -123,7 +123,10 @@ async def make_due(
     service: str | None = None,
     either: bool = False,
 ) -> None:
-    """Have everything pending (into one environment, of one service, or either of both) inspected at an instant."""
+    """Have everything pending (into one environment, of one service.
+
+    Or either of both) inspected at an instant.
+    """
     meant = select(PromotionRow.number).where(PromotionRow.state.in_(PENDING))
     named = [(PromotionRow.environment_id, environment), (PromotionRow.service_id, service)]
     wanted = [column == value for column, value in named if value is not None]

@@ -15,7 +15,7 @@ export interface Group {
 	lines: Line[];
 }
 
-const SEVERITIES = ['critical', 'high', 'medium', 'low'];
+const SEVERITIES = ['unrated', 'critical', 'high', 'medium', 'low', 'info'];
 
 function number(report: Report, key: string): number {
 	const value = report.content[key];
@@ -36,11 +36,12 @@ function field(value: unknown, key: string): string {
 export function said(report: Report): string {
 	const of = (key: string) => number(report, key);
 	if (report.kind === 'tests') return say.tests(of('passed'), of('failed'), of('skipped'), of('flaky'));
-	if (report.kind === 'coverage') return say.coverage(of('lines'), of('branches'));
+	if (report.kind === 'coverage') return say.coverage(report.content.lines as number | undefined, report.content.branches as number | undefined);
 	if (report.kind === 'scan' || report.kind === 'components') {
 		const found = SEVERITIES.filter((one) => of(one)).map((one) => `${of(one)} ${one}`);
-		const parts = report.kind === 'components' ? `${say.components(of('components'))}, ` : '';
-		return `${parts}${found.join(', ') || say.nothingFound}`;
+		const parts = report.kind === 'components' ? [say.components(of('components'))] : [];
+		const told = 'critical' in report.content ? [found.join(', ') || say.nothingFound] : [say.tellsOfNone];
+		return [...parts, ...told].join(', ');
 	}
 	if (report.kind === 'plan') return say.plan(of('to_add'), of('to_change'), of('to_destroy'));
 	const plain = Object.entries(report.content).filter(([, value]) => ['string', 'number', 'boolean'].includes(typeof value));

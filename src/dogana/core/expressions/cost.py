@@ -1,8 +1,8 @@
 """What evaluating an expression would cost, bounded before it is done: time by steps, room by sizes.
 
 Macros in macros multiply, and a text or list that is put together from itself doubles, so both are followed
-through the tree. What is counted was measured: a step is about a ten-millionth of a second; a macro that makes a
-list copies what it has made so far with every entry; a pattern is compiled anew at each use.
+through the tree. What is counted was measured: a step is about a ten-millionth of a second; a macro that
+makes a list copies what it has made so far with every entry; a pattern is compiled anew at each use.
 """
 
 import re
@@ -86,27 +86,30 @@ class _Bound:
     def _value(self, node: Node, names: Mapping[str, Size], parts: list[Size]) -> tuple[Size, int]:
         """How large the value of a node is, and how many bytes coming to it goes through."""
         touched = sum(part.bytes for part in parts)
-        if node.kind == "string":
-            return Size(len(node.text), len(node.text) + _A_VALUE, 4), 0
-        if node.kind == "name":
-            return names.get(node.text, SCALAR), 0
-        if node.kind == "field":
-            return self._field(parts[0]), 0
-        if node.kind == "index":
-            inner = min(parts[0].each, parts[0].bytes)
-            return Size(max(inner, self._other.entries), inner, inner), 0
-        if node.kind == "list":
+        kind = node.kind
+        if kind in {"string", "name", "field", "index"}:
+            return self._read(node, names, parts), 0
+        if kind == "list":
             each = max((part.bytes for part in parts), default=0)
-            return Size(len(parts), _capped(touched + _A_VALUE * (1 + len(parts))), each), touched
-        if node.kind == "if":
-            return _either(parts[1:]), 0
-        if node.kind == "binary" and node.text == "+":
-            return _together(parts), touched
-        if node.kind == "call" and node.text == "string":
-            return parts[0], touched
-        if node.kind in {"binary", "call", "method"} and node.text != "size":
-            return SCALAR, touched
-        return SCALAR, 0
+            value = Size(len(parts), _capped(touched + _A_VALUE * (1 + len(parts))), each)
+        elif kind == "if":
+            value, touched = _either(parts[1:]), 0
+        elif kind == "binary" and node.text == "+":
+            value = _together(parts)
+        else:
+            value = parts[0] if kind == "call" and node.text == "string" else SCALAR
+        return value, 0 if node.text == "size" else touched
+
+    def _read(self, node: Node, names: Mapping[str, Size], parts: list[Size]) -> Size:
+        """How large a literal is, or what is named, or is part of another value."""
+        if node.kind == "string":
+            return Size(len(node.text), len(node.text) + _A_VALUE, 4)
+        if node.kind == "name":
+            return names.get(node.text, SCALAR)
+        if node.kind == "field":
+            return self._field(parts[0])
+        inner = min(parts[0].each, parts[0].bytes)
+        return Size(max(inner, self._other.entries), inner, inner)
 
     def _field(self, inner: Size) -> Size:
         """A field is no larger than what it is a field of, nor than anything one may come upon."""

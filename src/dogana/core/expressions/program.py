@@ -18,7 +18,10 @@ class NotComputedError(Exception):
 
 
 USUAL = {"files": Size(200, 60_000, 300), "commits": Size(100, 60_000, 2000)}
-"""How large those of a change are taken to be when an expression is saved; the facts tell when it is asked."""
+"""How large those of a change are taken to be when an expression is saved.
+
+The facts tell when it is asked.
+"""
 OTHER = Size(100, 60_000, 2000)
 """How large any other list or text is taken to be."""
 

@@ -88,7 +88,10 @@ def _compared(first: str, second: str) -> Order:
 
 
 def _asks_no_less(earlier: Policy, policy: Policy) -> bool:
-    """Whether a policy asks for as much as an earlier one or more, so that what was said under that stands."""
+    """Whether a policy asks for as much as an earlier one or more.
+
+    So that what was said under that stands.
+    """
     texts = (canonical(earlier).decode(), canonical(policy).decode())
     return _compared(*texts) in (Order.EQUAL, Order.STRICTER)
 

@@ -8,8 +8,8 @@ def seat_people(eligible: Mapping[str, Sequence[int]]) -> dict[int, str]:
 
     Args:
         eligible: for each person, in the order in which they spoke, the seats they could take, best first.
-            Earlier people keep a seat for good: a later one can move them, never unseat them, and moves nobody
-            while a seat is free.
+            Earlier people keep a seat for good: a later one can move them, never unseat them, and moves
+            nobody while a seat is free.
 
     Returns:
         Who sits in which seat. No assignment fills more seats, and no seat once filled is emptied.

@@ -1,7 +1,7 @@
 """YAML and JSON text into plain values, so that what is read is what stands there.
 
-A key that stands twice, a merge key, an alias and a tag of one's own change silently what is read, each reader
-in its own way; they are refused with their place.
+A key that stands twice, a merge key, an alias and a tag of one's own change silently what is read, each
+reader in its own way; they are refused with their place.
 """
 
 import json

@@ -14,44 +14,46 @@ from dogana.core.record.canonical import canonical, digest_bytes
 
 @dataclass(frozen=True, kw_only=True)
 class Behind:
-    """What one decision was made on: digests, and under them the texts that are kept; absent ones are None."""
+    """What one decision was made on: digests, and under them the texts that are kept.
+
+    Absent ones are None.
+    """
 
     sheet: str
     texts: dict[str, str | None]
     """By digest: the sheet's, and those it names."""
 
 
+class _LostError(Exception):
+    """Something that a decision was made on is not there, or is something else."""
+
+
 def replayed(behind: Behind) -> str | None:
     """Why a sheet is not what comes of its policy, facts and decisions; None where it is, to the byte."""
-    text = behind.texts.get(behind.sheet)
-    if text is None:
-        return "its sheet is not kept"
-    if digest_bytes(text.encode()) != behind.sheet:
-        return "its sheet has another digest than its entry names"
     try:
+        text = _kept(behind, "sheet", behind.sheet, "entry")
         sheet = Sheet.model_validate_json(text)
-        documents = []
-        for part, name in (("policy", sheet.policy), ("facts", sheet.facts), ("decisions", sheet.decisions)):
-            body = behind.texts.get(name)
-            if body is None:
-                return f"its {part} is not kept"
-            if digest_bytes(body.encode()) != name:
-                return f"its {part} has another digest than its sheet names"
-            documents.append(body)
-        policy, facts, decisions = documents
         again = inspect(
-            policy_of(policy),
-            Facts.model_validate_json(facts),
-            Decisions.model_validate_json(decisions),
+            policy_of(_kept(behind, "policy", sheet.policy, "sheet")),
+            Facts.model_validate_json(_kept(behind, "facts", sheet.facts, "sheet")),
+            Decisions.model_validate_json(_kept(behind, "decisions", sheet.decisions, "sheet")),
             sheet.at,
         )
+    except _LostError as exc:
+        return str(exc)
     except (ValidationError, UninheritedError) as exc:
         return f"it cannot be worked out again: {str(exc).splitlines()[0]}"
     if canonical(again).decode() == text:
         return None
-    differing = [
-        name
-        for name in Sheet.model_fields
-        if getattr(again, name) != getattr(sheet, name) or again.plain().get(name) != sheet.plain().get(name)
-    ]
+    before, after = sheet.plain(), again.plain()
+    differing = [name for name in Sheet.model_fields if before.get(name) != after.get(name)]
     return f"it comes out otherwise in {', '.join(differing) or 'the order of its parts'}"
+
+
+def _kept(behind: Behind, part: str, digest: str, named_by: str) -> str:
+    text = behind.texts.get(digest)
+    if text is None:
+        raise _LostError(f"its {part} is not kept")
+    if digest_bytes(text.encode()) != digest:
+        raise _LostError(f"its {part} has another digest than its {named_by} names")
+    return text

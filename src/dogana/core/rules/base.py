@@ -182,7 +182,10 @@ class Case:
         return self._changed(decision.shown)
 
     def _changed(self, then: Shown) -> tuple[str, ...]:
-        """What differs from what was shown; under a policy that asked for no more, from what that would show."""
+        """What differs from what was shown.
+
+        Under a policy that asked for no more, from what that would show.
+        """
         return changed_parts(then, self.shown_under.get(then.policy, self.shown))
 
     def closings(self, horizon: Interval, *, but: "Rule | None" = None) -> list[Closing]:

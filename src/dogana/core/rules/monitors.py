@@ -131,7 +131,8 @@ class Health(Rule):
                 breach = threshold.breach(series)
                 shown = breach if breach is not None else threshold.counting(series)[0]
                 wanted = threshold.in_words()
-                value = f"{_in_words(shown)} ({threshold.judged} of {len(series.values)} in {lasting(threshold.window)})"
+                many = f"{threshold.judged} of {len(series.values)} in {lasting(threshold.window)}"
+                value = f"{_in_words(shown)} ({many})"
                 evidence.append(
                     Evidence(label=label, value=value, wanted=wanted if breach is not None else None)
                 )

@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from dogana.core.facts import Commit, Facts, Origin
+from dogana.core.facts import Change, Commit, Facts, Origin, Reading
 from dogana.core.rules.base import Age, Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import rank, within
 from dogana.core.words import counted, listed, sentence
@@ -58,6 +58,12 @@ class FromWhere(Rule):
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names what is missing; unknown where the repository could not be read."""
+        origin, change = case.facts.origin, case.facts.change.value
+        if origin is None or origin.value is None or change is None:
+            return self._unread(case)
+        return self._stale(origin, case) or self._judge(origin.value, change, case)
+
+    def _unread(self, case: Case) -> Finding:
         facts = case.facts
         if facts.change.value is None:
             return self.unknown(facts.change, "The change", case)
@@ -65,17 +71,18 @@ class FromWhere(Rule):
             return self.finding(
                 Outcome.UNKNOWN, "Nobody has looked where the revision stands.", settled_by="facts"
             )
-        if facts.origin.value is None:
-            return self.unknown(facts.origin, "The repository", case)
-        for read in (facts.origin, facts.change):
-            stale = self.stale(read, "The repository", self.fresh, case)
-            if stale is not None:
-                return stale
-        if self.signed_commits and not facts.change.value.signatures_read:
+        return self.unknown(facts.origin, "The repository", case)
+
+    def _stale(self, origin: Reading[Origin], case: Case) -> Finding | None:
+        old = self.stale(origin, "The repository", self.fresh, case)
+        return old or self.stale(case.facts.change, "The repository", self.fresh, case)
+
+    def _judge(self, origin: Origin, change: Change, case: Case) -> Finding:
+        facts = case.facts
+        if self.signed_commits and not change.signatures_read:
             return self.finding(
                 Outcome.UNKNOWN, "Nobody has looked at the commits' signatures.", settled_by="facts"
             )
-        origin = facts.origin.value
         evidence = [
             Evidence(label="On branches", value=listed(origin.branches[:10]) or "none"),
             Evidence(
@@ -86,7 +93,7 @@ class FromWhere(Rule):
         if self.reviewed:
             faults += _commit_faults(facts.unreviewed, "no reviewer but the author")
         if self.signed_commits:
-            unsigned = tuple(one for one in facts.change.value.commits if one.signed_by is None)
+            unsigned = tuple(one for one in change.commits if one.signed_by is None)
             faults += _commit_faults(unsigned, "nobody who signed, as far as signatures are known here")
         if self.authors == "known" and facts.strangers:
             strangers = [f"{one.name} ({one.email})" for one in facts.strangers]

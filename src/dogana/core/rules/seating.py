@@ -1,9 +1,9 @@
 """Who sits where: the seats of a policy's rules, filled as far as the standing approvals can fill them.
 
 Distinct people across all rules: nobody reaches two seats, not through stand-ins either, and nobody who could
-sit elsewhere keeps a seat from the only person left for it. Where seats are in order, that is an order in time:
-an approval counts for a line if those before were full when it was given. What is only shown is filled last,
-by whom the rules that hold have not taken.
+sit elsewhere keeps a seat from the only person left for it. Where seats are in order, that is an order in
+time: an approval counts for a line if those before were full when it was given. What is only shown is filled
+last, by whom the rules that hold have not taken.
 """
 
 from collections.abc import Iterable, Mapping, Sequence

@@ -42,8 +42,7 @@ class Soak(Rule):
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it never landed or was replaced too early, pending while the time runs, met after."""
-        legs = case.facts.leg_before
-        if case.facts.kind == "rollback" and [leg.environment for leg in legs] == [case.facts.target.id]:
+        if _goes_back(case.facts):
             because = "It goes back to where it has run, and never was in the leg before."
             return self.finding(Outcome.NOT_APPLICABLE, because)
         return self.at_first_leg(case) or self._judge(case)
@@ -80,7 +79,7 @@ class Soak(Rule):
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
         """From now until the soak is over, where that is known."""
         ready = self._ready_at(case.facts.leg_before)
-        if self.inspect(case).outcome is Outcome.NOT_APPLICABLE:
+        if _goes_back(case.facts):
             return []
         if ready is None or ready <= horizon.start:
             return []
@@ -108,6 +107,11 @@ class Soak(Rule):
                 f"{version} was replaced in {leg.title} after {ran} of the {lasting(self.at_least)} asked for"
             )
         return f"{version} is not running well in {leg.title}"
+
+
+def _goes_back(facts: Facts) -> bool:
+    """Whether it goes back to where it has run, and never was in the leg before."""
+    return facts.kind == "rollback" and [leg.environment for leg in facts.leg_before] == [facts.target.id]
 
 
 def _short(leg: Landing, at_least: timedelta) -> bool:

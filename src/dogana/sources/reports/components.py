@@ -84,7 +84,10 @@ _NAMESPACE = "{http://cyclonedx.org/schema/bom/"
 
 
 def bill(bodies: list[bytes]) -> Content:
-    """Components with versions and licences, nested ones too; vulnerabilities by severity, those settled left out."""
+    """Components with versions and licences, nested ones too.
+
+    Vulnerabilities by severity, those settled left out.
+    """
     read = _read(bodies)
     roots = (*read.components, *(read.metadata.component.components if read.metadata.component else ()))
     parts = list(_all(roots))

@@ -1,4 +1,7 @@
-"""Bills of material in SPDX 2 (ISO/IEC 5962), as JSON or as tags and values: which packages, which licences."""
+"""Bills of material in SPDX 2 (ISO/IEC 5962), as JSON or as tags and values.
+
+Which packages, which licences.
+"""
 
 import re
 from typing import Any

@@ -13,7 +13,10 @@ _HIGHEST = 10.0
 
 
 def by_score(score: object) -> str | None:
-    """The severity of a score from 0 to 10 (CVSS, qualitative severity rating scale); None for what is none."""
+    """The severity of a score from 0 to 10 (CVSS, qualitative severity rating scale).
+
+    None for what is none.
+    """
     try:
         number = float(str(score))
     except ValueError:

@@ -1,8 +1,8 @@
 """Test results as JUnit XML, as many tools write it; entities are never expanded.
 
-Every case counts by itself: cases of one name, even in one suite, are different cases to linters and to runners
-that name them as they like. What the file says of its own totals is held against what stands in it; where the
-two disagree something is missing, and then nothing is known.
+Every case counts by itself: cases of one name, even in one suite, are different cases to linters and to
+runners that name them as they like. What the file says of its own totals is held against what stands in it;
+where the two disagree something is missing, and then nothing is known.
 """
 
 from dataclasses import dataclass, field
@@ -43,7 +43,10 @@ class _Counts:
 
 
 def results(bodies: list[bytes]) -> Content:
-    """Counts, failures with their messages, and what only passed when run again as far as the file says so."""
+    """Counts, failures with their messages.
+
+    And what only passed when run again as far as the file says so.
+    """
     whole = _Counts()
     for body in bodies:
         root = xml_root(body)
@@ -131,7 +134,8 @@ def _faults(element: Element, whole: _Counts, direct: _Counts, inner: list[_Coun
     except ValueError:
         return ["its own totals are no numbers"]
     called = f" of {text(element.get('name'))}" if element.get("name") else ""
-    # Some tools count what is inside a suite alone, some what is inside the inner ones, some those as one each.
+    # Some tools count what is inside a suite alone, some what is inside the inner ones, some those as one
+    # each.
     ways = {
         "cases": (whole.cases, direct.cases, direct.cases + len(inner), whole.cases - whole.skipped),
         "failed": (whole.failed, direct.failed, direct.failed + sum(one.failed > 0 for one in inner)),

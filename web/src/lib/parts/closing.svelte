@@ -40,9 +40,10 @@
 	{#if station.may_close && !asking && (!closed || !closed.opening_asked_by || second)}
 		<button class="underline" onclick={() => onasking(true)}>{closed ? (second ? say.agree : say.open) : say.closeIt(station.name)}</button>
 	{:else if station.may_close && asking}
-		<form class="indented" aria-label={closed ? say.open : say.closing(station.name)} onsubmit={send}>
+		<form class="indented" aria-label={closed ? say.reopening(station.name) : say.closing(station.name)} onsubmit={send}>
+			<h3>{closed ? say.reopening(station.name) : say.closing(station.name)}</h3>
 			{#if !closed}
-				<label for="{id}-hours">{say.until}</label>
+				<label for="{id}-hours">{say.howLong}</label>
 				<select id="{id}-hours" class="field" bind:value={hours}>{#each Object.entries(say.hours) as [count, words] (count)}<option value={Number(count)}>{words}</option>{/each}</select>
 			{/if}
 			<label for="{id}-reason">{common.reason}</label>

@@ -45,7 +45,7 @@
 
 	const waited = $derived(lasting(start - Date.parse(row.requested_at)));
 	const then = $derived(probe === null ? null : probed(row, probe, start + REACH));
-	const pending = $derived(row.waits_for !== 'moving' && row.waits_for !== 'ended');
+	const pending = $derived(!['moving', 'halted', 'ended'].includes(row.waits_for));
 </script>
 
 <li>

@@ -63,6 +63,14 @@
 		padding-right: 1.1rem;
 		clip-path: polygon(0 0, 100% 0, calc(100% - 0.7rem) 50%, 100% 100%, 0 100%);
 	}
+	/* Stopped half-way: two bars across the way. */
+	[data-says='halted'] {
+		--tone: var(--wax);
+		border: 0 solid var(--tone);
+		border-width: 0 7px;
+		outline: 1.5px solid var(--tone);
+		outline-offset: -1.5px;
+	}
 	[data-says='withdrawn'] {
 		border-width: 0 0 1.5px;
 		text-decoration: line-through;

@@ -41,7 +41,7 @@
 
 	const rules = $derived(rulesOf(writing.source));
 	const n = $derived(rules.findIndex((one) => one.id === rule));
-	const LAST = ['when', 'waivable'];
+	const LAST = ['fresh', 'advisory', 'when', 'waivable'];
 	const fields = $derived.by(() => {
 		const of = properties(resolved(schema, schema.properties?.rules?.items?.discriminator?.mapping[kind]) ?? {}, {}, schema);
 		const shown = choosing(of, names).filter((one) => !['id', 'kind'].includes(one.name));

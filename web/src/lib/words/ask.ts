@@ -25,8 +25,9 @@ export const ask = {
 export const closing = {
 	closeIt: (place: string) => `Close ${place} at once…`,
 	closing: (place: string) => `Close ${place} at once`,
+	reopening: (place: string) => `Open ${place} again before its end`,
 	about: 'Nothing enters until then. One person closes; opening it earlier takes two.',
-	until: 'Until',
+	howLong: 'How long',
 	hours: { 1: 'for 1 hour', 4: 'for 4 hours', 12: 'for 12 hours', 24: 'for 1 day', 72: 'for 3 days', 168: 'for 7 days' } as Record<number, string>,
 	close: 'Close it',
 	closedBy: (place: string, name: string, until: string, reason: string) => `${place} was closed by ${name} until ${until}: ${reason}`,

@@ -6,7 +6,7 @@ export const desk = {
 	desk: 'Desk',
 	forYou: (count: number) => `${count} ${count === 1 ? 'waits' : 'wait'} for you`,
 	nothingWaitsForYou: 'Nothing waits for you',
-	ask: 'Ask for one…',
+	ask: 'Ask for a promotion…',
 	find: 'Find /',
 	findOnTheDesk: 'Find on the Desk',
 	firstStart: 'first start',

@@ -152,7 +152,8 @@ export const entries = {
 export const report = {
 	tests: (passed: number, failed: number, skipped: number, flaky: number) =>
 		[`${passed} passed`, failed ? `${failed} failed` : 'none failed', skipped && `${skipped} skipped`, flaky && `${flaky} only passed when run again`].filter(Boolean).join(', '),
-	coverage: (lines: number, branches: number) => `${lines} % of lines, ${branches} % of branches`,
+	coverage: (lines?: number, branches?: number) => [lines === undefined ? 'lines not measured' : `${lines} % of lines`, branches === undefined ? 'branches not measured' : `${branches} % of branches`].join(', '),
+	tellsOfNone: 'tells of no vulnerabilities',
 	components: (count: number) => counted(count, 'component'),
 	nothingFound: 'nothing found',
 	plan: (add: number, change: number, destroy: number) => `${add} to add, ${change} to change, ${destroy} to destroy`,

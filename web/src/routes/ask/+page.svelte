@@ -43,6 +43,10 @@
 {:else if state.refused}<p role="alert">{state.refused}</p>{/if}
 
 <style>
+	h1 {
+		padding-top: 1rem;
+		font-size: 25px;
+	}
 	form {
 		display: grid;
 		gap: 0.5rem;

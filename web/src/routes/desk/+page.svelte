@@ -46,7 +46,7 @@
 	const beside = $derived(Number(page.url.searchParams.get('open')) || null);
 	const span = $derived(SPANS.find((one) => one.id === page.url.searchParams.get('span')) ?? SPANS[2]);
 	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length);
-	const pending = $derived(desk.rows.filter((row) => !['moving', 'ended'].includes(row.waits_for)).length);
+	const pending = $derived(desk.rows.filter((row) => !['moving', 'halted', 'ended'].includes(row.waits_for)).length);
 	let chosen = $state<number | null>(null);
 
 	$effect(() => {
@@ -116,7 +116,6 @@
 		{/each}
 		<li><i class="first"></i>{say.firstStart}</li>
 	</ul>
-	{#if session.me?.rights.includes('request')}<a class="underline" href="/ask">{say.ask}</a>{/if}
 	<nav class="zoom" aria-label={say.howFar}>
 		{#each SPANS as one (one.id)}
 			<a href={href('span', one.id)} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
@@ -135,7 +134,10 @@
 
 {#if place}<Closing station={place} asking={page.url.searchParams.get('close') === 'now'} onasking={(asking) => put('close', asking ? 'now' : null)} />{/if}
 
-<Filters filters={desk.filters} query={page.url.searchParams} onsaved={() => desk.load()} />
+<div class="below">
+	<Filters filters={desk.filters} query={page.url.searchParams} onsaved={() => desk.load()} />
+	{#if session.me?.rights.includes('request')}<a class="underline ask" href="/ask">{say.ask}</a>{/if}
+</div>
 
 <div class="desk" class:halved={beside !== null}>
 <div class="rows">
@@ -187,6 +189,14 @@
 		align-items: baseline;
 		gap: 1rem;
 		padding: 0.9rem 0 0.1rem;
+	}
+	.below {
+		display: flex;
+		align-items: baseline;
+	}
+	.ask {
+		margin-left: auto;
+		font-size: 13px;
 	}
 	h1 {
 		font-size: 25px;

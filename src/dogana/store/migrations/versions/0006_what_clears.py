@@ -7,8 +7,10 @@ from sqlalchemy.dialects import postgresql
 revision = "0006"
 down_revision = "0005"
 
-_BEFORE = "state IN ('waiting', 'cleared', 'moving', 'landed', 'rolled back', 'turned back', 'withdrawn', 'superseded')"
-_AFTER = _BEFORE.replace("'moving',", "'moving', 'halted',")
+_AFTER = (
+    "state IN ('waiting', 'cleared', 'moving', 'halted', 'landed', 'rolled back', 'turned back', "
+    "'withdrawn', 'superseded')"
+)
 
 
 def upgrade() -> None:
