@@ -157,3 +157,49 @@ def test_the_schemas_are_published(of: str):
     """JSON Schema 2020-12, named by format."""
     schema = json.loads(dogana("policy", "schema", f"--of={of}").stdout)
     assert schema["$id"] == f"urn:dogana.{of}/1"
+
+
+def test_a_policy_that_inherits_is_held_against_nothing_without_its_baseline(files, tmp_path: Path):
+    """Nobody could tell what it asks for: no verdict, no forecast, no comparison."""
+    options = files(SEATS, spoken=("ann",))
+    document = {**json.loads((tmp_path / "policy.json").read_text()), "inherits": "guarded"}
+    (tmp_path / "policy.json").write_text(json.dumps(document))
+    (tmp_path / "guarded.json").write_text(json.dumps(policy({"kind": "sameness", "id": "same"}).plain()))
+    at, baseline = f"--at={AT.isoformat()}", f"--baseline={tmp_path / 'guarded.json'}"
+    for command in ("inspect", "forecast"):
+        refused = dogana(command, *options, at)
+        assert (refused.exit_code, "inherits from guarded" in refused.output) == (64, True)
+        assert dogana(command, *options, at, baseline).exit_code == 0
+    own = str(tmp_path / "policy.json")
+    assert dogana("policy", "compare", own, own).exit_code == 64
+    assert dogana("policy", "compare", own, own, baseline).exit_code == 0
+
+
+TWICE = '{"format": "dogana.policy/1", "title": "T", "zone": "Etc/UTC",\n "rules": [{"id": "a", "kind": "sameness", "title": "A",\n "advisory": true, "advisory": false}]}'
+MERGED = "base: &b {kind: sameness}\nformat: dogana.policy/1\ntitle: T\nzone: Etc/UTC\nrules:\n- {<<: {kind: sameness}, id: a, title: A}\n"
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        (TWICE, "advisory stands twice (line 3, column 20)"),
+        ("title: A\ntitle: B\n", "title stands twice (line 2, column 1)"),
+        (MERGED, "merge keys are not read (line 6, column 4)"),
+        ("a: &x 1\nb: *x\n", "aliases are not read (line 2, column 4)"),
+        ("? [a, b]\n: 1\n", "a key is a text (line 1, column 3)"),
+    ],
+)
+def test_what_could_be_read_in_two_ways_is_refused_with_its_place(tmp_path: Path, text: str, said: str):
+    """In YAML and in JSON alike."""
+    (tmp_path / "policy").write_text(text)
+    refused = dogana("policy", "check", str(tmp_path / "policy"))
+    assert (refused.exit_code, said in refused.output) == (64, True), refused.output
+
+
+def test_facts_in_which_a_key_stands_twice_are_refused(files, tmp_path: Path):
+    """The second would silently win."""
+    options = files(SEATS, spoken=("ann",))
+    text = (tmp_path / "facts.json").read_text()
+    (tmp_path / "facts.json").write_text(text.replace('"service":', '"requester": "nobody", "service":', 1))
+    refused = dogana("inspect", *options, f"--at={AT.isoformat()}")
+    assert (refused.exit_code, "requester stands twice" in refused.output) == (64, True)

@@ -212,7 +212,7 @@ def diff(before: Path, after: Path) -> None:
 
 
 @policy_commands.command("compare")
-def compare(live: Path, rehearsal: Path, *, as_json: AsJson = False) -> None:
+def compare(live: Path, rehearsal: Path, baseline: Baseline = None, *, as_json: AsJson = False) -> None:
     """Say how strict the first policy is beside the second, rule by rule.
 
     Exits 0 when it is at least as strict, 1 when it is laxer, 2 when they cannot be compared.
@@ -220,7 +220,10 @@ def compare(live: Path, rehearsal: Path, *, as_json: AsJson = False) -> None:
     from dogana.core.policy.comparison import compared
     from dogana.core.rules.strictness import Order
 
-    first, second = policy_of(live), policy_of(rehearsal)
+    first, second = (
+        policy_of(path, baseline if policy_of(path).inherits else None, whole=True)
+        for path in (live, rehearsal)
+    )
     found = compared(second, first)
     if as_json:
         typer.echo(json.dumps(found.plain(), indent=2, ensure_ascii=False))
