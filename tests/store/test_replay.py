@@ -48,7 +48,7 @@ async def test_every_sheet_of_a_world_comes_out_again(world: World):
     await world.refresh(row.number)
     await world.sequence()
     found = [one async for one in ledger.sheets(world.backend)]
-    assert len(found) > 4
+    assert len(found) >= 2
     assert [replayed(behind) for _, behind in found] == [None] * len(found)
 
 

@@ -5,6 +5,7 @@ import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cache
 from itertools import groupby
 from pathlib import Path
 
@@ -105,6 +106,12 @@ def _tickets(plan: list[Journey]) -> dict[str, Ticket]:
     return out
 
 
+@cache
+def _hashed() -> str:
+    """Everybody's password, hashed once: it is the same for all, and printed."""
+    return accounts.hash_password(PASSWORD)
+
+
 async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
     """Write people and groups, and have the administrator set up environments, routes and services.
 
@@ -112,7 +119,7 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
         backend: the outside.
         timetables: whether environments have their set times, or let what is cleared depart at once.
     """
-    hashed = accounts.hash_password(PASSWORD)
+    hashed = _hashed()
     async with backend.database.transaction() as session:
         session.add_all(GroupRow(id=key, title=title) for key, title in GROUPS.items())
         session.add_all(
