@@ -145,7 +145,7 @@ async def test_one_commit_goes_the_whole_way(world: World, address: str, token: 
         "read values",
         "land",
     ]
-    assert file["evidence"][0]["content"]["failed"] == 1
+    assert file["evidence"][0]["content"]["failed"] == 2
     assert file["files"]["test-report"]["name"] == "results.xml"
 
 

@@ -257,4 +257,4 @@ async def test_a_key_that_stands_twice_is_refused_with_its_place(world: World):
     headers = {"Content-Type": "application/json"}
     answer = await client.post("/api/promotions", content=body, headers=headers)
     assert (answer.status_code, answer.json()["code"]) == (422, "invalid")
-    assert "version stands twice (line 2, column 38)" in answer.json()["detail"]
+    assert "version stands twice (line 2, column 37)" in answer.json()["detail"]

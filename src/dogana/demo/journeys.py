@@ -225,7 +225,13 @@ def _present(now: datetime) -> list[Journey]:
         journey(
             "field-app",
             "5.2.0",
-            *so_far("bench", ago(hours=4), other_bytes=True),
+            *so_far("bench", ago(hours=4)),
+            leg("rehearsal", ago(hours=1, minutes=10), "henrik"),
+        ),
+        journey(
+            "valve-command",
+            "2.7.0",
+            *so_far("bench", ago(hours=4, minutes=30), other_bytes=True),
         ),
         journey(
             "tariff-engine",

@@ -22,14 +22,15 @@
 	let all = $state.raw<Found[]>([
 		...VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })),
 		...(session.me?.rights.includes('request') ? [{ what: say.act, name: say.ask, href: '/ask' }] : []),
-		...lines.all.flatMap((line) => line.stations).filter((one, n, all) => one.may_close && !one.closed_at_once && all.findIndex((other) => other.id === one.id) === n).map((one) => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })),
 		...untrack(() => Object.entries(acts)).map(([name, act]) => ({ what: say.act, name, act }))
 	]);
+	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, every) => every.findIndex((other) => other.id === one.id) === n));
+	const closings = $derived(stations.filter((one) => one.may_close && !one.closed_at_once).map((one): Found => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })));
 	let words = $state('');
 	let at = $state(0);
 	const found = $derived.by(() => {
 		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-		const fits = all.filter((one) => wanted.every((word) => `${one.what} ${one.name}`.toLowerCase().includes(word)));
+		const fits = [...all, ...closings].filter((one) => wanted.every((word) => `${one.what} ${one.name}`.toLowerCase().includes(word)));
 		const entries = words.trim() ? [{ what: say.entries, name: say.withWords(words.trim()), href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
 		return [...fits.slice(0, MOST), ...entries];
 	});
