@@ -32,7 +32,9 @@ async def test_the_board_marks_where_a_later_leg_asks_for_less(world: World):
 
 
 async def test_the_source_of_a_policy_means_the_policy(world: World):
-    """What one gets to edit is the same document."""
+    """What one gets to edit is the same document, who may close it included."""
+    named = {"closes": "control-room", "declares_urgent": "control-room"}
+    await world.adopt_document("bench", policy(REVIEWERS) | named)
     for column in (await board.board(world.backend, MARCO)).columns:
         if column.version is not None:
             row = await _in_force(world, column.environment.id)

@@ -2,7 +2,7 @@
 
 import pytest
 import schemathesis
-import schemathesis.generation.jsonschema.builder  # read first within a deep recursion, it ends Python 3.11's parser
+import schemathesis.generation.jsonschema.builder  # read only when deep in a recursion, it ends the parser
 from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import (

@@ -3,8 +3,6 @@
 from datetime import datetime
 from typing import Any
 
-import yaml
-
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError
 from dogana.core.inspect.engine import inspect
@@ -14,6 +12,7 @@ from dogana.core.policy.comparison import compared
 from dogana.core.policy.difference import differences
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
+from dogana.core.policy.text import text_of
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
@@ -249,25 +248,12 @@ async def _column(
 def source_of(policy: Policy) -> str:
     """A policy as people write it: YAML, without what is left at its default."""
     plain = policy.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-    plain = {key: plain[key] for key in ("format", "title", "zone", "inherits", "rules") if key in plain}
     first = ("id", "kind", "title")
-    plain["rules"] = [
+    rules = [
         {key: rule[key] for key in sorted(rule, key=lambda k: first.index(k) if k in first else 9)}
-        for rule in plain.get("rules", [])
+        for rule in plain.pop("rules", [])
     ]
-    return yaml.dump(plain, Dumper=_Lines, sort_keys=False, allow_unicode=True, width=100)
-
-
-class _Lines(yaml.SafeDumper):
-    """YAML by the line, with short lists of words in one."""
-
-
-def _list(dumper: _Lines, items: list[Any]) -> yaml.Node:
-    flat = not any(isinstance(one, list | dict) for one in items)
-    return dumper.represent_sequence("tag:yaml.org,2002:seq", items, flow_style=flat)
-
-
-_Lines.add_representer(list, _list)
+    return text_of({**plain, "rules": rules})
 
 
 class Changes(View):

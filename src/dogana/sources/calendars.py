@@ -49,6 +49,8 @@ def read_calendar(body: bytes, *, title: str, zone: str, transparent: Transparen
         raise InvalidError("This is no iCalendar file.") from exc
     if not read or any(one.name != "VCALENDAR" for one in read):
         raise InvalidError("This is no iCalendar file.")
+    if not _whole(body):
+        raise InvalidError("The file is cut: not everything that begins in it ends.")
     faults = [fault for one in read for fault in _faults(one)]
     windows: list[Window] = []
     for series in _series(read):
@@ -65,6 +67,18 @@ def read_calendar(body: bytes, *, title: str, zone: str, transparent: Transparen
         return Calendar(title=called, zone=zone, windows=tuple(windows))
     except ValidationError as exc:
         raise InvalidError(f"The calendar cannot be taken over: {_said(exc)}.") from exc
+
+
+def _whole(body: bytes) -> bool:
+    """Whether each part that begins ends, in order (RFC 5545, 3.4 and 3.6)."""
+    open_: list[bytes] = []
+    for line in body.upper().splitlines():
+        word, _, name = line.partition(b":")
+        if word == b"BEGIN":
+            open_.append(name.strip())
+        elif word == b"END" and (not open_ or open_.pop() != name.strip()):
+            return False
+    return not open_
 
 
 def _faults(calendar: Any) -> list[tuple[str, str]]:

@@ -17,6 +17,8 @@ from dogana.sources.reachable import NotReachableError
 _ATTEMPTS = 3
 _PASSING = frozenset({429, 502, 503, 504})
 _LARGEST = 16 << 20
+_PLAIN = {"Accept-Encoding": "identity"}
+"""Compressed text that was cut is opened as far as it goes, without a word."""
 
 
 class UnreadError(Exception):
@@ -64,16 +66,25 @@ async def ask(client: httpx.AsyncClient, question: Question) -> httpx.Response:
         raise UnreadError("its address is none") from exc
 
 
-async def read(client: httpx.AsyncClient, question: Question) -> bytes:
-    """What a system answers with a status of success.
+async def answer(client: httpx.AsyncClient, question: Question) -> httpx.Response:
+    """What a system answers with a status of success, whole.
 
     Raises:
         UnreadError: for every other status as well.
     """
     response = await ask(client, question)
-    if not response.is_success:
+    if not response.is_success or response.status_code == httpx.codes.PARTIAL_CONTENT:
         raise UnreadError(answered(response))
-    return response.content
+    return response
+
+
+async def read(client: httpx.AsyncClient, question: Question) -> bytes:
+    """The bytes of an answer with a status of success.
+
+    Raises:
+        UnreadError: for every other status as well.
+    """
+    return (await answer(client, question)).content
 
 
 def answered(response: httpx.Response) -> str:
@@ -96,7 +107,7 @@ async def _once(client: httpx.AsyncClient, question: Question) -> httpx.Response
     request = client.build_request(
         question.method,
         question.address,
-        headers=question.headers,
+        headers=_PLAIN | question.headers,
         params=question.params or None,
         content=question.body,
     )
@@ -111,7 +122,11 @@ async def _once(client: httpx.AsyncClient, question: Question) -> httpx.Response
     finally:
         await response.aclose()
     whole = httpx.Response(
-        response.status_code, content=b"".join(parts), extensions=response.extensions, request=request
+        response.status_code,
+        headers={"Content-Type": response.headers.get("Content-Type", "")},
+        content=b"".join(parts),
+        extensions=response.extensions,
+        request=request,
     )
     if whole.status_code in _PASSING:
         raise _PassingError(whole)

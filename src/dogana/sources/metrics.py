@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import ENDLESS, Reading, Series
-from dogana.sources.http import Question, UnreadError, answered, ask, read
+from dogana.sources.http import Question, UnreadError, answer, answered, ask
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 
 _VALUES = 60
@@ -131,19 +131,27 @@ class HttpMetrics:
         settings = page.settings
         accept = "application/openmetrics-text; version=1.0.0, text/plain; version=0.0.4;q=0.5"
         headers = {"Accept": accept, **page.headers()}
-        body = await read(
+        response = await answer(
             self._client, Question(address=settings.address, headers=headers, seconds=settings.seconds)
         )
-        return samples_in(body, settings.names)
+        return samples_in(response.content, settings.names, response.headers["Content-Type"])
 
 
-def samples_in(body: bytes, names: tuple[str, ...]) -> list[Sample]:
+def samples_in(body: bytes, names: tuple[str, ...], media: str = "") -> list[Sample]:
     """The values of some metrics on a page, in either text format.
 
+    Args:
+        body: the page.
+        names: of the metrics.
+        media: what the page says it is; one in OpenMetrics ends with a line that says so.
+
     Raises:
-        UnreadError: when the page is in neither.
+        UnreadError: when the page is in neither, or is not whole.
     """
-    parse = read_openmetrics if body.rstrip().endswith(_OPENMETRICS) else read_prometheus
+    ended = media.startswith("application/openmetrics-text") or body.rstrip().endswith(_OPENMETRICS)
+    parse = read_openmetrics if ended else read_prometheus
+    if not ended and body and not body.endswith(b"\n"):
+        raise UnreadError("its page is cut within a line")
     found: list[Sample] = []
     try:
         for family in parse(body.decode()):

@@ -1,10 +1,12 @@
-"""YAML and JSON text into plain values, so that what is read is what stands there.
+"""YAML and JSON text into plain values and back, so that what is read is what stands there.
 
-A key that stands twice, a merge key, an alias and a tag of one's own change silently what is read, each
-reader in its own way; they are refused with their place.
+A key that stands twice, a merge key, an alias and a tag change silently what is read, each reader in its own
+way; they are refused with their place. What stands without quotes is read as YAML 1.2 does by its core schema
+(section 10.3.2): older readers take `12:00` for 720 and `010` for 8.
 """
 
 import json
+import re
 from typing import Any
 
 import yaml
@@ -18,13 +20,19 @@ class UnreadableTextError(ValueError):
 
 
 class _JsonLike(yaml.SafeLoader):
-    """YAML without dates: a time stays the text that was written."""
+    """YAML in which a time stays the text that was written, and a number has one way to be read."""
 
 
-_JsonLike.yaml_implicit_resolvers = {
-    first: [(tag, regex) for tag, regex in resolvers if tag != "tag:yaml.org,2002:timestamp"]
-    for first, resolvers in yaml.SafeLoader.yaml_implicit_resolvers.items()
-}
+_JsonLike.yaml_implicit_resolvers = {}
+for _tag, _written, _first in (
+    ("null", r"~|null|Null|NULL|", [*"~nN", ""]),
+    ("bool", r"true|True|TRUE|false|False|FALSE", [*"tTfF"]),
+    ("int", r"[-+]?(?:0|[1-9][0-9]*)", [*"-+0123456789"]),
+    ("float", r"[-+]?(?:0|[1-9][0-9]*)(?:\.[0-9]*)?(?:[eE][-+]?[0-9]+)?", [*"-+0123456789"]),
+    ("merge", "<<", ["<"]),
+):
+    _JsonLike.add_implicit_resolver(f"tag:yaml.org,2002:{_tag}", re.compile(f"^(?:{_written})$"), _first)
+_TEXT = "tag:yaml.org,2002:str"
 _MERGE = "tag:yaml.org,2002:merge"
 
 
@@ -35,7 +43,7 @@ def plain_of(text: str) -> Any:
         UnreadableTextError: with the place of what has no one meaning.
     """
     try:
-        _refuse_aliases(text)
+        _refuse_hidden(text)
         loader = _JsonLike(text)
         try:
             node = loader.get_single_node()
@@ -49,6 +57,29 @@ def plain_of(text: str) -> Any:
         raise UnreadableTextError(f"{problem}{_place(mark) if mark else ''}") from exc
     except (ValueError, RecursionError) as exc:
         raise exc if isinstance(exc, UnreadableTextError) else UnreadableTextError(str(exc)) from exc
+
+
+def text_of(plain: Any) -> str:
+    """YAML by the line, with short lists of words in one, that is read as the same values again."""
+    return yaml.dump(plain, Dumper=_Lines, sort_keys=False, allow_unicode=True, width=100)
+
+
+class _Lines(yaml.SafeDumper):
+    """Quotes what either kind of reader would take for something other than a text."""
+
+
+def _list(dumper: _Lines, items: list[Any]) -> yaml.Node:
+    flat = not any(isinstance(one, list | dict) for one in items)
+    return dumper.represent_sequence("tag:yaml.org,2002:seq", items, flow_style=flat)
+
+
+_Lines.add_representer(list, _list)
+_Lines.yaml_implicit_resolvers = {
+    first: [*yaml.SafeDumper.yaml_implicit_resolvers.get(first, []), *ours]
+    for first, ours in (
+        {key: [] for key in yaml.SafeDumper.yaml_implicit_resolvers} | _JsonLike.yaml_implicit_resolvers
+    ).items()
+}
 
 
 def refuse_double(text: str) -> None:
@@ -79,11 +110,13 @@ class _TwiceError(Exception):
     """A key that stands twice."""
 
 
-def _refuse_aliases(text: str) -> None:
+def _refuse_hidden(text: str) -> None:
     depth = 0
     for event in yaml.parse(text, Loader=yaml.SafeLoader):
         if isinstance(event, yaml.AliasEvent):
             raise UnreadableTextError(f"aliases are not read{_place(event.start_mark)}")
+        if getattr(event, "tag", None) is not None:
+            raise UnreadableTextError(f"tags are not read{_place(event.start_mark)}")
         depth += isinstance(event, yaml.CollectionStartEvent)
         depth -= isinstance(event, yaml.CollectionEndEvent)
         if depth > _DEEPEST:
@@ -99,7 +132,7 @@ def _refuse_double(node: yaml.Node | None) -> None:
         for key, value in node.value:
             if key.tag == _MERGE:
                 raise UnreadableTextError(f"merge keys are not read{_place(key.start_mark)}")
-            if not isinstance(key, yaml.ScalarNode):
+            if not isinstance(key, yaml.ScalarNode) or key.tag != _TEXT:
                 raise UnreadableTextError(f"a key is a text{_place(key.start_mark)}")
             if key.value in seen:
                 raise UnreadableTextError(f"{key.value} stands twice{_place(key.start_mark)}")

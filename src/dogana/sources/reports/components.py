@@ -75,8 +75,8 @@ class _Vulnerability(Loose):
 class _Bill(Loose):
     format: Literal["CycloneDX"] = Field(alias="bomFormat")
     metadata: _Metadata = _Metadata()
-    components: tuple[_Component, ...] = ()
-    vulnerabilities: tuple[_Vulnerability, ...] = ()
+    components: tuple[_Component, ...] | None = None
+    vulnerabilities: tuple[_Vulnerability, ...] | None = None
 
 
 _SETTLED = frozenset({"resolved", "resolved_with_pedigree", "false_positive", "not_affected"})
@@ -86,10 +86,14 @@ _NAMESPACE = "{http://cyclonedx.org/schema/bom/"
 def bill(bodies: list[bytes]) -> Content:
     """Components with versions and licences, nested ones too.
 
-    Vulnerabilities by severity, those settled left out.
+    Vulnerabilities by severity, those settled left out. Of a list that is not there nothing is told: nobody
+    looked, which is not the same as none.
     """
     read = _read(bodies)
-    roots = (*read.components, *(read.metadata.component.components if read.metadata.component else ()))
+    roots = (
+        *(read.components or ()),
+        *(read.metadata.component.components if read.metadata.component else ()),
+    )
     parts = list(_all(roots))
     names = {one.reference: f"{text(one.name)} {text(one.version)}".strip() for one in parts}
     found = [
@@ -99,19 +103,19 @@ def bill(bodies: list[bytes]) -> Content:
             "message": text(one.description),
             "where": ", ".join(text(names.get(affected.ref, affected.ref)) for affected in one.affects),
         }
-        for one in read.vulnerabilities
+        for one in read.vulnerabilities or ()
         if one.analysis.state not in _SETTLED
     ]
-    content = {
-        "components": len(parts),
-        **counted(found),
-        "findings": worst_first(found)[:MOST],
-        "parts": [
+    content: dict[str, Any] = {}
+    if read.components is not None or parts:
+        content["components"] = len(parts)
+        content["parts"] = [
             {"name": text(one.name), "version": text(one.version), "licence": _licences(one)}
             for one in parts[:MOST]
-        ],
-    }
-    return Content(content, unrated(found))
+        ]
+    if read.vulnerabilities is not None:
+        content |= {**counted(found), "findings": worst_first(found)[:MOST]}
+    return Content(content, unrated(found) if content else "it lists neither components nor vulnerabilities")
 
 
 def _read(bodies: list[bytes]) -> _Bill:
@@ -160,8 +164,11 @@ def _from_xml(bom: Element) -> dict[str, Any]:
     main = _child(metadata, "component")
     return {
         "metadata": {"component": _component(main)} if main is not None else {},
-        "components": [_component(one) for one in _children(bom, "components")],
-        "vulnerabilities": [_vulnerability(one) for one in _children(bom, "vulnerabilities")],
+        **{
+            name: [read(one) for one in _children(bom, name)]
+            for name, read in (("components", _component), ("vulnerabilities", _vulnerability))
+            if _child(bom, name) is not None
+        },
     }
 
 

@@ -28,7 +28,7 @@ class _Package(Loose):
 
 class _Document(Loose):
     version: str = Field(alias="spdxVersion", pattern=r"^SPDX-2\.")
-    packages: tuple[_Package, ...] = ()
+    packages: tuple[_Package, ...]
 
 
 def packages(bodies: list[bytes]) -> Content:
