@@ -51,7 +51,7 @@ def freeze() -> Policy:
 
 
 def full_policy() -> Policy:
-    """One rule of each of the fifteen kinds."""
+    """One rule of each of the sixteen kinds."""
     return _policy(
         {"kind": "reviewers", "seats": [{"group": "desk"}, {"group": "security", "count": 2}]},
         {
@@ -87,6 +87,7 @@ def full_policy() -> Policy:
             "holds": "size(commits) <= 500 && size(files) <= 900",
             "otherwise": "too large",
         },
+        {"kind": "prepared"},
     )
 
 
@@ -156,6 +157,7 @@ def full_facts(commits: int = 200, files: int = 500) -> Facts:
             ],
             "monitors": [{**series, "reading": read({"values": [1.5, 2, 2.5, 3]})}],
             "leg_before": [landed],
+            "prepared": {"at": AT - timedelta(minutes=30), "by": "A deployer"},
             "runs": {"app": "1.3.0", "core": "2.1.0"},
             "traffic": [
                 {

@@ -4,11 +4,12 @@ Everything read from an outside system is a reading: it says its source, when it
 the value or why there is none. A source that failed is never a silent pass.
 """
 
+from collections import Counter
 from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Annotated, Any, Generic, Literal, TypeVar
 
-from pydantic import Field, StringConstraints
+from pydantic import Field, StringConstraints, field_validator
 
 from dogana.core.document import (
     SKEW,
@@ -291,6 +292,18 @@ class RouteLimit(Document):
     """The group that may let it in all the same."""
 
 
+def _called(row: Artifact | Ticket | Report | Monitor | Person) -> tuple[Any, ...]:
+    match row:
+        case Monitor():
+            return (row.query, row.environment, row.window, row.source)
+        case Ticket():
+            return (row.key,)
+        case Person():
+            return (row.id,)
+        case _:
+            return (row.name,)
+
+
 class Facts(Document):
     """Everything a policy may look at."""
 
@@ -343,6 +356,16 @@ class Facts(Document):
     """What each group is called."""
 
     stand_ins: tuple[StandIn, ...] = ()
+
+    @field_validator("artifacts", "tickets", "evidence", "monitors", "people")
+    @classmethod
+    def _each_once(cls, rows: Any) -> Any:
+        """Of two that say otherwise under one name, the better one would be as good as any."""
+        read = rows.value or () if isinstance(rows, Reading) else rows
+        twice = next((key for key, n in Counter(map(_called, read)).items() if n > 1), None)
+        if twice is not None:
+            raise ValueError(f"{' of '.join(map(str, twice))} stands twice")
+        return rows
 
     @cached_property
     def digest(self) -> str:
