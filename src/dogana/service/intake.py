@@ -345,6 +345,12 @@ def _artifacts(asking: Request, known: ReleaseRow | None) -> tuple[Artifact, ...
                 f"{asking.service} {asking.version} is new; name at least one artifact.",
                 fields=[("/artifacts", "needed for a new version")],
             )
+        names = [artifact.name for artifact in asking.artifacts]
+        twice = next((n for n, name in enumerate(names) if name in names[:n]), None)
+        if twice is not None:
+            raise InvalidError(
+                f"{names[twice]} is named twice.", fields=[(f"/artifacts/{twice}/name", "stands twice")]
+            )
         return tuple(sorted(asking.artifacts, key=lambda artifact: artifact.name))
     on_record = {artifact.name: artifact for artifact in artifacts_of(known)}
     for n, artifact in enumerate(asking.artifacts):

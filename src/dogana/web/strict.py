@@ -1,5 +1,6 @@
 """JSON bodies in which no key stands twice: the second would silently win over the first."""
 
+import json
 from collections.abc import Callable, Coroutine
 from typing import Any
 
@@ -20,9 +21,11 @@ class StrictRoute(APIRoute):
         handle = super().get_route_handler()
 
         async def strictly(request: Request) -> Response:
-            if "json" in request.headers.get("content-type", ""):
+            # A body that does not say what it is, or is in UTF-16, is read as JSON as well.
+            if "json" in request.headers.get("content-type", "json").lower():
+                body = await request.body()
                 try:
-                    refuse_double((await request.body()).decode(errors="replace"))
+                    refuse_double(body.decode(json.detect_encoding(body), errors="replace"))
                 except UnreadableTextError as exc:
                     raise InvalidError(f"The request cannot be used: {exc}.") from exc
             return await handle(request)
