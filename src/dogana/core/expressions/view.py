@@ -52,7 +52,7 @@ class View:
         except NotComputedError as exc:
             return None, str(exc)
         if "now" in names:
-            return self._answer(condition, context_of(self._variables([condition]) | {"now": at}))
+            return self._answer(condition, context_of(self._variables | {"now": at}))
         if condition not in self._answers:
             self._answers[condition] = self._answer(condition, self._context)
         return self._answers[condition]
@@ -60,7 +60,11 @@ class View:
     @cached_property
     def _sizes(self) -> dict[str, Size]:
         """How large what the expressions name is, as it would be handed over."""
-        return {name: _size(value) for name, value in self._named(self._expressions).items()}
+        return {name: _size(value) for name, value in self._all.items()}
+
+    @cached_property
+    def _all(self) -> dict[str, Any]:
+        return self._named(self._expressions)
 
     @cached_property
     def _largest(self) -> Size:
@@ -94,12 +98,14 @@ class View:
 
     @cached_property
     def _context(self) -> Any:
-        return context_of(self._variables(self._expressions))
+        return context_of(self._variables)
 
-    def _variables(self, expressions: Iterable[str]) -> dict[str, Any]:
-        """What some expressions name but for the clock, as far as it is not too much to be handed over."""
-        named = self._named(expressions)
-        return {name: value for name, value in named.items() if _size(value).entries <= _MOST_ENTRIES}
+    @cached_property
+    def _variables(self) -> dict[str, Any]:
+        """What the expressions name but for the clock, as far as it is not too much to be handed over."""
+        return {
+            name: value for name, value in self._all.items() if self._sizes[name].entries <= _MOST_ENTRIES
+        }
 
     def _named(self, expressions: Iterable[str]) -> dict[str, Any]:
         texts = tuple(expressions)

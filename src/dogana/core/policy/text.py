@@ -74,12 +74,9 @@ def _list(dumper: _Lines, items: list[Any]) -> yaml.Node:
 
 
 _Lines.add_representer(list, _list)
-_Lines.yaml_implicit_resolvers = {
-    first: [*yaml.SafeDumper.yaml_implicit_resolvers.get(first, []), *ours]
-    for first, ours in (
-        {key: [] for key in yaml.SafeDumper.yaml_implicit_resolvers} | _JsonLike.yaml_implicit_resolvers
-    ).items()
-}
+for _first, _ours in _JsonLike.yaml_implicit_resolvers.items():
+    for _tag, _regex in _ours:
+        _Lines.add_implicit_resolver(_tag, _regex, [_first])
 
 
 def refuse_double(text: str) -> None:

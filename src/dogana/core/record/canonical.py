@@ -16,6 +16,9 @@ from dogana.core.document import Document
 
 _MAY_DIFFER = re.compile(rb"""(?:":|[\[,])-?(?:[0-9]+(?:\.[0-9]+)?e[+-]?[0-9]|[0-9]{16,}\.0)""")
 """A number that the fast serialiser may write otherwise than the RFC: with an exponent, or whole and long."""
+_EXPONENT = re.compile(rb"e[+-]?[0-9]+[,}\]]")
+_WHOLE = re.compile(rb"\.0[,}\]]")
+"""How either ends. A letter and a point are found several times faster than where a number begins."""
 
 
 def canonical(value: Any) -> bytes:
@@ -27,7 +30,8 @@ def canonical(value: Any) -> bytes:
     if isinstance(value, Document):
         plain = value.plain()
         fast = orjson.dumps(plain, option=orjson.OPT_SORT_KEYS)
-        return rfc8785.dumps(plain) if _MAY_DIFFER.search(fast) else fast
+        ends = _EXPONENT.search(fast) or _WHOLE.search(fast)
+        return rfc8785.dumps(plain) if ends and _MAY_DIFFER.search(fast) else fast
     return rfc8785.dumps(value)
 
 
