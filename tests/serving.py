@@ -7,7 +7,7 @@ from typing import Any
 
 import uvicorn
 from starlette.requests import Request
-from starlette.responses import PlainTextResponse, RedirectResponse, Response
+from starlette.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
 
 from dogana.demo.cluster import free_port
 from dogana.tasks import end
@@ -45,7 +45,20 @@ class Outside:
         if self.mood == "elsewhere":
             return RedirectResponse("http://10.0.0.1/secrets")
         assert self.answer is not None
-        return await self.answer(request)
+        answer = await self.answer(request)
+        if self.mood == "in part":
+            answer.status_code = 206
+        return _broken_off(bytes(answer.body)) if self.mood == "breaking off" else answer
+
+
+def _broken_off(body: bytes) -> Response:
+    """Half of an answer, after which the connection ends."""
+
+    async def half() -> AsyncIterator[bytes]:
+        yield body[: len(body) // 2]
+        raise ConnectionError("the cable was cut")
+
+    return StreamingResponse(half())
 
 
 @asynccontextmanager

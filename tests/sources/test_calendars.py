@@ -104,6 +104,38 @@ def test_what_is_no_calendar_is_refused(body):
         read_calendar(body, title="t", zone=ROME)
 
 
+WHOLE = """BEGIN:VCALENDAR
+VERSION:2.0
+PRODID:x
+BEGIN:VEVENT
+UID:1
+SUMMARY:feast
+DTSTART;VALUE=DATE:20261224
+END:VEVENT
+END:VCALENDAR"""
+
+
+@pytest.mark.parametrize(
+    ("was", "is_"),
+    [
+        ("END:VCALENDAR", ""),
+        ("END:VEVENT", ""),
+        ("END:VEVENT\nEND:VCALENDAR", "END:VCALENDAR\nEND:VEVENT"),
+        ("END:VCALENDAR", "END:VCALENDAR\nBEGIN:VCALENDAR"),
+        ("END:VCALENDAR", "BEGIN:VEVENT\nEND:VCALENDAR"),
+        ("END:VCALENDAR", "END:VCALENDAR\nEND:VCALENDAR"),
+        ("END:VEVENT", "END:VTODO"),
+    ],
+)
+def test_a_calendar_in_which_not_all_ends_is_refused(was, is_):
+    """What begins ends, in order; small letters and folded lines are as good."""
+    assert read_calendar(WHOLE.lower().encode(), title="t", zone=ROME).windows
+    assert read_calendar(WHOLE.replace("feast", "fe\n ast").encode(), title="t", zone=ROME).windows
+    assert read_calendar((WHOLE + "\n" + WHOLE.replace("UID:1", "UID:2")).encode(), title="t", zone=ROME)
+    with pytest.raises(InvalidError):
+        read_calendar(WHOLE.replace(was, is_, 1).encode(), title="t", zone=ROME)
+
+
 _STARTS = st.datetimes(datetime(2026, 1, 2), datetime(2026, 11, 1)).map(lambda at: at.replace(microsecond=0))
 _ONCE = st.builds(
     lambda start, hours: {"name": "once", "from": start, "until": start + timedelta(hours=hours)},

@@ -102,6 +102,8 @@ MOODS = {
     "wrong": "",
     "huge": "more than 16 MiB",
     "elsewhere": "it answered 307 Temporary Redirect",
+    "in part": "it answered 206 Partial Content",
+    "breaking off": "it cannot be reached",
     "lying": "",
 }
 

@@ -73,7 +73,7 @@ async def answer(client: httpx.AsyncClient, question: Question) -> httpx.Respons
         UnreadError: for every other status as well.
     """
     response = await ask(client, question)
-    if not response.is_success or response.status_code == httpx.codes.PARTIAL_CONTENT:
+    if not response.is_success:
         raise UnreadError(answered(response))
     return response
 
@@ -128,6 +128,8 @@ async def _once(client: httpx.AsyncClient, question: Question) -> httpx.Response
         extensions=response.extensions,
         request=request,
     )
+    if whole.status_code == httpx.codes.PARTIAL_CONTENT:
+        raise UnreadError(answered(whole))
     if whole.status_code in _PASSING:
         raise _PassingError(whole)
     return whole
