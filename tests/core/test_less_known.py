@@ -166,3 +166,15 @@ def test_too_few_people_fill_too_few_seats(who):
     """Three seats, whoever is left."""
     made = tuple(one for one in spoken(WHOLE).made if one.person in who)
     assert outcomes(WHOLE, Decisions(made=made * 3))["all"] is not Verdict.CLEARED
+
+
+@given(st.integers(-300, 300), st.integers(1, 600))
+def test_what_is_closed_at_once_is_closed_until_its_end(since, lasting):
+    """Its end not included. One that says it begins in a while was closed by a clock that goes ahead."""
+    start = AT + timedelta(seconds=since)
+    closed = {"since": start, "until": start + timedelta(seconds=lasting), "reason": "ice", "by": "Ann Ash"}
+    known = Facts.model_validate(copy.deepcopy(FACTS) | {"closed_now": [closed]})
+    is_open = since + lasting <= 0
+    assert (outcomes(known)["all"] is Verdict.CLEARED) is is_open
+    also = Facts.model_validate(copy.deepcopy(FACTS) | {"closed_now": [closed, closed | {"until": AT}]})
+    assert outcomes(also)["all"] is outcomes(known)["all"]

@@ -137,6 +137,20 @@ def lies(what):
     return answer
 
 
+async def test_nothing_is_asked_for_compressed():
+    """Compressed text that was cut is opened as far as it goes; plain text that was cut is noticed."""
+    outside = Outside()
+
+    async def answer(request):
+        return PlainTextResponse(request.headers["accept-encoding"])
+
+    outside.answer = answer
+    async with served(outside), guarded_client(HERE, 5) as client:
+        assert await read(client, Question(address=outside.url)) == b"identity"
+        own = Question(address=outside.url, headers={"Accept": "text/plain"})
+        assert await read(client, own) == b"identity"
+
+
 async def test_a_passing_trouble_is_tried_again():
     """A 503 that is gone the next moment is not told to anybody."""
     outside = Outside()

@@ -120,6 +120,9 @@ CLOSINGS = {
     "to no zone's clock": CLOSED | {"until": "2026-03-10T15:00:00"},
     "of no environment": CLOSED | {"environment": "nowhere"},
     "of every environment": CLOSED | {"environment": "*"},
+    "without an end": {"environment": "bench", "reason": "ice"},
+    "to no end": CLOSED | {"until": None},
+    "of a list": CLOSED | {"environment": ["bench", "rehearsal"]},
     "by somebody else": CLOSED | {"by": "tomas"},
 }
 

@@ -19,6 +19,7 @@ describe('a report in one line', () => {
 		[report('tests', { passed: 9, failed: 2, flaky: 1 }), '9 passed, 2 failed, 1 only passed when run again'],
 		[report('scan', { critical: 0, high: 2, low: 1 }), '2 high, 1 low'],
 		[report('components', { components: 1, critical: 0 }), '1 component, nothing found'],
+		[report('components', { components: 2 }), '2 components, tells of no vulnerabilities'],
 		[report('plan', { to_add: 1, to_change: 0, to_destroy: 2 }), '1 to add, 0 to change, 2 to destroy'],
 		[report('attestation', { built_by: 'a', nested: {} }), 'built by a']
 	])('%#', (one, words) => expect(said(one)).toBe(words));
