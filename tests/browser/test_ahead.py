@@ -188,6 +188,8 @@ def test_a_cell_of_the_board_is_edited_where_it_stands(visit):
     marco.keyboard.press("Escape")
     expect(marco.get_by_role("link", name="changed, not kept yet")).to_be_visible()
     marco.get_by_role("link", name="changed, not kept yet").click()
+    marco.locator(".cm-content").hover()
+    marco.mouse.wheel(0, 450)
     expect(marco.locator(".cm-content")).to_contain_text("slot: PT30M")
     marco.locator(".cm-line", has_text="slot: PT30M").click()
     marco.keyboard.press("End")

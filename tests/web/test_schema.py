@@ -2,7 +2,10 @@
 
 import pytest
 import schemathesis
-import schemathesis.generation.jsonschema.builder  # read only when deep in a recursion, it ends the parser
+
+# Read only when deep in a recursion, with others' garbage about, they end the parser of Python 3.11.
+import schemathesis.generation.jsonschema.builder
+import schemathesis.specs.openapi.schemas
 from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import (

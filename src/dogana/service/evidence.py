@@ -17,6 +17,9 @@ from dogana.store import Session, estate, outside, promotions
 from dogana.store.exchange import ReportFileRow
 from dogana.store.tables import ReleaseRow, ReportRow
 
+_MOST_CONTENT = 256 << 10
+"""Bytes of what is said of a report without the file it was read from."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class File:
@@ -34,12 +37,15 @@ async def attach(
 
     Raises:
         UnknownNameError: for a release that is not on record.
-        InvalidError: for one that is dated after now: it would be the latest for good.
+        InvalidError: for one that is dated after now: it would be the latest for good; or too large.
     """
     actor.must(Right.REQUEST)
     now = backend.clock()
     if in_the_future(report.produced_at, now):
         raise InvalidError("Evidence is not dated after now.", fields=[("/produced_at", "has not come yet")])
+    if file is None and len(report.model_dump_json()) > _MOST_CONTENT:
+        most = f"at most {_MOST_CONTENT >> 10} KiB; more is sent as the file it came in"
+        raise InvalidError("The content of a report is too large.", fields=[("/content", most)])
     async with backend.database.transaction() as session:
         release = await _release(session, service, version)
         row = ReportRow(
