@@ -25,7 +25,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
     Raises:
         InvalidError: without a reason.
         MovedOnError: when it is not halted for what landed.
-        ExcludedError: for who asked for the promotion, wrote part of it, or reported the landing.
+        ExcludedError: for who asked for the promotion or wrote part of it, and where that is not known.
         RefusedError: for who asked for it to be accepted.
     """
     actor.must(Right.DECIDE)

@@ -55,10 +55,14 @@ async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) ->
     Raises:
         ConflictError: when it never was.
     """
+    return await _grounds(session, promotion, await _facts_inspected(session, promotion), at)
+
+
+async def _facts_inspected(session: Session, promotion: PromotionRow) -> Facts:
     facts = await facts_kept(session, promotion)
     if facts is None:
         raise ConflictError(f"Promotion {promotion.number} has not been inspected yet.")
-    return await _grounds(session, promotion, facts, at)
+    return facts
 
 
 async def _grounds(session: Session, promotion: PromotionRow, facts: Facts, at: datetime) -> Grounds:
@@ -247,7 +251,7 @@ async def _present(
 ) -> Grounds:
     now = backend.clock()
     if outside is None:
-        outside = Outside.known((await grounds_of(session, row, now)).facts)
+        outside = Outside.known(await _facts_inspected(session, row))
     facts = await facts_of(session, row, outside, common or await shared(backend, session), now)
     if facts.digest != row.facts_digest:
         row.facts_digest = (await keep_documents(session, {"facts": facts}))["facts"]
