@@ -1,7 +1,7 @@
 """Accepting what landed otherwise than it was cleared: one asks with a reason, a second person lets it be."""
 
 from dogana.core.decisions import Action, Decision, Shown
-from dogana.core.errors import ExcludedError, InvalidError, MovedOnError, NotFoundError, RefusedError
+from dogana.core.errors import ExcludedError, MovedOnError, RefusedError
 from dogana.core.facts import Artifact
 from dogana.core.record.canonical import digest
 from dogana.service.access import Actor, Right
@@ -10,6 +10,7 @@ from dogana.service.course import make_due, write_landing
 from dogana.service.decisions import write
 from dogana.service.inspection import grounds_of, what
 from dogana.service.record import record
+from dogana.service.required import found, must_say
 from dogana.service.waivers import LONGEST
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.database import announce
@@ -29,13 +30,10 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         RefusedError: for who asked for it to be accepted.
     """
     actor.must(Right.DECIDE)
-    if not reason.strip():
-        raise InvalidError("Say why it is to be accepted.", fields=[("/comment", "needed")])
+    must_say(reason, "Say why it is to be accepted.", "/comment")
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number, lock=True)
-        if row is None:
-            raise NotFoundError(f"There is no promotion {number}.")
+        row = await found(session, number, lock=True)
         if row.state != State.HALTED or row.landed_artifacts is None:
             raise MovedOnError(f"Promotion {number} is not halted for what landed: it is {row.state}.")
         grounds = await grounds_of(session, row, now)

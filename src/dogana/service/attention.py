@@ -2,11 +2,11 @@
 
 from datetime import timedelta
 
-from dogana.core.errors import NotFoundError
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.required import found
 from dogana.service.views import Named, SavedFilter
-from dogana.store import Session, promotions, workplace
+from dogana.store import Session, workplace
 from dogana.store.database import announce
 
 _GONE_AFTER = timedelta(seconds=45)
@@ -22,8 +22,7 @@ async def look(backend: Backend, actor: Actor, number: int) -> None:
     actor.must(Right.READ)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        if await promotions.get(session, number) is None:
-            raise NotFoundError(f"There is no promotion {number}.")
+        await found(session, number)
         was = await workplace.look(session, number, actor.id, now)
         if was is None or was < now - _GONE_AFTER:
             await announce(session, "looking", [number])

@@ -28,6 +28,7 @@ from dogana.service.deployers import must_deploy
 from dogana.service.inspection import what
 from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
+from dogana.service.required import found
 from dogana.service.set_up_views import ClearanceStatus, KeyView
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.custody import ClearanceKeyRow, ClearanceRow
@@ -198,9 +199,7 @@ async def revoke(backend: Backend, actor: Actor, number: int, *, comment: str) -
     actor.must(Right.DECIDE)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number, lock=True)
-        if row is None:
-            raise NotFoundError(f"There is no promotion {number}.")
+        row = await found(session, number, lock=True)
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         if not await safekeeping.revoke_clearances(session, number, now):

@@ -9,6 +9,7 @@ from dogana.service.backend import Backend
 from dogana.service.on_record import effective, policy_in_force
 from dogana.service.presenting import closing_view
 from dogana.service.record import record
+from dogana.service.required import must_say
 from dogana.service.views import ClosingView
 from dogana.store import Session, accounts, estate, promotions
 from dogana.store.database import announce
@@ -30,8 +31,7 @@ async def close_now(
     """
     actor.must(Right.DECIDE)
     now = backend.clock()
-    if not reason.strip():
-        raise InvalidError("Say why it is closed.", fields=[("/reason", "needed")])
+    must_say(reason, "Say why it is closed.", "/reason")
     if not now < until <= now + LONGEST:
         raise InvalidError("It is closed to an end, within seven days.", fields=[("/until", "within 7 days")])
     async with backend.database.transaction() as session:
@@ -59,8 +59,7 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
     """
     actor.must(Right.DECIDE)
     now = backend.clock()
-    if not reason.strip():
-        raise InvalidError("Say why it is opened.", fields=[("/reason", "needed")])
+    must_say(reason, "Say why it is opened.", "/reason")
     async with backend.database.transaction() as session:
         row = await session.get(ClosingRow, closing, with_for_update={"of": ClosingRow})
         if row is None or row.opened_at is not None or row.until <= now:

@@ -3,13 +3,14 @@
 import re
 from collections.abc import Iterable
 
-from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.errors import InvalidError
 from dogana.core.words import listed
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import what
 from dogana.service.record import record
-from dogana.store import accounts, promotions
+from dogana.service.required import found
+from dogana.store import accounts
 from dogana.store.tables import PersonRow
 
 ACTION = "comment"
@@ -27,9 +28,7 @@ async def comment(backend: Backend, actor: Actor, number: int, text: str) -> Non
     if not text:
         raise InvalidError("Write something.", fields=[("/comment", "is empty")])
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number)
-        if row is None:
-            raise NotFoundError(f"There is no promotion {number}.")
+        row = await found(session, number)
         named = mentioned(text, await accounts.people(session))
         to = f" to {listed([one.name for one in named])}" if named else ""
         says = f"{actor.name} wrote{to} about {what(row)}."

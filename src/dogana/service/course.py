@@ -3,10 +3,8 @@
 from datetime import datetime
 
 from dogana.core.errors import (
-    InvalidError,
     MovedOnError,
     NotClearedError,
-    NotFoundError,
     NotYetError,
     OccupiedError,
 )
@@ -21,6 +19,7 @@ from dogana.service.inspection import advance, grounds_of, record_on, see_inspec
 from dogana.service.on_record import artifacts_of
 from dogana.service.places import taken_in_at
 from dogana.service.record import record
+from dogana.service.required import found, must_say
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.database import announce
 from dogana.store.tables import ON_ITS_WAY, PENDING, PromotionRow, State
@@ -47,7 +46,7 @@ async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
     clearances.must_seal(backend)
     await let_go(backend, actor, number)
     async with backend.database.transaction() as session:
-        row = await _locked(session, number)
+        row = await found(session, number, lock=True)
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         return await clearances.issue(backend, session, actor, row)
@@ -61,7 +60,7 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
     held: str | None = None
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
-        row = await _locked(session, number)
+        row = await found(session, number, lock=True)
         if actor.way not in ("engine", "timetable"):
             must_deploy(actor, row.environment)
         if row.state == State.MOVING:
@@ -107,7 +106,7 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
     """
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await _locked(session, number)
+        row = await found(session, number, lock=True)
         must_deploy(actor, row.environment)
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
@@ -138,7 +137,7 @@ async def land(
     actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await _locked(session, number)
+        row = await found(session, number, lock=True)
         again = row.state == State.HALTED and row.landed_artifacts is not None
         if row.state != State.MOVING and not again:
             why = "ordered back" if row.state == State.HALTED else row.state
@@ -217,7 +216,7 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
     actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await _locked(session, number)
+        row = await found(session, number, lock=True)
         if row.state not in ON_ITS_WAY:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         if row.state == State.HALTED:
@@ -242,11 +241,10 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         MovedOnError: when it does not move.
     """
     actor.must(Right.DECIDE)
-    if not reason.strip():
-        raise InvalidError("Say why it is to be taken back.", fields=[("/comment", "needed")])
+    must_say(reason, "Say why it is to be taken back.", "/comment")
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await _locked(session, number)
+        row = await found(session, number, lock=True)
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         await safekeeping.revoke_clearances(session, number, now)
@@ -268,10 +266,3 @@ async def make_due(backend: Backend, row: PromotionRow, now: datetime) -> None:
         await promotions.make_due(
             session, now, service=row.service_id, environment=row.environment_id, either=True
         )
-
-
-async def _locked(session: Session, number: int) -> PromotionRow:
-    row = await promotions.get(session, number, lock=True)
-    if row is None:
-        raise NotFoundError(f"There is no promotion {number}.")
-    return row

@@ -11,7 +11,6 @@ from dogana.core.errors import (
     InvalidError,
     MovedOnError,
     NoSeatError,
-    NotFoundError,
     RefusedError,
 )
 from dogana.core.inspect.sheet import Sheet
@@ -30,6 +29,7 @@ from dogana.service.inspection import (
     what,
     with_decision,
 )
+from dogana.service.required import found, must_say
 from dogana.store import Session, promotions
 from dogana.store.tables import PENDING, DecisionRow, PromotionRow, State
 
@@ -109,8 +109,7 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
         MovedOnError, ChangedSinceShownError, ExcludedError, NoSeatError: as for an approval.
     """
     actor.must(Right.DECIDE)
-    if not comment.strip():
-        raise InvalidError("Say why it is turned back.", fields=[("/comment", "needed")])
+    must_say(comment, "Say why it is turned back.", "/comment")
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
@@ -186,9 +185,7 @@ async def pending(backend: Backend, number: int) -> AsyncIterator[tuple[Session,
     """A transaction that holds one pending promotion alone, once it has been inspected."""
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number, lock=True)
-        if row is None:
-            raise NotFoundError(f"There is no promotion {number}.")
+        row = await found(session, number, lock=True)
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
         yield session, row

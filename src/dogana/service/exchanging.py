@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from dogana.core.errors import ConflictError, InvalidError, RefusedError, UnknownNameError
+from dogana.core.errors import ConflictError, RefusedError, UnknownNameError
 from dogana.core.facts import Kind
 from dogana.core.words import sentence
 from dogana.service.access import Actor, Right
@@ -10,6 +10,7 @@ from dogana.service.backend import Backend
 from dogana.service.decisions import pending
 from dogana.service.inspection import grounds_of, record_on, refresh, what
 from dogana.service.places import may_enter_next, stop_of
+from dogana.service.required import must_say
 from dogana.store import Session, estate, promotions
 from dogana.store.tables import PromotionRow, ReleaseRow
 
@@ -26,8 +27,7 @@ async def exchange(backend: Backend, actor: Actor, number: int, *, version: str,
         MovedOnError: when it waits no longer.
     """
     actor.must(Right.REQUEST)
-    if not reason.strip():
-        raise InvalidError("Say why it is exchanged.", fields=[("/comment", "needed")])
+    must_say(reason, "Say why it is exchanged.", "/comment")
     async with pending(backend, number) as (session, row):
         if row.requester_id != actor.id:
             raise RefusedError("Only who asked for it may put another release in its place.")

@@ -28,6 +28,7 @@ from dogana.service.presenting import (
     station,
 )
 from dogana.service.provenance import rule_origins
+from dogana.service.required import found
 from dogana.service.set_up_views import StandInView
 from dogana.service.since import since_approval
 from dogana.service.views import (
@@ -115,7 +116,7 @@ async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
     """One row of the desk."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return row_view(await _found(session, number), actor, await _names(session), backend.clock())
+        return row_view(await found(session, number), actor, await _names(session), backend.clock())
 
 
 def taken_in(backend: Backend, actor: Actor, row: PromotionRow) -> Row:
@@ -167,7 +168,7 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
     await see_inspected(backend, number)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await _found(session, number)
+        row = await found(session, number)
         names = await _names(session)
         at = now if row.state in PENDING else row.closed_at or row.departed_at or now
         grounds = await grounds_of(session, row, at)
@@ -230,7 +231,7 @@ async def change_page(
     """
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        row = await _found(session, number)
+        row = await found(session, number)
         facts = await facts_kept(session, row)
     change = facts.change.value if facts else None
     return ChangePage(
@@ -316,13 +317,6 @@ def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:
         in_force_from=row.in_force_from,
         document=json.loads(row.document),
     )
-
-
-async def _found(session: Session, number: int) -> PromotionRow:
-    row = await promotions.get(session, number)
-    if row is None:
-        raise NotFoundError(f"There is no promotion {number}.")
-    return row
 
 
 async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:

@@ -1,11 +1,12 @@
 """Declaring a promotion urgent: by a person of the group that its policy names, with a reason."""
 
-from dogana.core.errors import ConflictError, InvalidError, RefusedError
+from dogana.core.errors import ConflictError, RefusedError
 from dogana.core.inspect.sheet import Sheet
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.decisions import pending
 from dogana.service.inspection import advance, grounds_of, record_on, what
+from dogana.service.required import must_say
 
 
 async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason: str) -> Sheet:
@@ -18,8 +19,7 @@ async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason:
         MovedOnError: when it waits no longer.
     """
     actor.must(Right.DECIDE)
-    if not reason.strip():
-        raise InvalidError("Say why it is urgent.", fields=[("/comment", "needed")])
+    must_say(reason, "Say why it is urgent.", "/comment")
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         group = grounds.policy.declares_urgent

@@ -11,6 +11,7 @@ from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.decisions import pending, same_as_shown, write
 from dogana.service.inspection import Grounds, advance, grounds_of, record_on, what, with_decision
+from dogana.service.required import must_say
 from dogana.store import Session
 from dogana.store.tables import PromotionRow
 
@@ -35,8 +36,7 @@ async def ask_waiver(
         MovedOnError, ChangedSinceShownError: as for an approval.
     """
     actor.must(Right.DECIDE)
-    if not reason.strip():
-        raise InvalidError("Say why it is to be waived.", fields=[("/reason", "needed")])
+    must_say(reason, "Say why it is to be waived.", "/reason")
     async with pending(backend, number) as (session, row):
         grounds = await grounds_of(session, row, backend.clock())
         before = grounds.sheet(backend.clock())
