@@ -14,7 +14,8 @@ from xdist.remote import Producer
 from xdist.scheduler import LoadScopeScheduling
 
 from dogana.demo.cluster import Cluster, Urls, free_port
-from dogana.demo.instance import Instance, Running
+from dogana.demo.instance import Instance
+from dogana.demo.running import Running
 from dogana.store.migrate import migrate
 from tests.world import World
 

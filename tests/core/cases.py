@@ -3,8 +3,9 @@
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from dogana.core.change import Change, Commit
 from dogana.core.decisions import Decision, Decisions
-from dogana.core.facts import Artifact, Change, Commit, Facts, Landing, Person, Place, Reading, Ticket
+from dogana.core.facts import Artifact, Facts, Landing, Person, Place, Reading, Ticket
 from dogana.core.inspect.engine import inspect, what_is_shown
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import Policy, policy_from

@@ -4,7 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.core.cases import AT, facts, policy, reading, words
 
-from dogana.core.facts import Author, Change, Commit, Person
+from dogana.core.change import Author, Change, Commit
+from dogana.core.facts import Person
 from dogana.core.inspect.engine import inspect
 
 NAMES = ("ann", "bo", "cy", "dee", "eve")
@@ -95,4 +96,4 @@ def test_a_commit_is_reviewed_by_somebody_else_alone(people, written):
         for n, (by, also, read) in enumerate(written)
         if not {one[:2] for one in read} - {one[:2] for one in (by, *also)}
     }
-    assert {one.revision for one in known.unreviewed} == alone
+    assert {one.revision for one in known.change.value.unreviewed} == alone

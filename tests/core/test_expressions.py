@@ -7,12 +7,12 @@ from hypothesis import strategies as st
 from tests.conftest import ROOT
 from tests.core.cases import facts, finding_of, policy, reading, sheet_of
 
+from dogana.core.change import Change, FileChange
 from dogana.core.expressions.checker import check_expression
 from dogana.core.expressions.cost import Size, cost_of
 from dogana.core.expressions.program import tree_of
 from dogana.core.expressions.reader import ExpressionError
 from dogana.core.expressions.types import VARIABLES
-from dogana.core.facts import Change, FileChange
 from dogana.core.policy.document import PolicyError
 
 WRONG = {

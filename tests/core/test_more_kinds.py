@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.core.cases import AT, facts, finding_of, reading
 
-from dogana.core.facts import Change, Commit
+from dogana.core.change import Change, Commit
 from dogana.core.rollout import Plan, Step
 from dogana.core.rules.rollout import Rollout, quickest
 

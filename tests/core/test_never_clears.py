@@ -22,24 +22,10 @@ from tests.core.cases import (
     words,
 )
 
+from dogana.core.change import Author, Change, Commit, FileChange, Origin, SourceTag
 from dogana.core.decisions import Decision, Decisions, Shown
 from dogana.core.document import SKEW
-from dogana.core.facts import (
-    Author,
-    Change,
-    Closed,
-    Commit,
-    FileChange,
-    Origin,
-    Passage,
-    Person,
-    Queued,
-    Report,
-    RouteLimit,
-    SourceTag,
-    StandIn,
-    Ticket,
-)
+from dogana.core.facts import Closed, Passage, Person, Queued, Report, RouteLimit, StandIn, Ticket
 from dogana.core.inspect.engine import UninheritedError, inspect, what_is_shown
 from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan

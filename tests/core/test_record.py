@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 from tests.core.cases import facts, reading
 
+from dogana.core.change import Change, Commit, FileChange
 from dogana.core.document import Content, Document
-from dogana.core.facts import Change, Commit, FileChange, Series
+from dogana.core.facts import Series
 from dogana.core.record.canonical import canonical
 from dogana.core.record.checkpoint import (
     Checkpoint,

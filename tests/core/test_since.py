@@ -5,7 +5,8 @@ from datetime import timedelta
 import pytest
 from tests.core.cases import AT, BYTES, OTHER_BYTES, facts, reading
 
-from dogana.core.facts import Change, Commit, Report, Ticket
+from dogana.core.change import Change, Commit
+from dogana.core.facts import Report, Ticket
 from dogana.core.rollout import Plan, Step
 from dogana.core.since import what_changed
 

@@ -3,8 +3,9 @@
 import itertools
 import random
 import resource
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import UTC, timedelta
+from functools import partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -12,6 +13,8 @@ import cel
 
 from dogana.bench.cases import AT, WINDOWS, decisions, freeze, full_facts, full_policy
 from dogana.bench.measure import Measured, side_by_side
+from dogana.core.change import Change
+from dogana.core.document import Document
 from dogana.core.facts import Facts
 from dogana.core.inspect.engine import inspect, look_ahead
 from dogana.core.people.matching import seat_people
@@ -23,33 +26,54 @@ _A_WEEK = timedelta(weeks=1)
 
 def run() -> Iterator[Measured]:
     """Every figure, one after the other."""
-    yield _inspection(fresh=False)
-    yield _inspection(fresh=True)
+    yield from _inspections()
     yield _forecast()
     yield _open_now()
     yield _matching()
 
 
-def _inspection(*, fresh: bool) -> Measured:
-    """One inspection, of facts inspected before or of facts just read; parsing excluded."""
+def _inspections() -> Iterator[Measured]:
+    """One inspection: of facts inspected before, of readings just made, of a change just read; no parsing."""
     policy, facts = full_policy(), full_facts()
     spoken = decisions(policy, facts)
     seconds = itertools.count()
-    plain: dict[str, Any] = {name: getattr(facts, name) for name in Facts.model_fields}
     fields = _thirty_fields()
     programs = [cel.compile(f'number_{n % 9} < 100 && text_{n % 9} != "none"') for n in range(15)]
 
-    def ours() -> object:
-        known = Facts.model_construct(**plain) if fresh else facts
-        return inspect(policy, known, spoken, AT + timedelta(seconds=next(seconds)))
+    def new_readings() -> Facts:
+        return Facts.model_construct(**_fields(facts))
+
+    def new_change() -> Facts:
+        change = facts.change.value
+        anew = Change.model_construct(**_fields(change)) if change else None
+        reading = facts.change.model_copy(update={"value": anew})
+        return Facts.model_construct(**_fields(facts) | {"change": reading})
 
     def floor() -> object:
         context = cel.Context(variables=fields)
         return [program.execute(context) for program in programs]
 
-    name = "inspection of new facts" if fresh else "inspection"
-    what = "15 compiled two-clause expressions, with one context of 30 fields built"
-    return side_by_side(name, ours, floor, what, None if fresh else 8)
+    def inspected(given: Callable[[], Facts]) -> object:
+        return inspect(policy, given(), spoken, AT + timedelta(seconds=next(seconds)))
+
+    cases: tuple[tuple[str, Callable[[], Facts], float], ...] = (
+        ("inspection of known facts", lambda: facts, 8),
+        ("inspection of new readings about a known change", new_readings, 20),
+        ("inspection of a new change", new_change, 40),
+    )
+    for name, given, limit in cases:
+        yield side_by_side(
+            name,
+            partial(inspected, given),
+            floor,
+            "15 compiled two-clause expressions, with one context of 30 fields built",
+            limit,
+        )
+
+
+def _fields(document: Document) -> dict[str, Any]:
+    """What it is made of, without what was worked out of that."""
+    return {name: getattr(document, name) for name in type(document).model_fields}
 
 
 def _thirty_fields() -> dict[str, Any]:
@@ -138,7 +162,7 @@ def memory(inspections: int) -> dict[str, int]:
     """The largest resident size in KiB after a tenth of some inspections and after all of them."""
     policy, facts = full_policy(), full_facts(commits=3, files=5)
     spoken = decisions(policy, facts)
-    plain: dict[str, Any] = {name: getattr(facts, name) for name in Facts.model_fields}
+    plain = _fields(facts)
     early = 0
     for n in range(inspections):
         known = Facts.model_construct(**plain | {"version": f"1.{n}.0"})

@@ -12,8 +12,7 @@ from dogana.cli.refusal import refuse
 from dogana.core.errors import InvalidError
 from dogana.core.record.checkpoint import CheckpointError, public_key_from
 from dogana.core.record.verify import Verification, verify
-from dogana.demo.instance import Running
-from dogana.service import ledger as use_cases
+from dogana.demo.running import Running
 from dogana.settings import Settings
 
 _SHORT, _NAMED = 19, 20
@@ -47,6 +46,7 @@ def export_command(
     path: Annotated[Path | None, typer.Argument(help="File to write; without one, standard output.")] = None,
 ) -> None:
     """Write the ledger with its checkpoints as JSON Lines."""
+    from dogana.service import ledger as use_cases
     from dogana.wiring import backend_for
 
     async def main() -> None:
@@ -65,6 +65,7 @@ def export_command(
 def replay_command() -> None:
     """Work out the sheet behind every decision again, from what is kept; exits 1 and names what differs."""
     from dogana.core.record.replay import replayed
+    from dogana.service import ledger as use_cases
     from dogana.wiring import backend_for
 
     async def main() -> tuple[int, list[str]]:
@@ -105,6 +106,8 @@ def _standard_output() -> AbstractContextManager[TextIO]:
 
 
 def _of_export(path: Path, key: str | None) -> Verification:
+    from dogana.service import ledger as use_cases
+
     if key is None:
         raise InvalidError("Give --key: an export is worth what the key is that it is checked against.")
     with path.open() as file:
@@ -113,6 +116,7 @@ def _of_export(path: Path, key: str | None) -> Verification:
 
 
 async def _of_database(key: str | None) -> Verification:
+    from dogana.service import ledger as use_cases
     from dogana.wiring import backend_for, read_key
 
     settings = _settings()

@@ -25,6 +25,10 @@ class Document(BaseModel):
         """The document as plain JSON values with the keys people write, absent options left out."""
         return self.model_dump(mode="json", exclude_none=True, by_alias=True)
 
+    def in_pieces(self) -> dict[str, Any]:
+        """The same for the serialiser, in which a large part may stand as the bytes it already has."""
+        return self.plain()
+
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy; what was worked out of the original's fields and kept is not taken along."""
         copied = super().model_copy(update=update, deep=deep)

@@ -9,8 +9,10 @@ from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Annotated, Any, Generic, Literal, TypeVar
 
+import orjson
 from pydantic import Field, StringConstraints, field_validator
 
+from dogana.core.change import Author, Change, Origin, as_compared
 from dogana.core.document import (
     SKEW,
     Content,
@@ -22,7 +24,7 @@ from dogana.core.document import (
     Number,
     Slug,
 )
-from dogana.core.record.canonical import digest
+from dogana.core.record.canonical import digest, digest_of_plain
 from dogana.core.rollout import AT_ONCE, Plan
 from dogana.core.time.windows import Calendar
 from dogana.core.words import spoken
@@ -36,11 +38,6 @@ ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attesta
 def in_the_future(instant: datetime, at: datetime) -> bool:
     """Whether an instant lies further ahead of another than clocks may differ: it would never grow old."""
     return instant > at + SKEW
-
-
-def as_compared(address: str) -> str:
-    """A mail address as it is compared: without spaces around it, capitals or not."""
-    return address.strip().casefold()
 
 
 class Reading(Document, Generic[T]):
@@ -68,76 +65,6 @@ class Artifact(Document):
     def identity(self) -> dict[str, Any]:
         """What it is, wherever it lies."""
         return {"name": self.name, "digest": self.digest, "size": self.size}
-
-
-class Author(Document):
-    """Somebody who wrote part of a commit, as the repository names them."""
-
-    name: str
-    email: str
-
-
-class Commit(Document):
-    """One commit of the change."""
-
-    revision: str
-    author: str
-    """As the repository names them."""
-    author_email: str
-    subject: str
-    at: Instant | None = None
-    """When it was committed; absent where it does not say, or nothing that could be."""
-    reviewed_by: tuple[str, ...] = ()
-    """Mail addresses of the people who the commit says reviewed it."""
-    co_authors: tuple[Author, ...] = ()
-    """Who else the commit says wrote it."""
-    signed_by: str | None = None
-    """Whose good signature it carries; absent when it has none that is known, or nobody looked."""
-
-    @property
-    def authors(self) -> tuple[Author, ...]:
-        """Everybody who wrote it."""
-        return (Author(name=self.author, email=self.author_email), *self.co_authors)
-
-
-class FileChange(Document):
-    """One file of the change; the counts are lines, None for what is not text."""
-
-    path: str
-    added: Count | None = None
-    removed: Count | None = None
-
-
-class Change(Document):
-    """What the release brings against what runs in the target."""
-
-    base: str | None = None
-    """The revision that runs in the target now; None when nothing does."""
-    revision: str
-    commits: tuple[Commit, ...]
-    """Newest first."""
-    files: tuple[FileChange, ...]
-    ticket_keys: tuple[str, ...]
-    """Found in the commits' messages and named in the request, sorted."""
-    signatures_read: bool = False
-    """Whether anybody looked at the commits' signatures."""
-
-
-class SourceTag(Document):
-    """One tag on the source revision."""
-
-    name: str
-    signed_by: str | None = None
-    """Whose good signature it carries; absent when it has none that is known."""
-
-
-class Origin(Document):
-    """Where the source revision stands in its repository."""
-
-    branches: tuple[str, ...] = ()
-    """The branches that hold it."""
-    tags: tuple[SourceTag, ...] = ()
-    """The tags on it."""
 
 
 class Report(Document):
@@ -372,6 +299,15 @@ class Facts(Document):
         """The digest of the canonical document."""
         return digest(self)
 
+    def in_pieces(self) -> dict[str, Any]:
+        """The change stands as the bytes it already has."""
+        if self.change.value is None:
+            return self.plain()
+        rest = self.model_copy(update={"change": self.change.model_copy(update={"value": None})})
+        plain = rest.plain()
+        plain["change"]["value"] = orjson.Fragment(self.change.value.canonical)
+        return plain
+
     @cached_property
     def part_digests(self) -> dict[str, str]:
         """The digests of the parts every approval is bound to, as far as they were read.
@@ -385,22 +321,23 @@ class Facts(Document):
             "kind": self.kind,
             "requester": self.requester,
         }
-        parts: dict[str, Any] = {
+        plain: dict[str, Any] = {
             "artifacts": [artifact.identity() for artifact in self.artifacts],
             "request": place | asked | {"at": self.requested_at.isoformat()},
-            "plan": self.plan or AT_ONCE,
+            "plan": (self.plan or AT_ONCE).plain(),
         }
-        if self.change.value is not None:
-            parts["change"] = self.change.value
         if self.tickets.value is not None:
-            parts["tickets"] = [ticket.plain() for ticket in self.tickets.value]
-        return {name: digest(part) for name, part in parts.items()}
+            plain["tickets"] = [ticket.plain() for ticket in self.tickets.value]
+        read = {"change": self.change.value.digest} if self.change.value is not None else {}
+        return {name: digest_of_plain(part) for name, part in plain.items()} | read
 
     def evidence_digest(self, names: frozenset[str]) -> str:
         """The digest of some of the evidence, and so of its absence."""
         key = ("evidence", names)
         if key not in self.kept:
-            self.kept[key] = digest([report.plain() for report in self.evidence if report.name in names])
+            self.kept[key] = digest_of_plain(
+                [report.plain() for report in self.evidence if report.name in names]
+            )
         found: str = self.kept[key]
         return found
 
@@ -418,9 +355,7 @@ class Facts(Document):
         """The people known to have written part of the change; None where it is not known who wrote it."""
         if self.change.value is None:
             return None
-        wrote = {as_compared(one.email) for commit in self.change.value.commits for one in commit.authors} - {
-            ""
-        }
+        wrote = self.change.value.addresses
         return frozenset(person.id for person in self.people if person.addresses & wrote)
 
     @cached_property
@@ -431,21 +366,11 @@ class Facts(Document):
         found = {
             (as_compared(author.email) or author.name): author
             for commit in commits
+            if not commit.addresses <= known
             for author in commit.authors
             if as_compared(author.email) not in known
         }
         return tuple(found.values())
-
-    @cached_property
-    def unreviewed(self) -> tuple[Commit, ...]:
-        """The commits that name no reviewer but their authors."""
-        commits = self.change.value.commits if self.change.value else ()
-        return tuple(
-            commit
-            for commit in commits
-            if not {*map(as_compared, commit.reviewed_by)}
-            - {as_compared(one.email) for one in commit.authors}
-        )
 
     @cached_property
     def people_by_id(self) -> dict[str, Person]:

@@ -9,7 +9,6 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -18,6 +17,7 @@ import httpx
 from dogana.demo import seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
+from dogana.demo.running import Running
 from dogana.service.sealing import Keyring
 from dogana.settings import Settings
 from dogana.store import Database
@@ -27,34 +27,6 @@ from dogana.wiring import add_sealing_key, backend_for, new_key
 _BY_HAND = "valve-command"
 _PATIENCE_SECONDS = 30
 _NOTHING: Mapping[str, str] = {}
-
-
-@dataclass(frozen=True, kw_only=True)
-class Running:
-    """How to reach a running instance; written beside it for the tour to find."""
-
-    url: str
-    pid: int
-    key_file: str
-    database_url: str
-    requester_token: str
-    repositories: str
-    tickets: str
-
-    def save(self, path: Path) -> None:
-        """Write it where only its owner can read it: it holds a token."""
-        path.touch(mode=0o600)
-        path.write_text(json.dumps(self.__dict__))
-
-    @classmethod
-    def load(cls, path: Path) -> "Running | None":
-        """The instance that runs now, if one does."""
-        try:
-            running = cls(**json.loads(path.read_text()))
-            os.kill(running.pid, 0)
-        except (OSError, ValueError, TypeError):
-            return None
-        return running
 
 
 class Instance:

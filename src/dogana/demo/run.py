@@ -9,7 +9,8 @@ from rich.table import Table
 
 from dogana.demo.cast import CAST, GROUPS, PASSWORD
 from dogana.demo.cluster import ClusterError
-from dogana.demo.instance import Instance, Running
+from dogana.demo.instance import Instance
+from dogana.demo.running import Running
 
 
 def run_demo(root: Path, *, port: int | None, fresh: bool) -> int:

@@ -18,8 +18,9 @@ from rich.console import Console
 
 from dogana.demo.cast import CAST, PASSWORD
 from dogana.demo.cluster import ClusterError
-from dogana.demo.instance import Instance, Running
+from dogana.demo.instance import Instance
 from dogana.demo.repositories import commit_on_top
+from dogana.demo.running import Running
 
 _PATIENCE_SECONDS = 60.0
 _PEOPLE = {member.id: member for member in CAST}

@@ -4,7 +4,8 @@ import asyncio
 from dataclasses import dataclass
 from datetime import timedelta
 
-from dogana.core.facts import Change, Facts, Monitor, Origin, Reading, Series, Ticket
+from dogana.core.change import Change, Origin
+from dogana.core.facts import Facts, Monitor, Reading, Series, Ticket
 from dogana.core.policy.document import Policy
 from dogana.core.rules.monitors import Health, Watched
 from dogana.core.words import listed

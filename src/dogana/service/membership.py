@@ -4,9 +4,9 @@ from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
 
+from dogana.core.change import as_compared
 from dogana.core.document import Document, Slug
 from dogana.core.errors import InvalidError
-from dogana.core.facts import as_compared
 from dogana.core.words import listed
 from dogana.service.access import Actor, Right, Role
 from dogana.service.accounts import hash_password

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import cast
 
+from dogana.core.change import Origin
 from dogana.core.errors import InvalidError
 from dogana.core.facts import (
     Artifact,
@@ -11,7 +12,6 @@ from dogana.core.facts import (
     Facts,
     Kind,
     Landing,
-    Origin,
     Passage,
     Person,
     Place,

@@ -4,8 +4,9 @@ import json
 from datetime import timedelta
 from urllib.parse import quote
 
+from dogana.core.change import Change
 from dogana.core.errors import NotFoundError
-from dogana.core.facts import Change, Reading
+from dogana.core.facts import Reading
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE

@@ -4,21 +4,10 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from dogana.core.change import Author, Change, Commit, FileChange, Origin
 from dogana.core.decisions import Shown
 from dogana.core.document import Instant
-from dogana.core.facts import (
-    Artifact,
-    Author,
-    Change,
-    Commit,
-    FileChange,
-    Kind,
-    Landing,
-    Origin,
-    Reading,
-    Report,
-    Ticket,
-)
+from dogana.core.facts import Artifact, Kind, Landing, Reading, Report, Ticket
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.rules.base import Evidence, Outcome
 from dogana.core.time.forecast import Closing

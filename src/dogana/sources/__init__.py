@@ -6,7 +6,8 @@ An adapter never raises for a system that is down or wrong: it answers with a re
 from datetime import timedelta
 from typing import Protocol
 
-from dogana.core.facts import Change, Origin, Reading, Series, Ticket
+from dogana.core.change import Change, Origin
+from dogana.core.facts import Reading, Series, Ticket
 from dogana.core.patch import CommitPatch
 from dogana.sources.metrics import Sample
 from dogana.sources.settings import (

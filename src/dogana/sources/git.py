@@ -17,8 +17,9 @@ from urllib.parse import urlsplit
 import httpcore
 
 from dogana.clock import Clock
+from dogana.core.change import Change, Origin, SourceTag
 from dogana.core.errors import RepositoryError
-from dogana.core.facts import Change, Origin, Reading, SourceTag
+from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch, read_patch
 from dogana.sources import history
 from dogana.sources.history import TooMuchError

@@ -4,9 +4,9 @@ import re
 from collections.abc import Iterator
 from datetime import UTC, datetime
 
+from dogana.core.change import Author, Commit, FileChange
 from dogana.core.document import in_our_time
 from dogana.core.errors import RepositoryError
-from dogana.core.facts import Author, Commit, FileChange
 
 MOST_BYTES = 64 << 20
 """How much of it is read; a change that is larger is not known."""

@@ -7,7 +7,8 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
-from dogana.core.facts import Artifact, Commit, FileChange, Landing, Passage, Place, Queued, SourceTag, Ticket
+from dogana.core.change import Commit, FileChange, SourceTag
+from dogana.core.facts import Artifact, Landing, Passage, Place, Queued, Ticket
 from dogana.core.rollout import Plan
 
 

@@ -21,12 +21,34 @@ from dogana.core.expressions.types import VARIABLES
 from dogana.core.facts import Facts, Reading
 from dogana.core.rollout import AT_ONCE
 
+_HEAD = 32
 _OF_CHANGE = ("commits", "files", "ticket_keys", "authors")
 _MOST_ENTRIES = 20_000
 """Of how many records the named lists may be together: handing them over costs as well."""
+_OF_ITS_RECORDS = frozenset({"commits", "files", "ticket_keys"})
+"""What nothing but the change itself says; who its authors are here takes the accounts as well."""
 _OF_ORIGIN = ("branches", "tags")
 Answer = tuple[bool | None, str]
 """Whether a condition holds; None with the reason where that cannot be told."""
+
+
+def of_the_change_alone(expression: str) -> bool:
+    """Whether nothing but the change decides what an expression gives."""
+    return names_in(expression) & VARIABLES.keys() <= _OF_ITS_RECORDS
+
+
+def readings(facts: Facts, condition: str) -> list[Reading[Any]]:
+    """What was read from outside of what a condition names."""
+    found = {name: reading for name in names_in(condition) if (reading := _reading(facts, name)) is not None}
+    return [found[name] for name in sorted(found)]
+
+
+def _reading(facts: Facts, name: str) -> Reading[Any] | None:
+    if name in _OF_CHANGE:
+        return facts.change
+    if name in _OF_ORIGIN:
+        return facts.origin
+    return facts.tickets if name == "tickets" else None
 
 
 class View:
@@ -60,11 +82,17 @@ class View:
     @cached_property
     def _sizes(self) -> dict[str, Size]:
         """How large what the expressions name is, as it would be handed over."""
-        return {name: _size(value) for name, value in self._all.items()}
+        return {name: size for name, (_, size) in self._all.items()}
 
     @cached_property
-    def _all(self) -> dict[str, Any]:
-        return self._named(self._expressions)
+    def _all(self) -> dict[str, tuple[Any, Size]]:
+        names = frozenset[str]().union(*map(names_in, self._expressions)) & VARIABLES.keys()
+        fields = frozenset[str]().union(*map(_fields_in, self._expressions))
+        return {
+            name: _measured(self._value(name), fields)
+            for name in sorted(names - {"now"})
+            if self._why_unread(name) is None
+        }
 
     @cached_property
     def _largest(self) -> Size:
@@ -72,26 +100,11 @@ class View:
         each = max((size.each for size in self._sizes.values()), default=0)
         return Size(max(each, 1), each, each)
 
-    def readings(self, condition: str) -> list[Reading[Any]]:
-        """What was read from outside of what a condition names."""
-        found = {
-            name: reading for name in names_in(condition) if (reading := self._reading(name)) is not None
-        }
-        return [found[name] for name in sorted(found)]
-
-    def _reading(self, name: str) -> Reading[Any] | None:
-        facts = self._facts
-        if name in _OF_CHANGE:
-            return facts.change
-        if name in _OF_ORIGIN:
-            return facts.origin
-        return facts.tickets if name == "tickets" else None
-
     def _why_unread(self, name: str) -> str | None:
         """Why a variable could not be read; None where it was."""
         if name not in (*_OF_CHANGE, *_OF_ORIGIN, "tickets"):
             return None
-        reading = self._reading(name)
+        reading = _reading(self._facts, name)
         if reading is None:
             return "not read"
         return f"{reading.source}: {reading.unknown or 'not read'}" if reading.value is None else None
@@ -103,19 +116,7 @@ class View:
     @cached_property
     def _variables(self) -> dict[str, Any]:
         """What the expressions name but for the clock, as far as it is not too much to be handed over."""
-        return {
-            name: value for name, value in self._all.items() if self._sizes[name].entries <= _MOST_ENTRIES
-        }
-
-    def _named(self, expressions: Iterable[str]) -> dict[str, Any]:
-        texts = tuple(expressions)
-        names = frozenset[str]().union(*map(names_in, texts)) & VARIABLES.keys()
-        fields = frozenset[str]().union(*map(_fields_in, texts))
-        return {
-            name: _plain(self._value(name), fields)
-            for name in sorted(names - {"now"})
-            if self._why_unread(name) is None
-        }
+        return {name: value for name, (value, size) in self._all.items() if size.entries <= _MOST_ENTRIES}
 
     def _answer(self, condition: str, context: Any) -> Answer:
         named = names_in(condition) & self._sizes.keys()
@@ -142,43 +143,46 @@ class View:
         return getattr(facts, name)
 
 
-def _plain(value: Any, fields: frozenset[str]) -> Any:
-    """A value without models; of records only the fields that are named, absent ones left out."""
-    if isinstance(value, BaseModel):
-        out = {}
-        for name in _own(type(value), fields):
-            inner = getattr(value, name)
-            if inner is not None:
-                out[name] = inner if type(inner) in _SCALARS else _plain(inner, fields)
-        return out
-    if isinstance(value, tuple):
-        return [_plain(inner, fields) for inner in value]
-    if isinstance(value, dict):
-        return {key: _plain(inner, fields) for key, inner in value.items()}
-    return value
-
-
-def size_of(value: Any) -> int:
+def size_of(plain: Any) -> int:
     """How many bytes plain values take, roughly."""
+    return _handed(plain, frozenset())[1]
+
+
+def _handed(value: Any, fields: frozenset[str]) -> tuple[Any, int]:
+    """A value without models, and how many bytes it takes, roughly."""
     if isinstance(value, str):
-        return 32 + len(value)
-    if isinstance(value, list):
-        return 32 + sum(map(size_of, value))
+        return value, _HEAD + len(value)
+    if isinstance(value, BaseModel):
+        value = _record(value, fields)
     if isinstance(value, dict):
-        return 32 + sum(32 + len(key) + size_of(inner) for key, inner in value.items())
-    return 32
+        out, room = {}, _HEAD
+        for key, inner in value.items():
+            out[key], size = _handed(inner, fields)
+            room += _HEAD + len(key) + size
+        return out, room
+    if isinstance(value, tuple | list):
+        handed = [_handed(inner, fields) for inner in value]
+        return [plain for plain, _ in handed], _HEAD + sum(size for _, size in handed)
+    return value, _HEAD
 
 
-def _size(value: Any) -> Size:
-    """How large plain values are, for a list entry by entry."""
-    if isinstance(value, list | dict):
-        inner = [size_of(one) for one in (value.values() if isinstance(value, dict) else value)]
-        return Size(len(inner), 32 + sum(inner), max(inner, default=0))
-    room = size_of(value)
-    return Size(room, room, 4)
+def _record(value: BaseModel, fields: frozenset[str]) -> dict[str, Any]:
+    """Of a record only the fields that are named, absent ones left out."""
+    named = ((name, getattr(value, name)) for name in _own(type(value), fields))
+    return {name: inner for name, inner in named if inner is not None}
 
 
-_SCALARS = frozenset({str, int, float, bool, datetime})
+def _measured(value: Any, fields: frozenset[str]) -> tuple[Any, Size]:
+    """A value as it is handed over, with its size, for a list or record entry by entry."""
+    if isinstance(value, BaseModel):
+        value = _record(value, fields)
+    if not isinstance(value, dict | tuple | list):
+        plain, room = _handed(value, fields)
+        return plain, Size(room, room, 4)
+    handed = [_handed(one, fields) for one in (value.values() if isinstance(value, dict) else value)]
+    all_, each = [plain for plain, _ in handed], [size for _, size in handed]
+    size = Size(len(each), _HEAD + sum(each), max(each, default=0))
+    return dict(zip(value, all_, strict=True)) if isinstance(value, dict) else all_, size
 
 
 @lru_cache(maxsize=1024)

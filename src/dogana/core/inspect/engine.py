@@ -11,7 +11,7 @@ from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.document import Policy, policy_of
-from dogana.core.record.canonical import canonical, digest
+from dogana.core.record.canonical import canonical, digest, digest_of_plain
 from dogana.core.rules.base import Case, Finding, Outcome, Rule
 from dogana.core.rules.notice import Notice
 from dogana.core.rules.standing import standing_rules
@@ -174,7 +174,7 @@ def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     for part, value in (pair for rule in policy.rules for pair in rule.binds(facts)):
         bound.setdefault(part, []).append(value)
     names = frozenset[str](bound.pop("evidence", ()))
-    read = {part: digest(values) for part, values in bound.items()}
+    read = {part: digest_of_plain(values) for part, values in bound.items()}
     return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **read, **facts.part_digests)
 
 

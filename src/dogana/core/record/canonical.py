@@ -28,11 +28,18 @@ def canonical(value: Any) -> bytes:
         rfc8785.CanonicalizationError: for a plain value JSON cannot carry (NaN, integers beyond 2^53).
     """
     if isinstance(value, Document):
-        plain = value.plain()
-        fast = orjson.dumps(plain, option=orjson.OPT_SORT_KEYS)
-        ends = _EXPONENT.search(fast) or _WHOLE.search(fast)
-        return rfc8785.dumps(plain) if ends and _MAY_DIFFER.search(fast) else fast
+        fast = _fast(value.in_pieces())
+        return rfc8785.dumps(value.plain()) if _may_differ(fast) else fast
     return rfc8785.dumps(value)
+
+
+def _fast(plain: Any) -> bytes:
+    return orjson.dumps(plain, option=orjson.OPT_SORT_KEYS)
+
+
+def _may_differ(fast: bytes) -> bool:
+    ends = _EXPONENT.search(fast) or _WHOLE.search(fast)
+    return ends is not None and _MAY_DIFFER.search(fast) is not None
 
 
 def digest_bytes(data: bytes) -> str:
@@ -43,3 +50,9 @@ def digest_bytes(data: bytes) -> str:
 def digest(value: Any) -> str:
     """The digest of a value's canonical bytes."""
     return digest_bytes(canonical(value))
+
+
+def digest_of_plain(plain: Any) -> str:
+    """The digest of the canonical bytes of values that documents gave as plain ones."""
+    fast = _fast(plain)
+    return digest_bytes(rfc8785.dumps(plain) if _may_differ(fast) else fast)

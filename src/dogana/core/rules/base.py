@@ -13,7 +13,7 @@ from pydantic import Field
 from dogana.core.decisions import PARTS, Decision, Decisions, Shown, Waiver, changed_parts
 from dogana.core.document import Document, Instant, Moment, Slug
 from dogana.core.expressions.program import Condition, names_in
-from dogana.core.expressions.view import View
+from dogana.core.expressions.view import View, of_the_change_alone, readings
 from dogana.core.facts import Facts, Reading, in_the_future
 from dogana.core.rules.strictness import Aspect, Difference, Order, lower
 from dogana.core.time.forecast import Closing, Texture
@@ -199,23 +199,29 @@ class Case:
             out += rule.closings(self, Interval(max(start, horizon.start), horizon.end))
         return out
 
-    @cached_property
-    def _view(self) -> View:
-        """Kept with the facts: they are inspected again whenever a clock or a person moves something."""
-        expressions = tuple(text for rule in self.rules for text in rule.expressions())
-        kept: dict[Any, Any] = self.facts.kept
+    def _view(self, condition: str) -> View:
+        """Kept with what decides the answers: the facts, or the change, which outlives other readings."""
+        alone, change = of_the_change_alone(condition), self.facts.change.value
+        kept = change.kept if alone and change is not None else self.facts.kept
+        expressions = self._expressions[alone]
         if expressions not in kept:
             kept[expressions] = View(self.facts, expressions)
         view: View = kept[expressions]
         return view
 
+    @cached_property
+    def _expressions(self) -> dict[bool, tuple[str, ...]]:
+        """What is asked, by whether the change alone decides it."""
+        all_ = [text for rule in self.rules for text in rule.expressions()]
+        return {alone: tuple(t for t in all_ if of_the_change_alone(t) is alone) for alone in (True, False)}
+
     def ask(self, condition: str) -> tuple[bool | None, str]:
         """Whether a condition holds of the facts; None with the reason where that cannot be told."""
-        return self._view.ask(condition, self.at)
+        return self._view(condition).ask(condition, self.at)
 
     def too_old(self, condition: str, fresh: timedelta) -> str | None:
         """Why what a condition looks at counts no longer; None where it was read lately enough."""
-        for reading in self._view.readings(condition):
+        for reading in readings(self.facts, condition):
             if in_the_future(reading.read_at, self.at):
                 return f"{reading.source} was read at a time that has not come yet"
             if self.at - reading.read_at > fresh:

@@ -6,7 +6,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from dogana.core.facts import Change, Commit, Facts, Origin, Reading
+from dogana.core.change import Change, Commit, Origin
+from dogana.core.facts import Facts, Reading
 from dogana.core.rules.base import Age, Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import rank, within
 from dogana.core.words import counted, listed, sentence
@@ -91,7 +92,7 @@ class FromWhere(Rule):
         ]
         faults = [*self._branch_faults(origin), *self._tag_faults(origin)]
         if self.reviewed:
-            faults += _commit_faults(facts.unreviewed, "no reviewer but the author")
+            faults += _commit_faults(change.unreviewed, "no reviewer but the author")
         if self.signed_commits:
             unsigned = tuple(one for one in change.commits if one.signed_by is None)
             faults += _commit_faults(unsigned, "nobody who signed, as far as signatures are known here")

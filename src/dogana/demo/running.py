@@ -1,0 +1,34 @@
+"""How an instance that runs is found by the commands that want it."""
+
+import json
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+
+@dataclass(frozen=True, kw_only=True)
+class Running:
+    """How to reach a running instance; written beside it for the tour to find."""
+
+    url: str
+    pid: int
+    key_file: str
+    database_url: str
+    requester_token: str
+    repositories: str
+    tickets: str
+
+    def save(self, path: Path) -> None:
+        """Write it where only its owner can read it: it holds a token."""
+        path.touch(mode=0o600)
+        path.write_text(json.dumps(self.__dict__))
+
+    @classmethod
+    def load(cls, path: Path) -> "Running | None":
+        """The instance that runs now, if one does."""
+        try:
+            running = cls(**json.loads(path.read_text()))
+            os.kill(running.pid, 0)
+        except (OSError, ValueError, TypeError):
+            return None
+        return running
