@@ -168,8 +168,12 @@ def _handed(value: Any, fields: frozenset[str]) -> tuple[Any, int]:
 
 def _record(value: BaseModel, fields: frozenset[str]) -> dict[str, Any]:
     """Of a record only the fields that are named, absent ones left out."""
-    named = ((name, getattr(value, name)) for name in _own(type(value), fields))
-    return {name: inner for name, inner in named if inner is not None}
+    out = {}
+    for name in _own(type(value), fields):
+        inner = getattr(value, name)
+        if inner is not None:
+            out[name] = inner
+    return out
 
 
 def _measured(value: Any, fields: frozenset[str]) -> tuple[Any, Size]:

@@ -7,8 +7,15 @@ from pydantic import Field
 
 from dogana.core.document import Slug
 from dogana.core.expressions.cost import Size
-from dogana.core.expressions.program import NotComputedError, OfContent, context_of, holds, refuse_too_much
-from dogana.core.expressions.view import size_of
+from dogana.core.expressions.program import (
+    NotComputedError,
+    OfContent,
+    context_of,
+    holds,
+    names_in,
+    refuse_too_much,
+)
+from dogana.core.expressions.view import Answer, size_of
 from dogana.core.facts import Facts, Report, in_the_future
 from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import lower, same
@@ -79,19 +86,15 @@ class Required(Rule):
 
     def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
         evidence = [*evidence, Evidence(label="Condition", value=wanted)]
-        try:
-            room = size_of(report.content)
-            other = Size(max(_longest(report.content), 1), room, room)
-            refuse_too_much(wanted, {"content": Size(1, room, room)}, other)
-            good = holds(wanted, context_of({"content": report.content, "now": case.at}))
-        except NotComputedError as exc:
+        answer, why = _answer(wanted, report, case)
+        if answer is None:
             return self.finding(
                 Outcome.UNKNOWN,
-                sentence(f"{self._called} does not say what is asked of it: {exc}"),
+                sentence(f"{self._called} does not say what is asked of it: {why}"),
                 settled_by="facts",
                 evidence=evidence,
             )
-        if not good:
+        if not answer:
             because = self.otherwise or f"{self._called} does not say what it should"
             return self.finding(Outcome.UNMET, sentence(because), settled_by="facts", evidence=evidence)
         because = f"{self._called} says what it should, made {lasting(case.at - report.produced_at)} ago."
@@ -114,6 +117,24 @@ def _lines(report: Report, case: Case) -> list[Evidence]:
         *claim,
         *(Evidence(label=k.replace("_", " "), value=str(v)) for k, v in plain[:_SHOWN]),
     ]
+
+
+def _answer(wanted: str, report: Report, case: Case) -> Answer:
+    """What a condition gives of a report's content; kept with the facts where no clock moves it."""
+    kept, key = case.facts.kept, ("content", report.name, wanted)
+    if key in kept:
+        known: Answer = kept[key]
+        return known
+    try:
+        room = size_of(report.content)
+        other = Size(max(_longest(report.content), 1), room, room)
+        refuse_too_much(wanted, {"content": Size(1, room, room)}, other)
+        answer: Answer = holds(wanted, context_of({"content": report.content, "now": case.at})), ""
+    except NotComputedError as exc:
+        answer = None, str(exc)
+    if "now" not in names_in(wanted):
+        kept[key] = answer
+    return answer
 
 
 def _longest(value: object) -> int:
