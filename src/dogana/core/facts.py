@@ -333,13 +333,7 @@ class Facts(Document):
 
     def evidence_digest(self, names: frozenset[str]) -> str:
         """The digest of some of the evidence, and so of its absence."""
-        key = ("evidence", names)
-        if key not in self.kept:
-            self.kept[key] = digest_of_plain(
-                [report.plain() for report in self.evidence if report.name in names]
-            )
-        found: str = self.kept[key]
-        return found
+        return digest_of_plain([report.plain() for report in self.evidence if report.name in names])
 
     def kind_in_words(self) -> str:
         """`A rollback`, to begin a sentence with."""

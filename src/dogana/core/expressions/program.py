@@ -60,6 +60,7 @@ def tree_of(text: str) -> Node:
     return read_expression(text)
 
 
+@lru_cache(maxsize=4096)
 def names_in(text: str) -> frozenset[str]:
     """The names an expression uses, those its macros bind included."""
     return frozenset(_compiled(text).variables())

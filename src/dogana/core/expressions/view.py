@@ -65,6 +65,8 @@ class View:
 
     def ask(self, condition: str, at: datetime) -> Answer:
         """Whether a condition holds of the facts at an instant."""
+        if condition in self._answers:
+            return self._answers[condition]
         names = names_in(condition)
         missing = {name: why for name in sorted(names) if (why := self._why_unread(name))}
         if missing:
@@ -75,9 +77,8 @@ class View:
             return None, str(exc)
         if "now" in names:
             return self._answer(condition, context_of(self._variables | {"now": at}))
-        if condition not in self._answers:
-            self._answers[condition] = self._answer(condition, self._context)
-        return self._answers[condition]
+        answer = self._answers[condition] = self._answer(condition, self._context)
+        return answer
 
     @cached_property
     def _sizes(self) -> dict[str, Size]:

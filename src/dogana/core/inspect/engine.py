@@ -170,12 +170,16 @@ def verdict_of(findings: Sequence[Finding]) -> Verdict:
 
 def what_is_shown(policy: Policy, facts: Facts) -> Shown:
     """Digests of the parts of a promotion that an approval is bound to."""
-    bound: dict[str, list[Any]] = {}
-    for part, value in (pair for rule in policy.rules for pair in rule.binds(facts)):
-        bound.setdefault(part, []).append(value)
-    names = frozenset[str](bound.pop("evidence", ()))
-    read = {part: digest_of_plain(values) for part, values in bound.items()}
-    return Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **read, **facts.part_digests)
+    key = ("shown", policy.digest)
+    if key not in facts.kept:
+        bound: dict[str, list[Any]] = {}
+        for part, value in (pair for rule in policy.rules for pair in rule.binds(facts)):
+            bound.setdefault(part, []).append(value)
+        names = frozenset[str](bound.pop("evidence", ()))
+        read = {part: digest_of_plain(values) for part, values in bound.items()} | facts.part_digests
+        facts.kept[key] = Shown(policy=policy.digest, evidence=facts.evidence_digest(names), **read)
+    shown: Shown = facts.kept[key]
+    return shown
 
 
 def _sentence(verdict: Verdict, all_: Sequence[Finding], ahead: Forecast, zone: str) -> str:
