@@ -53,7 +53,9 @@ class Settings(BaseSettings):
     refresh: float = Field(
         default=60.0, gt=0, description="Seconds after which the facts of what waits are read again."
     )
-    secure_cookies: bool = Field(
-        default=False, description="Send session cookies over HTTPS only; set it behind TLS."
+    secure_cookies: bool | None = Field(
+        default=None,
+        description="Have browsers use TLS only (secure cookies, HSTS); where it is "
+        "not set, wherever the address is not this machine's own.",
     )
     web_dir: Path = Field(default=Path("web/build"), description="The built front end.")

@@ -12,7 +12,7 @@ from tests.service.test_what_clears import OPEN
 from tests.world import REVIEWERS, World, policy
 
 from dogana.demo.simulate import ACTORS
-from dogana.service import accounts
+from dogana.service import tokens
 
 address = _address
 END = (datetime.now(UTC) + timedelta(hours=3)).isoformat()
@@ -60,8 +60,13 @@ async def shell(world: World, address: str, tmp_path: Path):
     (tmp_path / "portal.tar.gz").write_bytes(b"a build")
 
     async def of(person: str, *scopes: str) -> Terminal:
-        _, token = await accounts.make_token(
-            world.backend, ACTORS["dario"], person=person, title="t", scopes=list(scopes), days=1
+        _, token = await tokens.make_token(
+            world.backend,
+            ACTORS["dario" if person == "pipeline" else person],
+            person=person,
+            title="t",
+            scopes=list(scopes),
+            days=1,
         )
         return Terminal(address, tmp_path, token)
 

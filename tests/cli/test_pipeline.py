@@ -16,7 +16,7 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World
 from dogana.demo.cast import PASSWORD
 from dogana.demo.simulate import ACTORS, SimulatedClock
 from dogana.jobs.worker import Worker
-from dogana.service import accounts, vault
+from dogana.service import tokens, vault
 from dogana.tasks import end
 
 DEPLOY = '''#!{python}
@@ -103,7 +103,7 @@ async def run(folder: Path, address: str, token: str, environment: str, **more: 
 
 @pytest.fixture
 async def token(world: World) -> str:
-    _, token = await accounts.make_token(
+    _, token = await tokens.make_token(
         world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["request", "deploy"], days=1
     )
     return token

@@ -5,7 +5,7 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World, artifact
 
 from dogana.core.errors import ForbiddenError, NotFoundError
 from dogana.demo.simulate import ACTORS
-from dogana.service import accounts, cargo
+from dogana.service import cargo, tokens
 from dogana.sources.settings import RepositoryAt
 from dogana.store import estate
 from dogana.store.tables import RouteRow
@@ -37,10 +37,8 @@ async def test_a_commit_that_vanished_says_so(world: World):
 async def test_who_only_subscribes_reads_no_commit(world: World):
     """A token for a calendar feed opens nothing else."""
     row = await world.waiting()
-    _, token = await accounts.make_token(
-        world.backend, ACTORS["dario"], person="noor", title="feed", scopes=["feed"], days=1
-    )
-    actor = await accounts.actor_by_token(world.backend, token)
+    _, token = await tokens.make_token(world.backend, ACTORS["noor"], title="feed", scopes=["feed"], days=1)
+    actor = await tokens.actor_by_token(world.backend, token)
     with pytest.raises(ForbiddenError):
         await cargo.patch(world.backend, actor, row.number, "0" * 40)
 

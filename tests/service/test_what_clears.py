@@ -33,6 +33,7 @@ from dogana.service import (
     membership,
     reading,
     timetables,
+    tokens,
     urgency,
     waivers,
 )
@@ -114,7 +115,7 @@ async def test_only_the_holder_of_the_clearance_reports(world: World):
 
 async def test_an_environment_names_who_lets_go(world: World):
     """People, groups and tokens; whoever is none of them is told so."""
-    row, text = await accounts.make_token(
+    row, text = await tokens.make_token(
         world.backend, DARIO, person="pipeline", title="ci", scopes=["deploy"], days=1
     )
     wanted = await landscape.environment(world.backend, DARIO, "bench")
@@ -130,7 +131,7 @@ async def test_an_environment_names_who_lets_go(world: World):
         await course.prepared(world.backend, PIPELINE, number, note="")
     assert not (await world.dossier(number, "ilse")).mine.may_depart
     assert (await world.dossier(number, "adaeze")).mine.may_depart
-    assert await course.depart(world.backend, await accounts.actor_by_token(world.backend, text), number)
+    assert await course.depart(world.backend, await tokens.actor_by_token(world.backend, text), number)
 
 
 async def test_no_requester_declares_urgency(world: World):

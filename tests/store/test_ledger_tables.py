@@ -11,7 +11,7 @@ from tests.world import World
 
 from dogana.core.record.verify import verify
 from dogana.service import ledger
-from dogana.store.tables import Table
+from dogana.store.base import Table
 
 CHANGES = (
     "UPDATE ledger_entries SET body = 'x'",

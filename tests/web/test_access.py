@@ -1,19 +1,25 @@
 """The doors: who may come through which, and in what form a refusal is told."""
 
 import json
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
+from fastapi import APIRouter
 from tests.conftest import ROOT
+from tests.web.doors import DOORS, OPEN_TO_ALL, RELEASE, ROLES, SCOPES, Door
 from tests.world import World, policy
 
 from dogana.demo.cast import PASSWORD
 from dogana.demo.simulate import ACTORS
-from dogana.service import accounts
+from dogana.service import tokens
+from dogana.service.access import Actor, Role, rights_of
+from dogana.store import accounts as store_accounts
+from dogana.web.access import say_rights
 from dogana.web.app import make_app
 
-ANY = {"approver", "policy owner", "requester", "auditor", "administrator"}
 WHO = {
     "approver": "ilse",
     "policy owner": "marco",
@@ -21,155 +27,10 @@ WHO = {
     "auditor": "wanjiru",
     "administrator": "dario",
 }
-SHOWN = {"artifacts": "sha256:" + "0" * 64, "policy": "sha256:" + "0" * 64}
-NEW = {"service": "nothing", "version": "1", "to": "bench"}
-TOKEN = {"person": "pipeline", "title": "t", "scopes": ["read"]}
-WAIVER = {"rule": "tickets", "until": "2026-03-11T00:00:00Z", "reason": "r", "shown": SHOWN}
-STAND_IN = {"person": "x", "stands_in_for": "y", "start": "2026-01-01T00:00Z", "end": "2026-01-02T00:00Z"}
-CALENDAR = {"title": "Feasts", "zone": "Europe/Rome", "windows": []}
-REPORT = {
-    "name": "scan",
-    "kind": "scan",
-    "produced_at": "2026-01-01T00:00Z",
-    "by": "a scanner",
-    "content": {"critical": 0},
-}
-ENVIRONMENT = {"title": "Spare", "zone": "Europe/Rome", "departs": "at once"}
-SOURCE = {"kind": "metrics", "title": "Spare", "settings": {"address": "http://metrics"}}
-RELEASE = {
-    "version": "1.2.0",
-    "revision": "v1.2.0",
-    "artifacts": [{"name": "portal.tar.gz", "digest": "sha256:" + "a" * 64, "size": 1234}],
-}
-PERSON = {
-    "name": "Zoe Zander",
-    "email": "zoe@corvale.example",
-    "roles": ["auditor"],
-    "password": "long enough to keep",
-}
-DOORS = {
-    "GET /api/desk": (ANY, None),
-    "GET /api/routes": (ANY, None),
-    "GET /api/promotions": (ANY, None),
-    "POST /api/promotions": ({"approver", "requester"}, NEW),
-    "GET /api/promotions/{number}": (ANY, None),
-    "GET /api/promotions/{number}/dossier": (ANY, None),
-    "POST /api/promotions/{number}/approve": ({"approver"}, {"shown": SHOWN}),
-    "POST /api/promotions/{number}/turn-back": ({"approver"}, {"shown": SHOWN, "comment": "no"}),
-    "POST /api/promotions/{number}/retract": ({"approver"}, {}),
-    "POST /api/promotions/{number}/comments": (ANY - {"auditor"}, {"comment": "Why?"}),
-    "POST /api/promotions/{number}/withdraw": (ANY, {}),
-    "POST /api/promotions/{number}/reschedule": ({"approver", "requester"}, {}),
-    "PUT /api/promotions/{number}/looking": (ANY, None),
-    "DELETE /api/promotions/{number}/looking": (ANY, None),
-    "PUT /api/filters/mine": (ANY, {"query": "at=bench"}),
-    "DELETE /api/filters/mine": (ANY, None),
-    "POST /api/promotions/{number}/depart": ({"approver", "requester"}, None),
-    "POST /api/promotions/{number}/land": ({"approver", "requester"}, {}),
-    "POST /api/promotions/{number}/roll-back": ({"approver", "requester"}, {}),
-    "POST /api/promotions/{number}/cancel": ({"approver"}, {}),
-    "POST /api/promotions/{number}/accept": ({"approver"}, {}),
-    "POST /api/promotions/{number}/urgent": ({"approver"}, {}),
-    "POST /api/promotions/{number}/exchange": ({"approver", "requester"}, {"version": "9", "comment": ""}),
-    "GET /api/closings": (ANY, None),
-    "POST /api/closings": (
-        {"approver"},
-        {"environment": "bench", "until": "2001-01-01T00:00Z", "reason": "storm"},
-    ),
-    "POST /api/closings/96/open": ({"approver"}, {"reason": ""}),
-    "POST /api/promotions/{number}/waivers": ({"approver"}, WAIVER),
-    "POST /api/promotions/{number}/waivers/tickets/grant": ({"approver"}, {}),
-    "POST /api/promotions/{number}/waivers/tickets/revoke": ({"approver"}, {}),
-    "GET /api/groups": (ANY, None),
-    "PUT /api/groups/divers": ({"administrator"}, {"title": "divers"}),
-    "PUT /api/people/zoe": ({"administrator"}, PERSON),
-    "GET /api/stand-ins": (ANY, None),
-    "POST /api/stand-ins": ({"administrator"}, STAND_IN),
-    "DELETE /api/stand-ins/98": (ANY, None),
-    "GET /api/calendars": (ANY, None),
-    "PUT /api/calendars/feasts": ({"policy owner"}, CALENDAR),
-    "DELETE /api/calendars/none": ({"policy owner"}, None),
-    "POST /api/bundles": ({"approver", "requester"}, {"title": "b", "promotions": [NEW, NEW]}),
-    "POST /api/promotions/{number}/prepared": ({"approver", "requester"}, {}),
-    "POST /api/promotions/{number}/clearance/revoke": ({"approver"}, {}),
-    "GET /api/environments": (ANY, None),
-    "GET /api/environments/bench": (ANY, None),
-    "PUT /api/environments/spare": ({"administrator"}, ENVIRONMENT),
-    "GET /api/travel-routes": (ANY, None),
-    "GET /api/travel-routes/standard": (ANY, None),
-    "PUT /api/travel-routes/spare": ({"administrator"}, {"title": "Spare", "legs": [["bench"]]}),
-    "GET /api/services": (ANY, None),
-    "GET /api/services/taps-portal": (ANY, None),
-    "PUT /api/services/spare": (
-        {"administrator"},
-        {"title": "S", "repository": "s", "route": "standard"},
-    ),
-    "GET /api/services/taps-portal/releases": (ANY, None),
-    "POST /api/services/taps-portal/releases": ({"approver", "requester"}, RELEASE),
-    "GET /api/services/taps-portal/releases/1.2.0": (ANY, None),
-    "POST /api/services/taps-portal/releases/1.2.0/evidence": ({"approver", "requester"}, REPORT),
-    "PUT /api/services/taps-portal/releases/1.2.0/evidence/plan?format=plan": (
-        {"approver", "requester"},
-        {"add": [], "change": [], "destroy": []},
-    ),
-    "GET /api/services/taps-portal/releases/1.2.0/evidence/plan/file": (ANY, None),
-    "GET /api/services/taps-portal/values": ({"administrator"}, None),
-    "PUT /api/services/taps-portal/values/KEY": ({"administrator"}, {"value": "v"}),
-    "DELETE /api/services/taps-portal/values/NONE": ({"administrator"}, None),
-    "POST /api/clearance-keys": ({"administrator"}, None),
-    "POST /api/clearances/introspect": (ANY, {"clearance": "x"}),
-    "POST /api/clearances/values": ({"approver", "requester"}, {"clearance": "x"}),
-    "GET /api/source-kinds": (ANY, None),
-    "GET /api/sources": (ANY, None),
-    "PUT /api/sources/spare": ({"administrator"}, SOURCE),
-    "DELETE /api/sources/none": ({"administrator"}, None),
-    "POST /api/source-trials": (
-        {"administrator"},
-        {"kind": "tickets", "settings": {"address": "http://tracker/tickets/{key}"}, "ask": "TAPS-1"},
-    ),
-    "PUT /api/calendars/feasts/ics": ({"policy owner"}, None),
-    "GET /api/calendars/feasts/ics": (ANY, None),
-    "GET /api/environments/bench/ics": (ANY, None),
-    "GET /api/promotions/{number}/change": (ANY, None),
-    "GET /api/promotions/{number}/commits/" + "0" * 40: (ANY, None),
-    "GET /api/senders": (ANY, None),
-    "PUT /api/senders/spare": ({"administrator"}, {"title": "S", "person": "pipeline"}),
-    "DELETE /api/senders/none": ({"administrator"}, None),
-    "GET /api/arrivals": (ANY, None),
-    "GET /api/subscribers": (ANY, None),
-    "PUT /api/subscribers/spare": ({"administrator"}, {"title": "S", "address": "http://tracker/x"}),
-    "DELETE /api/subscribers/none": ({"administrator"}, None),
-    "GET /api/deliveries": (ANY, None),
-    "POST /api/deliveries/97/resend": ({"administrator"}, None),
-    "GET /api/policy-board": (ANY, None),
-    "GET /api/people": (ANY, None),
-    "GET /api/tokens": ({"administrator"}, None),
-    "GET /api/timeline": (ANY, None),
-    "GET /api/environments/bench/policies": (ANY, None),
-    "GET /api/environments/bench/policies/99/changes": (ANY, None),
-    "POST /api/environments/bench/policies/preview": (ANY, {"document": "no"}),
-    "POST /api/environments/bench/policies/rehearsal": (ANY, {"document": "no"}),
-    "POST /api/environments/bench/policies": ({"policy owner"}, {"document": "no"}),
-    "POST /api/environments/bench/policies/99/adopt": ({"policy owner"}, {}),
-    "GET /api/ledger": (ANY, None),
-    "GET /api/ledger/filters": (ANY, None),
-    "GET /api/ledger/export": (ANY, None),
-    "POST /api/tokens": ({"administrator"}, TOKEN),
-    "DELETE /api/tokens/99": ({"administrator"}, None),
-}
-OPEN_TO_ALL = {
-    "POST /api/session",
-    "GET /api/policy-schema",
-    "GET /.well-known/jwks.json",
-    "POST /api/hooks/{sender}",
-    "GET /api/feeds/{token}/{environment}.ics",
-}
-"""Those that carry a signature or a token of their own are tested with what they are for."""
-ELSEWHERE = {"GET /api/me", "DELETE /api/session", "GET /api/events"}
 
 
 def browser(world: World) -> httpx.AsyncClient:
-    return httpx.AsyncClient(transport=httpx.ASGITransport(world.app()), base_url="http://dogana")
+    return httpx.AsyncClient(transport=httpx.ASGITransport(world.app()), base_url="https://dogana")
 
 
 async def signed_in(world: World, who: str) -> httpx.AsyncClient:
@@ -180,62 +41,120 @@ async def signed_in(world: World, who: str) -> httpx.AsyncClient:
     return client
 
 
-async def test_every_door_opens_to_whom_it_should(world: World):
-    """Each route as each role and as nobody, against one table; refused ones change nothing."""
+async def knock(client: httpx.AsyncClient, door: Door, number: int) -> tuple[int, str]:
+    """What is answered: the status, and the code of a refusal."""
+    path = door.path.replace("{number}", str(number))
+    answer = await client.request(door.method, path, json=door.body)
+    assert answer.status_code < 500, (door.name, answer.text)
+    problem = answer.headers["content-type"] == "application/problem+json" if answer.content else False
+    return answer.status_code, answer.json()["code"] if problem else ""
+
+
+@pytest.mark.parametrize("role", [*WHO, "nobody"])
+async def test_every_door_opens_to_whom_it_should(world: World, role: str):
+    """Each route as each role and as nobody, against one table written by hand."""
     number = (await world.waiting()).number
-    nobody = browser(world)
-    for role, who in WHO.items():
-        client = await signed_in(world, who)
-        for door, (allowed, body) in DOORS.items():
-            method, path = door.replace("{number}", str(number)).split(" ")
-            answer = await client.request(method, path, json=body)
-            assert answer.status_code < 500, (role, door)
-            refused = answer.status_code == 403
-            assert refused == (
-                role not in allowed or (door.endswith("withdraw") and role not in {"approver", "requester"})
-            ), (role, door, answer.text)
-            if door.endswith("withdraw") and not refused:
-                number = (await world.ask("rehearsal")).number
-            assert (await nobody.request(method, path, json=body)).status_code == 401, door
+    client = await signed_in(world, WHO[role]) if role in WHO else browser(world)
+    for door in DOORS:
+        status, code = await knock(client, door, number)
+        if role == "nobody":
+            assert (status, code) == (401, "signed_out"), door.name
+        else:
+            assert (code == "forbidden") == (role not in ROLES[door.right]), (door.name, status)
+        if door.path.endswith("withdraw") and status == 200:
+            number = (await world.ask("rehearsal")).number
+
+
+async def everything(world: World) -> Actor:
+    """Somebody with every role, so that nothing but the token holds them back."""
+    async with world.backend.database.transaction() as session:
+        person = await store_accounts.person(session, "adaeze")
+        person.roles = [role.value for role in Role]
+    return replace(ACTORS["adaeze"], rights=rights_of([role.value for role in Role]))
+
+
+async def with_token(world: World, **of: Any) -> httpx.AsyncClient:
+    _, token = await tokens.make_token(world.backend, await everything(world), title="t", days=1, **of)
+    client = browser(world)
+    client.headers["Authorization"] = f"Bearer {token}"
+    return client
+
+
+@pytest.mark.parametrize("scope", SCOPES)
+async def test_a_scope_is_the_whole_of_what_a_token_may(world: World, scope: str):
+    """Whatever its owner may besides; what is one's own takes a session."""
+    number = (await world.waiting()).number
+    client = await with_token(world, scopes=[scope])
+    for door in DOORS:
+        _, code = await knock(client, door, number)
+        assert (code == "forbidden") == (door.right not in SCOPES[scope]), door.name
+        if door.path.endswith("withdraw") and code == "":
+            number = (await world.ask("rehearsal")).number
+
+
+@pytest.mark.parametrize("limit", [{"services": ["field-app"]}, {"environments": ["live-north"]}])
+async def test_a_token_for_other_services_or_environments_opens_nothing(world: World, limit: dict):
+    """Nor any list: those are of everything. What its clearance says it is for is told with the clearance."""
+    number = (await world.waiting()).number
+    client = await with_token(world, scopes=["read", "request", "decide", "deploy"], **limit)
+    for door in DOORS:
+        status, code = await knock(client, door, number)
+        if door.template.startswith("/api/clearances/"):
+            assert (status, code) in {(200, ""), (409, "bad_clearance")}
+        else:
+            assert code == "forbidden", door.name
+
+
+async def test_a_token_for_a_service_and_environment_does_its_work_there(world: World):
+    """It asks, reads what it asked for and adds evidence; the same of others is refused."""
+    limit = {"services": ["taps-portal"], "environments": ["bench"]}
+    client = await with_token(world, scopes=["request"], **limit)
+    asked = {**RELEASE, "service": "taps-portal", "to": "bench"}
+    answer = await client.post("/api/promotions", json=asked)
+    assert answer.status_code == 201, answer.text
+    number = answer.json()["number"]
+    assert (await client.get(f"/api/promotions/{number}/dossier")).status_code == 200
+    refused = await client.post("/api/promotions", json=asked | {"to": "rehearsal"})
+    assert refused.json()["detail"] == "This token is for the environment bench alone."
+    bundle = {"title": "b", "promotions": [asked, asked | {"service": "field-app"}]}
+    assert (await client.post("/api/bundles", json=bundle)).json()["code"] == "forbidden"
+    await world.refresh(number)
+    above = await world.ask("rehearsal") if (await world.land(number)) else None
+    assert (await client.get(f"/api/promotions/{above.number}")).json()["code"] == "forbidden"
+
+
+async def test_a_clearance_is_told_to_no_token_for_another_environment(world: World):
+    """Neither whether it is good, nor the values that it opens."""
+    number = (await world.ask()).number
+    clearance = await world.depart(number)
+    for scope, path in (("read", "introspect"), ("deploy", "values")):
+        client = await with_token(world, scopes=[scope], environments=["live-north"])
+        answer = await client.post(f"/api/clearances/{path}", json={"clearance": clearance})
+        assert (answer.status_code, answer.json()["code"]) == (403, "forbidden")
 
 
 def test_the_table_of_doors_is_complete(world_openapi):
-    """A route added without saying who may use it fails here."""
-    doors = {f"{method.upper()} {path}" for path, item in world_openapi["paths"].items() for method in item}
-    known = {door.replace("/99", "/{version}" if "policies" in door else "/{token_id}") for door in DOORS}
-    for given, name in (
-        ("/environments/bench/", "/environments/{environment}/"),
-        ("/environments/bench", "/environments/{name}"),
-        ("/environments/spare", "/environments/{name}"),
-        ("/travel-routes/standard", "/travel-routes/{name}"),
-        ("/travel-routes/spare", "/travel-routes/{name}"),
-        ("/services/taps-portal/", "/services/{service}/"),
-        ("/services/taps-portal", "/services/{name}"),
-        ("/services/spare", "/services/{name}"),
-        ("/releases/1.2.0", "/releases/{version}"),
-        ("/evidence/plan", "/evidence/{name}"),
-        ("?format=plan", ""),
-        ("/values/KEY", "/values/{name}"),
-        ("/values/NONE", "/values/{name}"),
-        ("/sources/spare", "/sources/{name}"),
-        ("/sources/none", "/sources/{name}"),
-        ("/senders/spare", "/senders/{name}"),
-        ("/senders/none", "/senders/{name}"),
-        ("/subscribers/spare", "/subscribers/{name}"),
-        ("/subscribers/none", "/subscribers/{name}"),
-        ("/deliveries/97", "/deliveries/{number}"),
-        ("/closings/96/", "/closings/{number}/"),
-        ("/waivers/tickets/", "/waivers/{rule}/"),
-        ("/stand-ins/98", "/stand-ins/{number}"),
-        ("/calendars/feasts", "/calendars/{name}"),
-        ("/calendars/none", "/calendars/{name}"),
-        ("/commits/" + "0" * 40, "/commits/{revision}"),
-        ("/filters/mine", "/filters/{name}"),
-        ("/groups/divers", "/groups/{name}"),
-        ("/people/zoe", "/people/{name}"),
-    ):
-        known = {door.replace(given, name) for door in known}
-    assert doors == known | OPEN_TO_ALL | ELSEWHERE
+    """A route added without saying who may use it fails here, and so does one whose right was changed."""
+    described = {
+        f"{method.upper()} {path}": " or ".join(item["x-rights"])
+        for path, methods in world_openapi["paths"].items()
+        for method, item in methods.items()
+    }
+    known = {door.name: door.right for door in DOORS} | dict.fromkeys(OPEN_TO_ALL, "")
+    known |= {"DELETE /api/session": "own", "GET /api/events": "read"}
+    assert described == known
+
+
+def test_a_route_that_names_no_right_ends_the_start():
+    """Deny by default: nothing is open because somebody forgot to say who may."""
+    router = APIRouter(prefix="/api")
+
+    @router.get("/secrets")
+    async def secrets() -> str:
+        return "all of them"
+
+    with pytest.raises(RuntimeError, match="/api/secrets does not name the right"):
+        say_rights(router.routes)
 
 
 @pytest.fixture
@@ -293,7 +212,7 @@ async def test_a_forged_request_is_refused(world: World):
 
 async def test_a_token_does_what_its_scopes_say_until_revoked(world: World):
     """Within its owner's rights, without a cookie or a CSRF token."""
-    row, token = await accounts.make_token(
+    row, token = await tokens.make_token(
         world.backend, ACTORS["dario"], person="pipeline", title="ci", scopes=["request"], days=1
     )
     client = browser(world)
@@ -309,7 +228,7 @@ async def test_a_token_does_what_its_scopes_say_until_revoked(world: World):
     assert (answer.status_code, answer.json()["state"]) == (201, "waiting")
     assert (await world.refresh(answer.json()["number"])).row.state == "moving"
     assert (await client.post(f"/api/promotions/{answer.json()['number']}/land", json={})).status_code == 403
-    await accounts.revoke_token(world.backend, ACTORS["dario"], row.id)
+    await tokens.revoke_token(world.backend, ACTORS["dario"], row.id)
     assert (await client.get("/api/desk")).status_code == 401
 
 
@@ -389,7 +308,7 @@ async def test_files_of_the_front_end_are_served_and_nothing_else(world: World, 
     (tmp_path / "secret").write_text("secret")
     settings = world.app().state.settings.model_copy(update={"web_dir": folder})
     client = httpx.AsyncClient(
-        transport=httpx.ASGITransport(make_app(settings, world.backend)), base_url="http://d"
+        transport=httpx.ASGITransport(make_app(settings, world.backend)), base_url="https://d"
     )
     for path in ("/", "/promotion/1001", "/..%2fsecret", "/%2e%2e/secret"):
         assert (await client.get(path)).text == "the page"

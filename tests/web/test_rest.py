@@ -9,7 +9,7 @@ from tests.web.test_access import browser, signed_in
 from tests.world import TICKETS, World
 
 from dogana.demo.simulate import ACTORS
-from dogana.service import accounts, calendars, scraping
+from dogana.service import calendars, scraping, tokens
 from dogana.sources.calendars import read_calendar
 
 NEW = {
@@ -223,9 +223,7 @@ async def test_calendars_come_in_and_go_out(world: World):
         "calendars": ["storms"],
     }
     await world.adopt("bench", TICKETS, freeze)
-    _, token = await accounts.make_token(
-        world.backend, ACTORS["dario"], person="adaeze", title="feed", scopes=["feed"], days=9
-    )
+    _, token = await tokens.make_token(world.backend, ACTORS["adaeze"], title="feed", scopes=["feed"], days=9)
     nobody = browser(world)
     feed = await nobody.get(f"/api/feeds/{token}/bench.ics")
     assert b"SUMMARY:storm" in feed.content

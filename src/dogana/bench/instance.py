@@ -19,7 +19,7 @@ from dogana.demo.cluster import Cluster, Urls, free_port
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.simulate import ACTORS
-from dogana.service import accounts, policies
+from dogana.service import policies, tokens
 from dogana.settings import Settings
 from dogana.store.migrate import migrate
 from dogana.wiring import add_sealing_key, backend_for, new_key
@@ -82,7 +82,7 @@ class Instance:
             document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Etc/UTC", "rules": [rule]}
             await policies.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
             await policies.adopt(backend, ACTORS["chiara"], ENVIRONMENT, 1, reason="")
-            _, token = await accounts.make_token(
+            _, token = await tokens.make_token(
                 backend,
                 ACTORS["dario"],
                 person="pipeline",

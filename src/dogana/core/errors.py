@@ -13,6 +13,7 @@ DoganaError
 |   +-- ChangedError, BusyError, BadClearanceError
 +-- RefusedError         this person or token may not
 |   +-- ExcludedError, OwnDraftError, ForbiddenError
++-- TooOftenError        it was tried too often; it may be tried again in a while
 +-- SignedOutError       nobody is signed in, or the password is wrong
 +-- NotFoundError
 +-- AwayError            a part of Dogana itself is not there just now
@@ -171,6 +172,17 @@ class OwnDraftError(RefusedError):
     code = "own_draft"
 
 
+class TooOftenError(DoganaError):
+    """It was tried too often; wait a while."""
+
+    code = "too_often"
+
+    def __init__(self, detail: str, *, seconds: int) -> None:
+        super().__init__(detail)
+        self.seconds = seconds
+        """After how many it may be tried again."""
+
+
 class SignedOutError(DoganaError):
     """Sign in first."""
 
@@ -208,4 +220,5 @@ CONSTRAINTS: dict[str, type[DoganaError]] = {
     "uq_releases_version": BusyError,
     "uq_clearances_one_live": BusyError,
     "uq_sealed_values_name": BusyError,
+    "uq_proposals_open": BusyError,
 }

@@ -25,6 +25,7 @@ class Member:
     name: str
     roles: tuple[Role, ...]
     groups: tuple[str, ...] = ()
+    machine: bool = False
 
     @property
     def email(self) -> str:
@@ -49,6 +50,6 @@ CAST = (
     Member(id="mikkel", name="Mikkel Aho", roles=(Role.REQUESTER,)),
     Member(id="wanjiru", name="Wanjiru Kamau", roles=(Role.AUDITOR,)),
     Member(id="dario", name="Dario Conti", roles=(Role.ADMINISTRATOR,)),
-    Member(id="pipeline", name="Delivery pipeline", roles=(Role.REQUESTER,)),
+    Member(id="pipeline", name="Delivery pipeline", roles=(Role.REQUESTER,), machine=True),
 )
 ENGINEERS = ("noor", "sam", "lena", "mikkel")

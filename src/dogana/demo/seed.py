@@ -32,8 +32,9 @@ from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock, Simulation
-from dogana.service import accounts, hooks, landscape, ledger, outbox, policies, setup, sources, vault
+from dogana.service import hooks, landscape, ledger, outbox, policies, setup, sources, tokens, vault
 from dogana.service.backend import Backend
+from dogana.service.hashing import hash_password
 from dogana.service.sealing import Keyring
 from dogana.sources.git import GitRepositories
 from dogana.sources.reachable import Reachable
@@ -41,7 +42,7 @@ from dogana.sources.settings import Kind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database
-from dogana.store.tables import GroupRow, MembershipRow, PersonRow
+from dogana.store.people import GroupRow, MembershipRow, PersonRow
 
 Progress = Callable[[str], None]
 LEDGER_NAME = "corvale-water"
@@ -109,7 +110,7 @@ def _tickets(plan: list[Journey]) -> dict[str, Ticket]:
 @cache
 def _hashed() -> str:
     """Everybody's password, hashed once: it is the same for all, and printed."""
-    return accounts.hash_password(PASSWORD)
+    return hash_password(PASSWORD)
 
 
 async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
@@ -123,7 +124,14 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
     async with backend.database.transaction() as session:
         session.add_all(GroupRow(id=key, title=title) for key, title in GROUPS.items())
         session.add_all(
-            PersonRow(id=m.id, name=m.name, email=m.email, password_hash=hashed, roles=list(m.roles))
+            PersonRow(
+                id=m.id,
+                name=m.name,
+                email=m.email,
+                password_hash="" if m.machine else hashed,
+                roles=list(m.roles),
+                machine=m.machine,
+            )
             for m in CAST
         )
         await session.flush()
@@ -306,9 +314,9 @@ async def make_sender(backend: Backend) -> str:
     return secret
 
 
-async def make_token(backend: Backend, person: str, title: str, scopes: list[str]) -> str:
-    """An API token for somebody of the cast, made by the administrator."""
-    _, token = await accounts.make_token(
+async def make_token(backend: Backend, person: str, title: str, scopes: list[tokens.Scope]) -> str:
+    """An API token for a machine of the cast, made by the administrator."""
+    _, token = await tokens.make_token(
         backend, ACTORS["dario"], person=person, title=title, scopes=scopes, days=90
     )
     return token

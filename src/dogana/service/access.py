@@ -5,6 +5,7 @@ from enum import StrEnum
 from typing import Literal
 
 from dogana.core.errors import ForbiddenError
+from dogana.core.words import listed
 
 Way = Literal["desk", "API", "engine", "timetable"]
 
@@ -21,6 +22,8 @@ class Right(StrEnum):
     ADMINISTER = "administer"
     SUBSCRIBE = "subscribe"
     COMMENT = "comment"
+    OWN = "own"
+    """What is one's own: stand-ins, filters, tokens, sessions. No token has it."""
 
 
 class Role(StrEnum):
@@ -33,7 +36,7 @@ class Role(StrEnum):
     ADMINISTRATOR = "administrator"
 
 
-_EVERYBODY = frozenset({Right.READ, Right.SUBSCRIBE})
+_EVERYBODY = frozenset({Right.READ, Right.SUBSCRIBE, Right.OWN})
 RIGHTS: dict[Role, frozenset[Right]] = {
     Role.APPROVER: _EVERYBODY | {Right.COMMENT, Right.REQUEST, Right.DECIDE, Right.DEPLOY},
     Role.POLICY_OWNER: _EVERYBODY | {Right.COMMENT, Right.WRITE_POLICY, Right.ADOPT_POLICY},
@@ -50,6 +53,7 @@ SCOPES: dict[str, frozenset[Right]] = {
     "feed": frozenset({Right.SUBSCRIBE}),
 }
 
+TOKENS_MAY_NOT = "Only who has signed in may do this; no token may."
 _REFUSALS = {
     Right.READ: "You may not read here.",
     Right.REQUEST: "You may not request promotions.",
@@ -60,6 +64,7 @@ _REFUSALS = {
     Right.ADMINISTER: "Only administrators may do this.",
     Right.COMMENT: "You read here, and write nothing.",
     Right.SUBSCRIBE: "This is no token for a calendar feed.",
+    Right.OWN: TOKENS_MAY_NOT,
 }
 
 
@@ -75,6 +80,10 @@ class Actor:
     """For whom they sit."""
     token: int | None = None
     """Which of their tokens they came with; None at the desk."""
+    services: frozenset[str] = frozenset()
+    """The services that this token is for; every one where empty."""
+    environments: frozenset[str] = frozenset()
+    """The environments that this token is for; every one where empty."""
 
     def must(self, right: Right) -> None:
         """Let pass only who holds a right.
@@ -84,6 +93,29 @@ class Actor:
         """
         if right not in self.rights:
             raise ForbiddenError(_REFUSALS[right])
+
+    @property
+    def limited(self) -> bool:
+        """Whether they came with a token for some services or environments alone."""
+        return bool(self.services or self.environments)
+
+    def must_reach(self, service: str | None = None, environment: str | None = None) -> None:
+        """Let a token no further than it is for.
+
+        Args:
+            service: which service it is about; None where it is about none, or about all.
+            environment: the same of an environment.
+
+        Raises:
+            ForbiddenError: naming what it is for.
+        """
+        for known, asked, what in (
+            (self.services, service, "service"),
+            (self.environments, environment, "environment"),
+        ):
+            if known and asked not in known:
+                names = listed(sorted(known), "or")
+                raise ForbiddenError(f"This token is for the {what} {names} alone.")
 
 
 ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), way="engine")

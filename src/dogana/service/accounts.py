@@ -1,50 +1,24 @@
-"""Signing in and out, sessions, tokens."""
+"""Signing in and out, one's own sessions, and who there is."""
 
-import hashlib
 import secrets
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
-from functools import lru_cache, partial
 
-from argon2 import PasswordHasher
-from argon2.exceptions import VerificationError
-
-from dogana.core.errors import InvalidError, NotFoundError, SignedOutError, UnknownNameError
-from dogana.service.access import SCOPES, Actor, Right, rights_of
+from dogana.core.change import as_compared
+from dogana.core.errors import NotFoundError, SignedOutError
+from dogana.service import guessing
+from dogana.service.access import ENGINE, Actor, Right, rights_of
 from dogana.service.backend import Backend
+from dogana.service.hashing import secret_digest
 from dogana.service.record import record
-from dogana.service.set_up_views import PersonView, TokenView
-from dogana.service.together import Together
+from dogana.service.set_up_views import PersonView, SessionView
 from dogana.service.views import Named
 from dogana.store import accounts
-from dogana.store.tables import PersonRow, SessionRow, TokenRow
+from dogana.store.database import announce
+from dogana.store.people import PersonRow, SessionRow
 
 SESSION_LASTS = timedelta(hours=12)
-TOKEN_PREFIX = "dgn_"  # noqa: S105 - not a secret
-_hasher = PasswordHasher()
-
-
-def secret_digest(secret: str) -> str:
-    """What is stored of a session or token: these carry 256 random bits, so no salt is needed."""
-    return hashlib.sha256(secret.encode()).hexdigest()
-
-
-def hash_password(password: str) -> str:
-    """Argon2id with the library's recommended costs."""
-    return _hasher.hash(password)
-
-
-@lru_cache(maxsize=1)
-def _nobodys_hash() -> str:
-    return hash_password(secrets.token_urlsafe())
-
-
-def _fits(password_hash: str, password: str) -> bool:
-    try:
-        return _hasher.verify(password_hash, password)
-    except VerificationError:
-        return False
+_LONGEST_NAME = 300
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,28 +31,65 @@ class SignedIn:
     session_token: str
 
 
-async def sign_in(backend: Backend, email: str, password: str) -> SignedIn:
-    """Begin a session.
+@dataclass(frozen=True, kw_only=True)
+class Caller:
+    """From where somebody signs in."""
+
+    address: str
+    agent: str = ""
+    """What the browser calls itself."""
+    session_token: str = ""
+    """The session that it carried until now."""
+
+
+async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -> SignedIn:
+    """Begin a session in place of the one that the browser had.
 
     Raises:
         SignedOutError: the same, and after the same work, for an unknown address and a wrong password.
+        TooOftenError: for who failed too often, or while too many sign in.
     """
+    tried = await guessing.begin(backend, as_compared(email), caller.address)
     async with backend.database.transaction() as session:
         person = await accounts.person_by_email(session, email.strip())
-        if not _fits(person.password_hash if person else _nobodys_hash(), password) or person is None:
+    if not await backend.hashing.fits(person.password_hash if person else "", password) or person is None:
+        await _failed(backend, person, caller, tried)
+        raise SignedOutError("The mail address or the password is wrong.")
+    token, csrf, now = secrets.token_urlsafe(32), secrets.token_urlsafe(32), backend.clock()
+    async with backend.database.transaction() as session:
+        # Read again: while the password was hashed, another may have been chosen, or the roles changed.
+        again = await accounts.person(session, person.id)
+        if again is None or again.password_hash != person.password_hash:
             raise SignedOutError("The mail address or the password is wrong.")
-        token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(32)
-        session.add(
-            SessionRow(
-                token_digest=secret_digest(token),
-                csrf_token=csrf,
-                person_id=person.id,
-                expires_at=backend.clock() + SESSION_LASTS,
-            )
+        await accounts.end_session(session, secret_digest(caller.session_token), now)
+        row = SessionRow(
+            token_digest=secret_digest(token),
+            csrf_token=csrf,
+            person_id=again.id,
+            began_at=now,
+            expires_at=now + SESSION_LASTS,
+            agent=caller.agent[:_LONGEST_NAME],
+            address=caller.address,
         )
-    return SignedIn(
-        actor=_actor(person, rights_of(person.roles)), person=person, csrf_token=csrf, session_token=token
-    )
+        session.add(row)
+        actor = _actor(again)
+        details = {"address": caller.address}
+        await record(session, actor, "sign in", f"{again.name} signed in.", now, details=details)
+        await announce(session, "access")
+    await guessing.right(backend, tried)
+    return SignedIn(actor=actor, person=again, csrf_token=csrf, session_token=token)
+
+
+async def _failed(backend: Backend, person: PersonRow | None, caller: Caller, tried: guessing.Try) -> None:
+    """Put a failure on record; what was typed is not, since it may be a password in the wrong place."""
+    now, waits = backend.clock(), int(tried.waits.total_seconds())
+    whose = f"as {person.name}" if person else "with an address that nobody has here"
+    more = f"; the next try waits {waits} seconds" if waits else ""
+    details = {"address": caller.address} | ({"person": person.id} if person else {})
+    async with backend.database.transaction() as session:
+        says = f"Somebody failed to sign in {whose}{more}."
+        action = "sign-in limit" if waits else "failed sign-in"
+        await record(session, ENGINE, action, says, now, details=details)
 
 
 async def session_of(backend: Backend, token: str) -> SignedIn:
@@ -92,93 +103,49 @@ async def session_of(backend: Backend, token: str) -> SignedIn:
         person = await accounts.person(session, row.person_id) if row else None
     if row is None or person is None:
         raise SignedOutError
-    actor = _actor(person, rights_of(person.roles))
-    return SignedIn(actor=actor, person=person, csrf_token=row.csrf_token, session_token=token)
+    return SignedIn(actor=_actor(person), person=person, csrf_token=row.csrf_token, session_token=token)
 
 
 async def sign_out(backend: Backend, token: str) -> None:
-    """End a session."""
+    """End a session, and what is open with it."""
     async with backend.database.transaction() as session:
         await accounts.end_session(session, secret_digest(token), backend.clock())
+        await announce(session, "access")
 
 
-async def actor_by_token(backend: Backend, token: str) -> Actor:
-    """Who acts with an API token: its owner, within the token's scopes.
-
-    Raises:
-        SignedOutError: when it is revoked, has ended or never was.
-    """
-    together: Together[str, accounts.Owner | None] = backend.tokens
-    owner = await together.ask(secret_digest(token), partial(_owners, backend))
-    if owner is None:
-        raise SignedOutError("The token is unknown, revoked or has ended.")
-    allowed = frozenset(right for scope in owner.scopes for right in SCOPES[scope])
-    return Actor(
-        id=owner.id,
-        name=owner.name,
-        rights=rights_of(owner.roles) & allowed,
-        way="API",
-        groups=frozenset(owner.groups),
-        token=owner.token,
-    )
-
-
-async def _owners(backend: Backend, digests: Sequence[str]) -> list[accounts.Owner | None]:
+async def sessions(backend: Backend, mine: SignedIn) -> list[SessionView]:
+    """One's own sessions, the latest first."""
     async with backend.database.transaction() as session:
-        found = await accounts.owners_of_tokens(session, digests, backend.clock())
-    return [found.get(digest) for digest in digests]
-
-
-async def make_token(
-    backend: Backend, actor: Actor, *, person: str, title: str, scopes: list[str], days: int
-) -> tuple[TokenRow, str]:
-    """Make a token for somebody; its text is given once, here.
-
-    Raises:
-        UnknownNameError: for an unknown person.
-        InvalidError: for an unknown scope.
-    """
-    actor.must(Right.ADMINISTER)
-    wrong = [scope for scope in scopes if scope not in SCOPES]
-    if wrong or not scopes:
-        raise InvalidError(f"Scopes are {', '.join(SCOPES)}.", fields=[("/scopes", "unknown scope")])
-    now = backend.clock()
-    token = TOKEN_PREFIX + secrets.token_urlsafe(32)
-    async with backend.database.transaction() as session:
-        owner = await accounts.person(session, person)
-        if owner is None:
-            raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
-        row = TokenRow(
-            token_digest=secret_digest(token),
-            title=title,
-            person_id=person,
-            scopes=scopes,
-            created_at=now,
-            expires_at=now + timedelta(days=days),
+        rows = await accounts.sessions_of(session, mine.actor.id, backend.clock())
+    here = secret_digest(mine.session_token)
+    return [
+        SessionView(
+            id=row.id,
+            began_at=row.began_at,
+            expires_at=row.expires_at,
+            agent=row.agent,
+            address=row.address,
+            this_one=row.token_digest == here,
         )
-        session.add(row)
-        says = f"{actor.name} made the token \u201c{title}\u201d for {owner.name} ({', '.join(scopes)})."
-        await record(session, actor, "make token", says, now, details={"scopes": scopes, "days": days})
-    return row, token
+        for row in rows
+    ]
 
 
-async def tokens(backend: Backend, actor: Actor) -> list[TokenView]:
-    """Every token ever made, the latest first; their texts are not kept."""
-    actor.must(Right.ADMINISTER)
+async def end_own_session(backend: Backend, mine: SignedIn, number: int) -> None:
+    """End one of one's own sessions.
+
+    Raises:
+        NotFoundError: when it is not one's own, or has ended.
+    """
+    now = backend.clock()
     async with backend.database.transaction() as session:
-        names = {person.id: person.name for person in await accounts.people(session)}
-        return [
-            TokenView(
-                id=row.id,
-                title=row.title,
-                person=Named(id=row.person_id, name=names[row.person_id]),
-                scopes=row.scopes,
-                created_at=row.created_at,
-                expires_at=row.expires_at,
-                revoked_at=row.revoked_at,
-            )
-            for row in await accounts.tokens(session)
-        ]
+        rows = await accounts.sessions_of(session, mine.actor.id, now)
+        row = next((one for one in rows if one.id == number), None)
+        if row is None:
+            raise NotFoundError("There is no such session any more.")
+        await accounts.end_session(session, row.token_digest, now)
+        await record(session, mine.actor, "end session", f"{mine.actor.name} ended a session of theirs.", now)
+        await announce(session, "access")
 
 
 async def people(backend: Backend, actor: Actor) -> list[PersonView]:
@@ -192,28 +159,14 @@ async def people(backend: Backend, actor: Actor) -> list[PersonView]:
                 email=row.email,
                 other_emails=row.other_emails,
                 roles=row.roles,
+                machine=row.machine,
+                can_sign_in=bool(row.password_hash),
                 groups=[Named(id=group.id, name=group.title) for group in row.groups],
             )
             for row in await accounts.people(session)
         ]
 
 
-async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:
-    """Make a token useless from now on.
-
-    Raises:
-        NotFoundError: when there is no such live token.
-    """
-    actor.must(Right.ADMINISTER)
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        row = await accounts.revoke_token(session, token_id, now)
-        if row is None:
-            raise NotFoundError("There is no such live token.")
-        says = f"{actor.name} revoked the token \u201c{row.title}\u201d."
-        await record(session, actor, "revoke token", says, now)
-
-
-def _actor(person: PersonRow, rights: frozenset[Right]) -> Actor:
+def _actor(person: PersonRow) -> Actor:
     groups = frozenset(group.id for group in person.groups)
-    return Actor(id=person.id, name=person.name, rights=rights, way="desk", groups=groups)
+    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="desk", groups=groups)

@@ -19,7 +19,7 @@ async def look(backend: Backend, actor: Actor, number: int) -> None:
     Raises:
         NotFoundError: when there is no such promotion.
     """
-    actor.must(Right.READ)
+    actor.must(Right.OWN)
     now = backend.clock()
     async with backend.database.transaction() as session:
         await found(session, number)
@@ -30,7 +30,7 @@ async def look(backend: Backend, actor: Actor, number: int) -> None:
 
 async def look_away(backend: Backend, actor: Actor, number: int) -> None:
     """Say that one has closed it."""
-    actor.must(Right.READ)
+    actor.must(Right.OWN)
     async with backend.database.transaction() as session:
         await workplace.look_away(session, number, actor.id)
         await announce(session, "looking", [number])
@@ -53,13 +53,13 @@ async def saved_filters(session: Session, actor: Actor) -> list[SavedFilter]:
 
 async def save_filter(backend: Backend, actor: Actor, name: str, query: str) -> None:
     """Keep one of one's own under a name."""
-    actor.must(Right.READ)
+    actor.must(Right.OWN)
     async with backend.database.transaction() as session:
         await workplace.save_filter(session, actor.id, name, query)
 
 
 async def drop_filter(backend: Backend, actor: Actor, name: str) -> None:
     """Forget one of one's own."""
-    actor.must(Right.READ)
+    actor.must(Right.OWN)
     async with backend.database.transaction() as session:
         await workplace.drop_filter(session, actor.id, name)

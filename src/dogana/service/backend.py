@@ -7,6 +7,7 @@ import httpx
 
 from dogana.clock import Clock
 from dogana.core.errors import SealingError
+from dogana.service.hashing import Hashing
 from dogana.service.sealing import Keyring
 from dogana.service.together import Together
 from dogana.sources import Metrics, Repositories, Tracker
@@ -29,6 +30,7 @@ class Backend:
     """Promotions asked for at the same time are taken in together."""
     tokens: Together[Any, Any] = field(default_factory=Together)
     """Tokens shown at the same time are looked up together."""
+    hashing: Hashing = field(default_factory=Hashing)
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
 

@@ -8,9 +8,10 @@ from dogana.core.rules.freeze import Freeze
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
 from dogana.service import setup
-from dogana.service.access import ENGINE, Actor, Right
+from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.on_record import effective, policy_in_force
+from dogana.service.set_up_views import Asked
 from dogana.service.sources import Read, configured, note
 from dogana.sources.calendars import Transparent, read_calendar
 from dogana.sources.feeds import write_calendar, write_stretches
@@ -30,16 +31,15 @@ async def import_file(
     title: str,
     zone: str,
     transparent: Transparent = "refuse",
-) -> Calendar:
-    """Set a shared calendar from an iCalendar file.
+) -> tuple[Calendar, Asked]:
+    """Set a shared calendar from an iCalendar file; one that closes less waits for a second policy owner.
 
     Raises:
         InvalidError: when it is none, naming each event that cannot be carried over.
     """
     actor.must(Right.WRITE_POLICY)
     calendar = await asyncio.to_thread(read_calendar, body, title=title, zone=zone, transparent=transparent)
-    await setup.keep_calendar(backend, actor, name, calendar)
-    return calendar
+    return calendar, await setup.keep_calendar(backend, actor, name, calendar)
 
 
 async def export_file(backend: Backend, actor: Actor, name: str) -> bytes:
@@ -100,7 +100,7 @@ async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:
         async with backend.database.transaction() as session:
             known = (await exceptions.calendars(session)).get(settings.calendar)
         if known != calendar.plain():
-            await setup.set_calendar(backend, ENGINE, settings.calendar, calendar)
+            await setup.follow_calendar(backend, settings.calendar, calendar)
     except (UnreadError, InvalidError) as exc:
         places = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
         reason = " ".join(part for part in (str(exc), places) if part)

@@ -146,7 +146,7 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
     now = backend.clock()
     async with backend.database.transaction() as session:
         try:
-            row, found = await opened(backend, session, token)
+            row, found = await opened(backend, session, actor, token)
         except BadClearanceError as exc:
             return ClearanceStatus(active=False, reason=exc.detail, claims={}, used_at=None)
         used_at = row.used_at
@@ -161,11 +161,14 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
     return ClearanceStatus(active=True, reason=None, claims=found, used_at=now if use else used_at)
 
 
-async def opened(backend: Backend, session: Session, token: str) -> tuple[ClearanceRow, dict[str, Any]]:
+async def opened(
+    backend: Backend, session: Session, actor: Actor, token: str
+) -> tuple[ClearanceRow, dict[str, Any]]:
     """A clearance that is good now, locked, with its claims.
 
     Raises:
         BadClearanceError: saying whether it is no clearance of ours, not yet valid, expired, used or revoked.
+        ForbiddenError: for a token that is for other services or environments.
     """
     now = backend.clock()
     rows = await safekeeping.published_keys(session, datetime(1970, 1, 1, tzinfo=UTC))
@@ -178,6 +181,7 @@ async def opened(backend: Backend, session: Session, token: str) -> tuple[Cleara
     row = await safekeeping.clearance(session, str(header.claims.get("jti")), lock=True)
     if row is None:
         raise BadClearanceError
+    actor.must_reach(str(header.claims.get("service")), str(header.claims.get("environment")))
     if row.revoked_at is not None:
         raise BadClearanceError("The clearance was revoked.")
     if row.used_at is not None:

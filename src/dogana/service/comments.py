@@ -11,7 +11,7 @@ from dogana.service.inspection import what
 from dogana.service.record import record
 from dogana.service.required import found
 from dogana.store import accounts
-from dogana.store.tables import PersonRow
+from dogana.store.people import PersonRow
 
 ACTION = "comment"
 

@@ -35,7 +35,7 @@ from dogana.service.set_up_views import ArrivalView, SenderView
 from dogana.service.views import Named
 from dogana.store import accounts, estate, events, promotions
 from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
-from dogana.store.tables import PersonRow
+from dogana.store.people import PersonRow
 
 LARGEST = 1 << 20
 _WAITS_FOR = timedelta(hours=24)

@@ -25,11 +25,11 @@ from dogana.service.sources import load
 from dogana.service.together import Together
 from dogana.sources.settings import RepositoryAt
 from dogana.store import Session, estate
+from dogana.store.people import PersonRow
 from dogana.store.tables import (
     BundleRow,
     EntryRow,
     EnvironmentRow,
-    PersonRow,
     PolicyRow,
     PromotionRow,
     ReleaseRow,
@@ -67,6 +67,7 @@ async def request(backend: Backend, actor: Actor, asking: Request) -> PromotionR
         AlreadyPendingError: when the same is under way already.
     """
     actor.must(Right.REQUEST)
+    actor.must_reach(asking.service, asking.to)
     return (await take_in(backend, actor, actor.id, [asking], None))[0]
 
 
@@ -80,6 +81,8 @@ async def request_bundle(
         DoganaError: as for one promotion; then none of them is taken in.
     """
     actor.must(Right.REQUEST)
+    for asking in askings:
+        actor.must_reach(asking.service, asking.to)
     if len({(asking.service, asking.to) for asking in askings}) != len(askings) or len(askings) < 2:  # noqa: PLR2004
         raise InvalidError(
             "A bundle is of two services or more, each once into an environment.",

@@ -29,6 +29,9 @@ class TokenView(View):
     title: str
     person: Named
     scopes: list[str]
+    services: list[str]
+    """Which it is for; every one where empty."""
+    environments: list[str]
     created_at: Instant
     expires_at: Instant
     revoked_at: Instant | None
@@ -44,6 +47,50 @@ class PersonView(View):
     """By which else they write commits."""
     roles: list[str]
     groups: list[Named]
+    machine: bool
+    """Whether it acts by tokens alone."""
+    can_sign_in: bool
+    """Whether a password was chosen."""
+
+
+class SessionView(View):
+    """One of one's own sessions."""
+
+    id: int
+    began_at: Instant
+    expires_at: Instant
+    agent: str
+    """What the browser called itself."""
+    address: str
+    this_one: bool
+
+
+class ProposalView(View):
+    """A change that waits for a second person."""
+
+    id: int
+    kind: str
+    """`person`, `invitation` or `calendar`."""
+    subject: str
+    title: str
+    """To go on after *asked for*."""
+    old: dict[str, Any] | None
+    new: dict[str, Any] | None
+    asked_by: Named
+    asked_at: Instant
+    mine_to_confirm: bool
+    mine_to_drop: bool
+
+
+class Asked(View):
+    """What came of a change that may take a second person."""
+
+    waits: int | None = None
+    """The number under which it waits for one; None where it was made."""
+    alone: bool = False
+    """Whether it was made though nobody else could confirm it."""
+    invitation: str | None = None
+    """What somebody chooses their password with, to be handed over to them; shown once."""
 
 
 class StandInView(View):

@@ -4,12 +4,16 @@ from datetime import datetime, timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
 from dogana.core.policy.document import policy_of
+from dogana.core.rules.freeze import closes_no_less
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, when
-from dogana.service.access import Actor, Right
+from dogana.service import seconding
+from dogana.service.access import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.store import accounts, exceptions, policies, promotions
+from dogana.service.seconding import Wanted, in_entry
+from dogana.service.set_up_views import Asked
+from dogana.store import Session, accounts, exceptions, policies, promotions
 from dogana.store.tables import StandInRow
 
 _LONGEST = timedelta(days=366)
@@ -24,7 +28,7 @@ async def name_stand_in(
         RefusedError: for anybody else.
         InvalidError: for unknown people, the same person twice, or dates that make no sense.
     """
-    actor.must(Right.READ)
+    actor.must(Right.OWN)
     if actor.id != stands_in_for and Right.ADMINISTER not in actor.rights:
         raise RefusedError("Name a stand-in for yourself, or have an administrator do it.")
     now = backend.clock()
@@ -56,7 +60,7 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
         NotFoundError: when there is no such one under way or ahead.
         RefusedError: for anybody but the two concerned and administrators.
     """
-    actor.must(Right.READ)
+    actor.must(Right.OWN)
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await exceptions.stand_in(session, number)
@@ -74,21 +78,53 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
         await promotions.make_due(session, now)
 
 
-async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> None:
-    """Put a shared calendar in place of the one of its name; every policy that names it sees it at once."""
+async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> Asked:
+    """Put a shared calendar in place of the one of its name; every policy that names it sees it at once.
+
+    What closes no less than before acts at once; else it takes a second policy owner, where there is one.
+
+    Raises:
+        ConflictError: while another change of it waits.
+    """
     actor.must(Right.WRITE_POLICY)
-    await set_calendar(backend, actor, name, calendar)
-
-
-async def set_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> None:
-    """Put it in place for whoever may: a policy owner, or the engine that follows an address."""
-    now = backend.clock()
     async with backend.database.transaction() as session:
-        await exceptions.keep_calendar(session, name, calendar.plain())
-        windows = counted(len(calendar.windows), "window")
-        says = f"{actor.name} set the calendar {calendar.title}, with {windows}."
-        await record(session, actor, "set calendar", says, now, details={"calendar": name})
-        await promotions.make_due(session, now)
+        old = (await exceptions.calendars(session)).get(name)
+        new = calendar.plain()
+        title = f"a calendar {calendar.title} that closes less, or not the same"
+        change = Wanted(kind="calendar", subject=name, title=title, old=old, new=new)
+        looser = old is not None and not closes_no_less(calendar, Calendar.model_validate(old))
+        if looser and await seconding.others(session, actor, change):
+            return Asked(waits=(await seconding.ask(backend, session, actor, change)).id)
+        how = " Nobody else here could confirm it." if looser else ""
+        await _set_calendar(backend, session, actor, change, how)
+        return Asked(alone=looser)
+
+
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wanted) -> None:
+    """Put a calendar in place that was confirmed.
+
+    Raises:
+        ConflictError: when the one that it replaces is not as it was any more.
+    """
+    seconding.must_be_as_it_was((await exceptions.calendars(session)).get(change.subject), change)
+    await _set_calendar(backend, session, actor, change, " It was confirmed.")
+
+
+async def follow_calendar(backend: Backend, name: str, calendar: Calendar) -> None:
+    """Put it in place as the address that it follows has it."""
+    async with backend.database.transaction() as session:
+        old = (await exceptions.calendars(session)).get(name)
+        change = Wanted(kind="calendar", subject=name, title="", old=old, new=calendar.plain())
+        await _set_calendar(backend, session, ENGINE, change, "")
+
+
+async def _set_calendar(backend: Backend, session: Session, actor: Actor, change: Wanted, how: str) -> None:
+    now, calendar = backend.clock(), Calendar.model_validate(change.new)
+    await exceptions.keep_calendar(session, change.subject, calendar.plain())
+    windows = counted(len(calendar.windows), "window")
+    says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
+    await record(session, actor, "set calendar", says, now, details=in_entry(change))
+    await promotions.make_due(session, now)
 
 
 async def calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:
@@ -117,4 +153,5 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
                 raise InvalidError(f"The policy of {environment} names it.", fields=[("/name", "in use")])
         await exceptions.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {known['title']} away."
-        await record(session, actor, "drop calendar", says, now, details={"calendar": name})
+        details = {"kind": "calendar", "of": name, "old": known, "new": None}
+        await record(session, actor, "drop calendar", says, now, details=details)

@@ -105,7 +105,7 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
     actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row, claims = await clearances.opened(backend, session, token)
+        row, claims = await clearances.opened(backend, session, actor, token)
         service, environment = str(claims["service"]), str(claims["environment"])
         found = {}
         for value in await safekeeping.values(session, service):

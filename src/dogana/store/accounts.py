@@ -5,10 +5,20 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import delete, func, select, update
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import selectinload
 
-from dogana.store.tables import GroupRow, MembershipRow, PersonRow, SessionRow, TokenRow
+from dogana.store.people import (
+    AttemptRow,
+    GroupRow,
+    InvitationRow,
+    MembershipRow,
+    PersonRow,
+    ProposalRow,
+    SessionRow,
+    TokenRow,
+)
 
 _WITH_GROUPS = selectinload(PersonRow.groups)
 
@@ -29,6 +39,8 @@ class Owner:
     scopes: list[str]
     groups: list[str]
     token: int
+    services: list[str]
+    environments: list[str]
 
 
 async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: datetime) -> dict[str, Owner]:
@@ -45,6 +57,8 @@ async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: 
             .scalar_subquery()
             .label("groups"),
             TokenRow.id.label("token"),
+            TokenRow.services,
+            TokenRow.environments,
         )
         .join(TokenRow, TokenRow.person_id == PersonRow.id)
         .where(
@@ -55,7 +69,16 @@ async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: 
     )
     rows = await session.execute(query)
     return {
-        row[0]: Owner(id=row[1], name=row[2], roles=row[3], scopes=row[4], groups=row[5] or [], token=row[6])
+        row[0]: Owner(
+            id=row[1],
+            name=row[2],
+            roles=row[3],
+            scopes=row[4],
+            groups=row[5] or [],
+            token=row[6],
+            services=row[7],
+            environments=row[8],
+        )
         for row in rows
     }
 
@@ -82,10 +105,28 @@ async def live_session(session: AsyncSession, digest: str, at: datetime) -> Sess
     return await session.scalar(query)
 
 
+async def sessions_of(session: AsyncSession, person_id: str, at: datetime) -> list[SessionRow]:
+    """Somebody's sessions that go on, the latest first."""
+    query = (
+        select(SessionRow)
+        .where(SessionRow.person_id == person_id, SessionRow.expires_at > at)
+        .order_by(SessionRow.began_at.desc(), SessionRow.id.desc())
+    )
+    return list(await session.scalars(query))
+
+
 async def end_session(session: AsyncSession, digest: str, at: datetime) -> None:
     """End one session, and clear away those that ended by themselves."""
     query = delete(SessionRow).where((SessionRow.token_digest == digest) | (SessionRow.expires_at <= at))
     await session.execute(query)
+
+
+async def end_access(session: AsyncSession, person_id: str, at: datetime, *, but: str = "") -> None:
+    """End all of somebody's sessions but the one under a digest, and revoke their tokens."""
+    mine = (SessionRow.person_id == person_id) & (SessionRow.token_digest != but)
+    await session.execute(delete(SessionRow).where(mine))
+    live = (TokenRow.person_id == person_id) & TokenRow.revoked_at.is_(None)
+    await session.execute(update(TokenRow).where(live).values(revoked_at=at))
 
 
 async def tokens(session: AsyncSession) -> list[TokenRow]:
@@ -93,12 +134,46 @@ async def tokens(session: AsyncSession) -> list[TokenRow]:
     return list(await session.scalars(select(TokenRow).order_by(TokenRow.id.desc())))
 
 
-async def revoke_token(session: AsyncSession, token_id: int, at: datetime) -> TokenRow | None:
-    """Revoke a live token; None when there is no such live token."""
-    query = (
-        update(TokenRow)
-        .where(TokenRow.id == token_id, TokenRow.revoked_at.is_(None))
-        .values(revoked_at=at)
-        .returning(TokenRow)
+async def token(session: AsyncSession, token_id: int) -> TokenRow | None:
+    """A token that was not revoked."""
+    query = select(TokenRow).where(TokenRow.id == token_id, TokenRow.revoked_at.is_(None))
+    return await session.scalar(query.with_for_update())
+
+
+async def attempt(session: AsyncSession, whose: str, at: datetime) -> AttemptRow:
+    """How often somebody failed to sign in lately, locked; others who try in that name wait."""
+    new = {"whose": whose, "failures": 0, "last_at": at, "waits_until": at}
+    await session.execute(insert(AttemptRow).values(new).on_conflict_do_nothing())
+    query = select(AttemptRow).where(AttemptRow.whose == whose).with_for_update()
+    return (await session.scalars(query)).one()
+
+
+async def forget_attempts(session: AsyncSession, whose: Collection[str], before: datetime) -> None:
+    """Let go of those of some accounts or addresses, and of all that are long past."""
+    query = delete(AttemptRow).where(AttemptRow.whose.in_(whose) | (AttemptRow.last_at < before))
+    await session.execute(query)
+
+
+async def invitation(session: AsyncSession, digest: str, at: datetime) -> InvitationRow | None:
+    """An invitation that is still good, locked."""
+    query = select(InvitationRow).where(
+        InvitationRow.digest == digest, InvitationRow.used_at.is_(None), InvitationRow.expires_at > at
     )
-    return await session.scalar(query)
+    return await session.scalar(query.with_for_update())
+
+
+async def drop_invitations(session: AsyncSession, person_id: str) -> None:
+    """Let go of every invitation of somebody."""
+    await session.execute(delete(InvitationRow).where(InvitationRow.person_id == person_id))
+
+
+async def proposals(session: AsyncSession) -> list[ProposalRow]:
+    """The changes that wait for a second person, the oldest first."""
+    query = select(ProposalRow).where(ProposalRow.ended_at.is_(None)).order_by(ProposalRow.id)
+    return list(await session.scalars(query))
+
+
+async def proposal(session: AsyncSession, number: int) -> ProposalRow | None:
+    """One of them, locked."""
+    query = select(ProposalRow).where(ProposalRow.id == number, ProposalRow.ended_at.is_(None))
+    return await session.scalar(query.with_for_update())

@@ -7,7 +7,8 @@ from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from dogana.store.tables import EntryRow, Table
+from dogana.store.base import Table
+from dogana.store.tables import EntryRow
 
 
 class SourceRow(Table):

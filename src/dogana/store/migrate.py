@@ -8,7 +8,7 @@ from sqlalchemy import create_engine, make_url, text
 from sqlalchemy.engine import Connection
 
 from dogana.store import custody, exchange, workplace
-from dogana.store.tables import Table
+from dogana.store.base import Table
 
 _APPEND_ONLY = ("ledger_entries", "ledger_places", "ledger_checkpoints", "documents")
 

@@ -7,39 +7,17 @@ from typing import Any
 from sqlalchemy import (
     BigInteger,
     CheckConstraint,
-    DateTime,
     ForeignKey,
     Identity,
     Index,
-    LargeBinary,
-    MetaData,
     UniqueConstraint,
     text,
 )
-from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-_NAMES = {
-    "ix": "ix_%(table_name)s_%(column_0_name)s",
-    "uq": "uq_%(table_name)s_%(column_0_name)s",
-    "ck": "ck_%(table_name)s_%(constraint_name)s",
-    "fk": "fk_%(table_name)s_%(column_0_name)s",
-    "pk": "pk_%(table_name)s",
-}
-
-
-class Table(DeclarativeBase):
-    """Times are UTC instants; text columns have no length limit of their own."""
-
-    metadata = MetaData(naming_convention=_NAMES)
-    type_annotation_map = {  # noqa: RUF012 - SQLAlchemy's own way
-        datetime: DateTime(timezone=True),
-        str: TEXT,
-        list[str]: ARRAY(TEXT),
-        dict[str, Any]: JSONB,
-        list[dict[str, Any]]: JSONB,
-        bytes: LargeBinary,
-    }
+from dogana.store.base import Table
+from dogana.store.people import PersonRow
 
 
 class State(enum.StrEnum):
@@ -68,67 +46,6 @@ class State(enum.StrEnum):
 PENDING = (State.WAITING, State.CLEARED)
 ON_ITS_WAY = (State.MOVING, State.HALTED)
 UNDER_WAY = (*PENDING, *ON_ITS_WAY)
-
-
-class PersonRow(Table):
-    """Somebody with an account."""
-
-    __tablename__ = "people"
-
-    id: Mapped[str] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    email: Mapped[str] = mapped_column(unique=True)
-    other_emails: Mapped[list[str]] = mapped_column(default=list)
-    """By which else they write commits."""
-    password_hash: Mapped[str]
-    roles: Mapped[list[str]]
-    groups: Mapped[list["GroupRow"]] = relationship(
-        secondary="memberships", lazy="raise", order_by="GroupRow.id"
-    )
-
-
-class GroupRow(Table):
-    """A group of people who may take the same seats."""
-
-    __tablename__ = "groups"
-
-    id: Mapped[str] = mapped_column(primary_key=True)
-    title: Mapped[str]
-
-
-class MembershipRow(Table):
-    """Who belongs to which group."""
-
-    __tablename__ = "memberships"
-
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), primary_key=True)
-    group_id: Mapped[str] = mapped_column(ForeignKey("groups.id"), primary_key=True)
-
-
-class SessionRow(Table):
-    """A signed-in browser; only digests of its secrets are kept."""
-
-    __tablename__ = "sessions"
-
-    token_digest: Mapped[str] = mapped_column(primary_key=True)
-    csrf_token: Mapped[str]
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    expires_at: Mapped[datetime]
-
-
-class TokenRow(Table):
-    """A token for a pipeline; only its digest is kept."""
-
-    __tablename__ = "tokens"
-
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    token_digest: Mapped[str] = mapped_column(unique=True)
-    title: Mapped[str]
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    scopes: Mapped[list[str]]
-    created_at: Mapped[datetime]
-    expires_at: Mapped[datetime]
-    revoked_at: Mapped[datetime | None]
 
 
 class EnvironmentRow(Table):

@@ -8,8 +8,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import Mapped, mapped_column
 
+from dogana.store.base import Table
 from dogana.store.database import among
-from dogana.store.tables import PersonRow, Table
+from dogana.store.people import PersonRow
 
 
 class FindingChangeRow(Table):

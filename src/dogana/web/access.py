@@ -5,14 +5,20 @@ CSRF token in a header, which a foreign page cannot read.
 """
 
 import secrets
+from collections.abc import Iterable
 from typing import Annotated
 
 from fastapi import Depends, Request
+from fastapi.dependencies.models import Dependant
+from fastapi.routing import APIRoute
+from starlette.requests import HTTPConnection
+from starlette.routing import BaseRoute
 
 from dogana.core.errors import ForbiddenError, SignedOutError
-from dogana.service import accounts
-from dogana.service.access import Actor
+from dogana.service import accounts, reach, tokens
+from dogana.service.access import TOKENS_MAY_NOT, Actor, Right
 from dogana.service.backend import Backend
+from dogana.settings import Settings
 
 COOKIE = "dogana_session"
 CSRF_HEADER = "X-CSRF-Token"
@@ -28,13 +34,29 @@ async def backend_of(request: Request) -> Backend:
 UsesBackend = Annotated[Backend, Depends(backend_of)]
 
 
+def address_of(request: Request) -> str:
+    """From where a request comes; behind a proxy on this machine, as that says."""
+    return request.client.host if request.client else "unknown"
+
+
+def behind_tls(request: HTTPConnection) -> bool:
+    """Whether browsers are to use TLS alone: as it was set, else where the address is not this machine's."""
+    settings: Settings = request.app.state.settings
+    if settings.secure_cookies is not None:
+        return settings.secure_cookies
+    host = request.url.hostname or ""
+    return host != "localhost" and not host.startswith("127.") and host != "::1"
+
+
 async def signed_in(request: Request, backend: UsesBackend) -> accounts.SignedIn:
     """The browser session of a request.
 
     Raises:
         SignedOutError: without one.
-        ForbiddenError: when something would change and the CSRF token is missing or wrong.
+        ForbiddenError: when something would change and the CSRF token is missing or wrong; for a token.
     """
+    if "Authorization" in request.headers:
+        raise ForbiddenError(TOKENS_MAY_NOT)
     session = await accounts.session_of(backend, request.cookies.get(COOKIE, ""))
     sent = request.headers.get(CSRF_HEADER, "")
     if request.method not in _SAFE and not secrets.compare_digest(sent.encode(), session.csrf_token.encode()):
@@ -48,9 +70,110 @@ async def acting(request: Request, backend: UsesBackend) -> Actor:
     if scheme:
         if scheme.lower() != "bearer":
             raise SignedOutError("Send a bearer token.")
-        return await accounts.actor_by_token(backend, token.strip())
+        return await tokens.actor_by_token(backend, token.strip())
     return (await signed_in(request, backend)).actor
 
 
-UsesActor = Annotated[Actor, Depends(acting)]
+class Needs:
+    """Who acts, once they have one of some rights: what every route that is not open to all names."""
+
+    def __init__(self, *rights: Right) -> None:
+        self.rights = rights
+
+    async def __call__(self, request: Request, backend: UsesBackend) -> Actor:
+        """The actor of a request.
+
+        Raises:
+            SignedOutError: for nobody.
+            ForbiddenError: for somebody without the right, or with a token that reaches no further than it is
+                for.
+        """
+        actor = await acting(request, backend)
+        if not actor.rights & {*self.rights}:
+            actor.must(self.rights[0])
+        await _see_reach(request, backend, actor)
+        return actor
+
+
+async def _see_reach(request: Request, backend: Backend, actor: Actor) -> None:
+    """See that a token for some services or environments goes no further, as far as the address tells.
+
+    Routes whose address names neither are closed to it, but for those that see to it themselves.
+    """
+    if not actor.limited:
+        return
+    named, route = request.path_params, request.scope["route"].path
+    if "/promotions/{number}" in route:
+        await reach.of_promotion(backend, actor, int(named["number"]))
+    elif "/services/{" in route:
+        actor.must_reach(service=named.get("service", named.get("name")))
+    elif "/environments/{" in route:
+        actor.must_reach(environment=named.get("environment", named.get("name")))
+    elif (request.method, route) not in _SEE_TO_IT:
+        actor.must_reach()
+
+
+_SEE_TO_IT = frozenset(
+    {
+        ("POST", "/api/promotions"),
+        ("POST", "/api/bundles"),
+        ("POST", "/api/clearances/introspect"),
+        ("POST", "/api/clearances/values"),
+    }
+)
+"""What they are about stands in the body."""
+
+OPEN = frozenset(
+    {
+        ("POST", "/api/session"),
+        ("POST", "/api/invitations"),
+        ("POST", "/api/hooks/{sender}"),
+        ("GET", "/api/feeds/{token}/{environment}.ics"),
+        ("GET", "/api/policy-schema"),
+        ("GET", "/.well-known/jwks.json"),
+    }
+)
+"""Routes that take nobody signed in: those that bring a secret or a signature, and what is public."""
+
+Reader = Annotated[Actor, Depends(Needs(Right.READ))]
+Oneself = Annotated[Actor, Depends(Needs(Right.OWN))]
+Commenter = Annotated[Actor, Depends(Needs(Right.COMMENT))]
+Requester = Annotated[Actor, Depends(Needs(Right.REQUEST))]
+Decider = Annotated[Actor, Depends(Needs(Right.DECIDE))]
+RequesterOrDecider = Annotated[Actor, Depends(Needs(Right.REQUEST, Right.DECIDE))]
+Deployer = Annotated[Actor, Depends(Needs(Right.DEPLOY))]
+PolicyWriter = Annotated[Actor, Depends(Needs(Right.WRITE_POLICY))]
+PolicyAdopter = Annotated[Actor, Depends(Needs(Right.ADOPT_POLICY))]
+Administrator = Annotated[Actor, Depends(Needs(Right.ADMINISTER))]
+Subscriber = Annotated[Actor, Depends(Needs(Right.SUBSCRIBE))]
 UsesSession = Annotated[accounts.SignedIn, Depends(signed_in)]
+
+
+def needed(dependant: Dependant) -> Needs | None:
+    """What a route needs of who asks; None where it is open to all."""
+    for inner in dependant.dependencies:
+        if isinstance(inner.call, Needs):
+            return inner.call
+        if inner.call is signed_in:
+            return _OWN
+    return None
+
+
+_OWN = Needs(Right.OWN)
+"""Of routes that take the session itself."""
+
+
+def say_rights(routes: Iterable[BaseRoute]) -> None:
+    """Have each route's description name the right it needs, and let none be open that is not meant to be.
+
+    Raises:
+        RuntimeError: for a route that names no right and is not among the few that are open.
+    """
+    for route in routes:
+        if not isinstance(route, APIRoute) or not route.include_in_schema:
+            continue
+        needs = needed(route.dependant)
+        if needs is None and (min(route.methods or {""}), route.path) not in OPEN:
+            raise RuntimeError(f"{route.path} does not name the right it needs")
+        rights = [] if needs is None else [right.value for right in needs.rights]
+        route.openapi_extra = (route.openapi_extra or {}) | {"x-rights": rights}

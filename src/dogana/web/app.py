@@ -9,12 +9,14 @@ from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from starlette.datastructures import MutableHeaders
 from starlette.exceptions import HTTPException
+from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dogana import __version__
 from dogana.service.backend import Backend
 from dogana.settings import Settings
 from dogana.web import (
+    access,
     attention,
     closings,
     custody,
@@ -23,6 +25,7 @@ from dogana.web import (
     landscape,
     ledger,
     outside,
+    people,
     policies,
     problems,
     promotions,
@@ -64,6 +67,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.add_middleware(Headers)
     for part in (
         sessions,
+        people,
         promotions,
         attention,
         closings,
@@ -75,6 +79,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         ledger,
         events,
     ):
+        access.say_rights(part.router.routes)
         app.include_router(part.router)
     _describe_problems(app)
     _serve_front_end(app, settings.web_dir)
@@ -97,7 +102,9 @@ class Headers:
                     headers.setdefault(name, value)
                 if scope["path"].startswith("/api"):
                     headers.setdefault("Cache-Control", "no-store")
-                elif "/immutable/" in scope["path"]:
+                if access.behind_tls(HTTPConnection(scope)):
+                    headers.setdefault("Strict-Transport-Security", "max-age=31536000; includeSubDomains")
+                if "/immutable/" in scope["path"]:
                     headers["Cache-Control"] = "public, max-age=31536000, immutable"
             await send(message)
 

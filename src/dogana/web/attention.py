@@ -7,7 +7,7 @@ from fastapi import APIRouter, Path
 from pydantic import StringConstraints
 
 from dogana.service import attention
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Oneself, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number
 from dogana.web.strict import StrictRoute
@@ -31,24 +31,24 @@ class Query(Body):
 @router.put(
     "/promotions/{number}/looking", status_code=_NO_CONTENT, responses=documented(HTTPStatus.NOT_FOUND)
 )
-async def look(number: Number, actor: UsesActor, backend: UsesBackend) -> None:
+async def look(number: Number, actor: Oneself, backend: UsesBackend) -> None:
     """Say that one has it open; holds for three quarters of a minute."""
     await attention.look(backend, actor, number)
 
 
 @router.delete("/promotions/{number}/looking", status_code=_NO_CONTENT)
-async def look_away(number: Number, actor: UsesActor, backend: UsesBackend) -> None:
+async def look_away(number: Number, actor: Oneself, backend: UsesBackend) -> None:
     """Say that one has closed it."""
     await attention.look_away(backend, actor, number)
 
 
 @router.put("/filters/{name}", status_code=_NO_CONTENT)
-async def save_filter(name: FilterName, new: Query, actor: UsesActor, backend: UsesBackend) -> None:
+async def save_filter(name: FilterName, new: Query, actor: Oneself, backend: UsesBackend) -> None:
     """Keep a Desk as one likes to see it, under a name."""
     await attention.save_filter(backend, actor, name, new.query)
 
 
 @router.delete("/filters/{name}", status_code=_NO_CONTENT)
-async def drop_filter(name: FilterName, actor: UsesActor, backend: UsesBackend) -> None:
+async def drop_filter(name: FilterName, actor: Oneself, backend: UsesBackend) -> None:
     """Forget it."""
     await attention.drop_filter(backend, actor, name)

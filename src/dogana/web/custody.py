@@ -9,7 +9,7 @@ from pydantic import StringConstraints
 from dogana.core.document import EnvironmentId, Slug
 from dogana.service import clearances, vault
 from dogana.service.set_up_views import ClearanceStatus, KeyView, SealedValueView
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Administrator, Decider, Deployer, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Word
 from dogana.web.strict import StrictRoute
@@ -48,19 +48,19 @@ async def keys(backend: UsesBackend) -> dict[str, Any]:
 
 
 @router.post("/api/clearance-keys", status_code=HTTPStatus.CREATED, responses=_SEAL)
-async def rotate(actor: UsesActor, backend: UsesBackend) -> KeyView:
+async def rotate(actor: Administrator, backend: UsesBackend) -> KeyView:
     """Sign clearances with a new key from now on."""
     return await clearances.rotate(backend, actor)
 
 
 @router.post("/api/clearances/introspect")
-async def introspect(asked: Asked, actor: UsesActor, backend: UsesBackend) -> ClearanceStatus:
+async def introspect(asked: Asked, actor: Reader, backend: UsesBackend) -> ClearanceStatus:
     """Whether a clearance is good now; if not, whether it was used, revoked or has expired."""
     return await clearances.introspect(backend, actor, asked.clearance, use=asked.use)
 
 
 @router.post("/api/clearances/values", responses=_SEAL | documented(HTTPStatus.CONFLICT))
-async def read_values(held: Held, actor: UsesActor, backend: UsesBackend) -> dict[str, str]:
+async def read_values(held: Held, actor: Deployer, backend: UsesBackend) -> dict[str, str]:
     """The sealed values for exactly the service and environment of an unused clearance."""
     return await vault.read(backend, actor, held.clearance)
 
@@ -70,13 +70,13 @@ async def read_values(held: Held, actor: UsesActor, backend: UsesBackend) -> dic
     status_code=HTTPStatus.NO_CONTENT,
     responses=documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT),
 )
-async def revoke(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> None:
+async def revoke(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> None:
     """Make the clearance of a promotion on its way worthless."""
     await clearances.revoke(backend, actor, number, comment=word.comment)
 
 
 @router.get("/api/services/{service}/values")
-async def names(service: Slug, actor: UsesActor, backend: UsesBackend) -> list[SealedValueView]:
+async def names(service: Slug, actor: Administrator, backend: UsesBackend) -> list[SealedValueView]:
     """The names of a service's sealed values; never what they are."""
     return await vault.names(backend, actor, service)
 
@@ -86,7 +86,7 @@ async def keep(
     service: Slug,
     name: ValueName,
     new: NewValue,
-    actor: UsesActor,
+    actor: Administrator,
     backend: UsesBackend,
     environment: For = None,
 ) -> None:
@@ -100,7 +100,7 @@ async def keep(
     responses=documented(HTTPStatus.NOT_FOUND),
 )
 async def drop(
-    service: Slug, name: ValueName, actor: UsesActor, backend: UsesBackend, environment: For = None
+    service: Slug, name: ValueName, actor: Administrator, backend: UsesBackend, environment: For = None
 ) -> None:
     """Take a sealed value away."""
     await vault.drop(backend, actor, service, environment, name)

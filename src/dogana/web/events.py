@@ -3,7 +3,8 @@
 import asyncio
 import contextlib
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable
+from functools import partial
 from http import HTTPStatus
 from typing import Any
 
@@ -11,11 +12,11 @@ import structlog
 from fastapi import APIRouter, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from dogana.core.errors import AwayError
-from dogana.service.access import Right
+from dogana.core.errors import AwayError, SignedOutError
+from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.tasks import end
-from dogana.web.access import UsesActor
+from dogana.web.access import Reader, UsesBackend, acting
 from dogana.web.problems import documented
 
 router = APIRouter(prefix="/api", tags=["live"])
@@ -50,8 +51,12 @@ class Fanout:
                 queue.get_nowait()
             queue.put_nowait(notice)
 
-    async def stream(self) -> AsyncIterator[ServerSentEvent]:
-        """What one browser gets."""
+    async def stream(self, still: Callable[[], Awaitable[Actor]]) -> AsyncIterator[ServerSentEvent]:
+        """What one browser gets, until it may not any more.
+
+        Args:
+            still: who reads, asked again whenever somebody's access ended; fails once it was theirs.
+        """
         queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(_BEHIND)
         self._streams.add(queue)
         try:
@@ -62,8 +67,11 @@ class Fanout:
                         notice = await queue.get()
                 except TimeoutError:
                     yield ServerSentEvent(data="{}", event="beat")
-                else:
-                    yield ServerSentEvent(data=json.dumps(notice), event="change")
+                    continue
+                if notice["kind"] in {"access", "anew"} and not await _may_still(still):
+                    yield ServerSentEvent(data="{}", event="ended")
+                    return
+                yield ServerSentEvent(data=json.dumps(notice), event="change")
         finally:
             self._streams.discard(queue)
 
@@ -74,11 +82,22 @@ class Fanout:
     responses=documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN)
     | {200: {"content": {"text/event-stream": {}}, "description": "Changes as they happen"}},
 )
-async def events(request: Request, actor: UsesActor) -> EventSourceResponse:
-    """Changes as they happen: `change` events with `kind` and, where it concerns one, `promotion`."""
-    actor.must(Right.READ)
+async def events(request: Request, _: Reader, backend: UsesBackend) -> EventSourceResponse:
+    """Changes as they happen: `change` events with `kind` and, where it concerns one, `promotion`.
+
+    An `ended` one is the last: who reads has signed out, or may not read any more.
+    """
     fanout: Fanout = request.app.state.fanout
-    return EventSourceResponse(fanout.stream(), ping=3600)
+    return EventSourceResponse(fanout.stream(partial(acting, request, backend)), ping=3600)
+
+
+async def _may_still(still: Callable[[], Awaitable[Actor]]) -> bool:
+    try:
+        return Right.READ in (await still()).rights
+    except SignedOutError:
+        return False
+    except AwayError:
+        return True
 
 
 @contextlib.asynccontextmanager

@@ -8,9 +8,9 @@ from dogana.core.decisions import Shown
 from dogana.core.document import Instant, Slug
 from dogana.core.time.windows import Calendar
 from dogana.service import reading, setup, waivers
-from dogana.service.set_up_views import StandInView
+from dogana.service.set_up_views import Asked, StandInView
 from dogana.service.views import Row
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Decider, Oneself, PolicyWriter, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Text, Word
 from dogana.web.strict import StrictRoute
@@ -42,7 +42,7 @@ class NewStandIn(Body):
 
 
 @router.post("/promotions/{number}/waivers", responses=_DECIDE)
-async def ask_waiver(number: Number, new: NewWaiver, actor: UsesActor, backend: UsesBackend) -> Row:
+async def ask_waiver(number: Number, new: NewWaiver, actor: Decider, backend: UsesBackend) -> Row:
     """Ask for a waiver; a second person grants it."""
     await waivers.ask_waiver(
         backend, actor, number, new.rule, until=new.until, reason=new.reason, shown=new.shown
@@ -51,29 +51,27 @@ async def ask_waiver(number: Number, new: NewWaiver, actor: UsesActor, backend: 
 
 
 @router.post("/promotions/{number}/waivers/{rule}/grant", responses=_DECIDE)
-async def grant_waiver(number: Number, rule: Slug, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def grant_waiver(number: Number, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Grant a waiver that somebody else asked for."""
     await waivers.grant_waiver(backend, actor, number, rule, comment=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/waivers/{rule}/revoke", responses=_DECIDE)
-async def revoke_waiver(
-    number: Number, rule: Slug, word: Word, actor: UsesActor, backend: UsesBackend
-) -> Row:
+async def revoke_waiver(number: Number, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """End a waiver."""
     await waivers.revoke_waiver(backend, actor, number, rule, comment=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.get("/stand-ins")
-async def stand_ins(actor: UsesActor, backend: UsesBackend) -> list[StandInView]:
+async def stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInView]:
     """Who stands in for whom, now or later."""
     return await reading.stand_ins(backend, actor)
 
 
 @router.post("/stand-ins", status_code=HTTPStatus.CREATED)
-async def name_stand_in(new: NewStandIn, actor: UsesActor, backend: UsesBackend) -> StandInView:
+async def name_stand_in(new: NewStandIn, actor: Oneself, backend: UsesBackend) -> StandInView:
     """Let somebody take one's seats for a time."""
     row = await setup.name_stand_in(
         backend, actor, person=new.person, stands_in_for=new.stands_in_for, start=new.start, end=new.end
@@ -82,24 +80,24 @@ async def name_stand_in(new: NewStandIn, actor: UsesActor, backend: UsesBackend)
 
 
 @router.delete("/stand-ins/{number}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
-async def end_stand_in(number: Number, actor: UsesActor, backend: UsesBackend) -> None:
+async def end_stand_in(number: Number, actor: Oneself, backend: UsesBackend) -> None:
     """End it now."""
     await setup.end_stand_in(backend, actor, number)
 
 
 @router.get("/calendars")
-async def calendars(actor: UsesActor, backend: UsesBackend) -> dict[str, Calendar]:
+async def calendars(actor: Reader, backend: UsesBackend) -> dict[str, Calendar]:
     """The shared calendars by name."""
     return await setup.calendars(backend, actor)
 
 
-@router.put("/calendars/{name}", status_code=HTTPStatus.NO_CONTENT)
-async def keep_calendar(name: Slug, calendar: Calendar, actor: UsesActor, backend: UsesBackend) -> None:
-    """Set a shared calendar."""
-    await setup.keep_calendar(backend, actor, name, calendar)
+@router.put("/calendars/{name}", responses=documented(HTTPStatus.CONFLICT))
+async def keep_calendar(name: Slug, calendar: Calendar, actor: PolicyWriter, backend: UsesBackend) -> Asked:
+    """Set a shared calendar; one that closes less waits for a second policy owner."""
+    return await setup.keep_calendar(backend, actor, name, calendar)
 
 
 @router.delete("/calendars/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
-async def drop_calendar(name: Slug, actor: UsesActor, backend: UsesBackend) -> None:
+async def drop_calendar(name: Slug, actor: PolicyWriter, backend: UsesBackend) -> None:
     """Take away a calendar that no policy in force names."""
     await setup.drop_calendar(backend, actor, name)

@@ -10,11 +10,10 @@ from dogana.core.document import Instant, Slug
 from dogana.core.errors import InvalidError, UnknownNameError
 from dogana.core.facts import Artifact, Report
 from dogana.service import evidence, landscape, releases
-from dogana.service.access import Right
 from dogana.service.landscape import Environment, Route, Service
 from dogana.service.set_up_views import ReleasePage, ReleaseView
 from dogana.sources.reports import LARGEST, Format
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Administrator, Reader, Requester, UsesBackend
 from dogana.web.bodies import bounded
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, VersionText
@@ -60,7 +59,7 @@ class NewRelease(Body):
 
 
 @router.get("/environments")
-async def environments(actor: UsesActor, backend: UsesBackend) -> dict[str, Environment]:
+async def environments(actor: Reader, backend: UsesBackend) -> dict[str, Environment]:
     """Every environment by id, with previews, classes and templates."""
     return await landscape.environments(backend, actor)
 
@@ -70,7 +69,7 @@ async def keep_environment(
     name: Slug,
     wanted: Environment,
     response: Response,
-    actor: UsesActor,
+    actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
 ) -> Environment:
@@ -81,7 +80,7 @@ async def keep_environment(
 
 
 @router.get("/environments/{name}", responses=_FIND)
-async def environment(name: Slug, response: Response, actor: UsesActor, backend: UsesBackend) -> Environment:
+async def environment(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Environment:
     """One environment, with its state as ETag."""
     found = await landscape.environment(backend, actor, name)
     tag(response, landscape.version_of(found))
@@ -89,13 +88,13 @@ async def environment(name: Slug, response: Response, actor: UsesActor, backend:
 
 
 @router.get("/travel-routes")
-async def routes(actor: UsesActor, backend: UsesBackend) -> dict[str, Route]:
+async def routes(actor: Reader, backend: UsesBackend) -> dict[str, Route]:
     """Every route by id, as it was set up."""
     return await landscape.routes(backend, actor)
 
 
 @router.get("/travel-routes/{name}", responses=_FIND)
-async def route(name: Slug, response: Response, actor: UsesActor, backend: UsesBackend) -> Route:
+async def route(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Route:
     """One route, with its state as ETag."""
     found = await landscape.route(backend, actor, name)
     tag(response, landscape.version_of(found))
@@ -107,7 +106,7 @@ async def keep_route(
     name: Slug,
     wanted: Route,
     response: Response,
-    actor: UsesActor,
+    actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
 ) -> Route:
@@ -118,13 +117,13 @@ async def keep_route(
 
 
 @router.get("/services")
-async def services(actor: UsesActor, backend: UsesBackend) -> dict[str, Service]:
+async def services(actor: Reader, backend: UsesBackend) -> dict[str, Service]:
     """Every service by id."""
     return await landscape.services(backend, actor)
 
 
 @router.get("/services/{name}", responses=_FIND)
-async def service(name: Slug, response: Response, actor: UsesActor, backend: UsesBackend) -> Service:
+async def service(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Service:
     """One service, with its state as ETag."""
     found = await landscape.service(backend, actor, name)
     tag(response, landscape.version_of(found))
@@ -136,7 +135,7 @@ async def keep_service(
     name: Slug,
     wanted: Service,
     response: Response,
-    actor: UsesActor,
+    actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
 ) -> Service:
@@ -149,7 +148,7 @@ async def keep_service(
 @router.get("/services/{service}/releases")
 async def list_releases(
     service: Slug,
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     after: Cursor = None,
     limit: Annotated[int, Query(ge=1, le=100)] = 50,
@@ -165,7 +164,7 @@ async def list_releases(
     responses=_CONFLICT,
     dependencies=REPEATABLE,
 )
-async def register(service: Slug, new: NewRelease, actor: UsesActor, backend: UsesBackend) -> ReleaseView:
+async def register(service: Slug, new: NewRelease, actor: Requester, backend: UsesBackend) -> ReleaseView:
     """Put a release on record with its artifacts, or add artifacts before its first promotion."""
     await releases.register(
         backend, actor, service, new.version, revision=new.revision, artifacts=tuple(new.artifacts)
@@ -174,7 +173,7 @@ async def register(service: Slug, new: NewRelease, actor: UsesActor, backend: Us
 
 
 @router.get("/services/{service}/releases/{version}", responses=_FIND)
-async def release(service: Slug, version: Version, actor: UsesActor, backend: UsesBackend) -> ReleaseView:
+async def release(service: Slug, version: Version, actor: Reader, backend: UsesBackend) -> ReleaseView:
     """One release."""
     return await releases.release(backend, actor, service, version)
 
@@ -185,7 +184,7 @@ async def release(service: Slug, version: Version, actor: UsesActor, backend: Us
     dependencies=REPEATABLE,
 )
 async def attach(
-    service: Slug, version: Version, report: Report, actor: UsesActor, backend: UsesBackend
+    service: Slug, version: Version, report: Report, actor: Requester, backend: UsesBackend
 ) -> None:
     """Keep a piece of evidence, already read, with a release: an attestation, a link."""
     await evidence.attach(backend, actor, service, version, report)
@@ -201,7 +200,7 @@ async def upload(
     version: Version,
     name: Slug,
     request: Request,
-    actor: UsesActor,
+    actor: Requester,
     backend: UsesBackend,
     form: Annotated[Format, Query(alias="format")],
     file: Annotated[str, Query(max_length=200, pattern=r"^[^\x00-\x1f/\\]*$")] = "report",
@@ -209,7 +208,6 @@ async def upload(
     produced_at: Instant | None = None,
 ) -> Report:
     """Read a report file and keep it, with its bytes, with a release; plain, gzip or zip."""
-    actor.must(Right.REQUEST)
     sent = evidence.File(
         name=file,
         media_type=request.headers.get("Content-Type", "application/octet-stream"),
@@ -233,9 +231,7 @@ async def upload(
     response_class=Response,
     responses=_FIND | {200: {"content": {"application/octet-stream": {}}, "description": "The file"}},
 )
-async def raw(
-    service: Slug, version: Version, name: Slug, actor: UsesActor, backend: UsesBackend
-) -> Response:
+async def raw(service: Slug, version: Version, name: Slug, actor: Reader, backend: UsesBackend) -> Response:
     """The file that a piece of evidence was read from, byte for byte."""
     try:
         found = await evidence.raw(backend, actor, service, version, name)

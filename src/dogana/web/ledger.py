@@ -8,10 +8,9 @@ from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 
 from dogana.service import ledger, reading
-from dogana.service.access import Right
 from dogana.service.views import LedgerFilters, LedgerPage
 from dogana.store.ledger import Wanted
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Reader, UsesBackend
 from dogana.web.problems import documented
 
 router = APIRouter(
@@ -25,7 +24,7 @@ _Name = Annotated[str | None, Query(max_length=100, pattern=r"^[^\x00]*$")]
 
 @router.get("")
 async def entries(
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     before: _Id = None,
     promotion: _Id = None,
@@ -50,7 +49,7 @@ async def entries(
 
 
 @router.get("/filters")
-async def filters(actor: UsesActor, backend: UsesBackend) -> LedgerFilters:
+async def filters(actor: Reader, backend: UsesBackend) -> LedgerFilters:
     """What the ledger can be narrowed to."""
     return await reading.ledger_filters(backend, actor)
 
@@ -60,9 +59,8 @@ async def filters(actor: UsesActor, backend: UsesBackend) -> LedgerFilters:
     response_class=StreamingResponse,
     responses={200: {"content": {"application/jsonl": {}}, "description": "JSON Lines"}},
 )
-async def export(actor: UsesActor, backend: UsesBackend) -> StreamingResponse:
+async def export(_: Reader, backend: UsesBackend) -> StreamingResponse:
     """The whole ledger with its checkpoints; verifies offline with `dogana ledger verify FILE --key KEY`."""
-    actor.must(Right.READ)
 
     async def lines() -> AsyncIterator[str]:
         async for line in ledger.export(backend):

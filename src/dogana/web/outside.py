@@ -8,10 +8,10 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.document import Slug, with_examples
 from dogana.core.time.windows import Calendar, Zone
-from dogana.service import accounts, calendars, hooks, outbox, sources, trials
-from dogana.service.access import Right
+from dogana.service import calendars, hooks, outbox, sources, tokens, trials
 from dogana.service.set_up_views import (
     ArrivalView,
+    Asked,
     DeliveryView,
     SenderView,
     SourceView,
@@ -21,7 +21,7 @@ from dogana.service.set_up_views import (
 from dogana.service.views import View
 from dogana.sources.calendars import LARGEST, Transparent
 from dogana.sources.settings import SETTINGS, Address, Kind
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Administrator, PolicyWriter, Reader, Subscriber, UsesBackend
 from dogana.web.bodies import bounded
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number
@@ -112,15 +112,21 @@ class MadeSubscriber(View):
     secret: str
 
 
+class ImportedCalendar(View):
+    """A calendar as it was read from a file, and whether it waits for a second person."""
+
+    calendar: Calendar
+    asked: Asked
+
+
 @router.get("/source-kinds")
-async def kinds(actor: UsesActor) -> dict[Kind, dict[str, Any]]:
+async def kinds(_: Reader) -> dict[Kind, dict[str, Any]]:
     """The JSON Schema of each kind of source's settings."""
-    actor.must(Right.READ)
     return {kind: model.model_json_schema() for kind, model in SETTINGS.items()}
 
 
 @router.get("/sources")
-async def list_sources(actor: UsesActor, backend: UsesBackend) -> list[SourceView]:
+async def list_sources(actor: Reader, backend: UsesBackend) -> list[SourceView]:
     """Every source with its state."""
     return await sources.sources(backend, actor)
 
@@ -130,7 +136,7 @@ async def keep_source(
     name: Slug,
     wanted: SourceSetting,
     response: Response,
-    actor: UsesActor,
+    actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
 ) -> SourceView:
@@ -151,13 +157,13 @@ async def keep_source(
 
 
 @router.delete("/sources/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
-async def drop_source(name: Slug, actor: UsesActor, backend: UsesBackend) -> None:
+async def drop_source(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Take a source away."""
     await sources.drop(backend, actor, name)
 
 
 @router.post("/source-trials", responses=_SEAL)
-async def try_source(trial: SourceTrial, actor: UsesActor, backend: UsesBackend) -> Trial:
+async def try_source(trial: SourceTrial, actor: Administrator, backend: UsesBackend) -> Trial:
     """Ask a source something and show what came back; nothing is kept."""
     return await trials.run(
         backend,
@@ -180,21 +186,22 @@ async def try_source(trial: SourceTrial, actor: UsesActor, backend: UsesBackend)
 async def import_calendar(
     name: Slug,
     request: Request,
-    actor: UsesActor,
+    actor: PolicyWriter,
     backend: UsesBackend,
     title: Title = "Calendar",
     zone: Zone = "Etc/UTC",
     transparent: Transparent = "refuse",
-) -> Calendar:
-    """Set a shared calendar from an iCalendar file (RFC 5545)."""
+) -> ImportedCalendar:
+    """Set a shared calendar from an iCalendar file (RFC 5545); one that closes less waits for another."""
     body = await bounded(request, LARGEST)
-    return await calendars.import_file(
+    calendar, asked = await calendars.import_file(
         backend, actor, name, body, title=title, zone=zone, transparent=transparent
     )
+    return ImportedCalendar(calendar=calendar, asked=asked)
 
 
 @router.get("/calendars/{name}/ics", response_class=Response, responses=_FIND | _ICALENDAR)
-async def export_calendar(name: Slug, actor: UsesActor, backend: UsesBackend) -> Response:
+async def export_calendar(name: Slug, actor: Reader, backend: UsesBackend) -> Response:
     """A shared calendar as an iCalendar file."""
     body = await calendars.export_file(backend, actor, name)
     headers = {"Content-Disposition": f'attachment; filename="{name}.ics"'}
@@ -202,7 +209,7 @@ async def export_calendar(name: Slug, actor: UsesActor, backend: UsesBackend) ->
 
 
 @router.get("/environments/{environment}/ics", response_class=Response, responses=_FIND | _ICALENDAR)
-async def export_closed_times(environment: Slug, actor: UsesActor, backend: UsesBackend) -> Response:
+async def export_closed_times(environment: Slug, actor: Subscriber, backend: UsesBackend) -> Response:
     """The closed times of an environment as an iCalendar file."""
     body = await calendars.feed(backend, actor, environment)
     headers = {"Content-Disposition": f'attachment; filename="{environment}.ics"'}
@@ -214,31 +221,31 @@ async def feed(
     token: Annotated[str, StringConstraints(max_length=200)], environment: Slug, backend: UsesBackend
 ) -> Response:
     """The closed times of an environment, to subscribe to with a token of the scope `feed`."""
-    actor = await accounts.actor_by_token(backend, token)
+    actor = await tokens.actor_by_token(backend, token)
     return Response(await calendars.feed(backend, actor, environment), media_type="text/calendar")
 
 
 @router.get("/senders")
-async def list_senders(actor: UsesActor, backend: UsesBackend) -> list[SenderView]:
+async def list_senders(actor: Reader, backend: UsesBackend) -> list[SenderView]:
     """Who may send events."""
     return await hooks.senders(backend, actor)
 
 
 @router.put("/senders/{name}", responses=_SEAL)
-async def set_sender(name: Slug, new: NewSender, actor: UsesActor, backend: UsesBackend) -> MadeSender:
+async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: UsesBackend) -> MadeSender:
     """Let a system send events as somebody; its secret is made anew."""
     sender, secret = await hooks.set_sender(backend, actor, name, title=new.title, person=new.person)
     return MadeSender(sender=sender, secret=secret)
 
 
 @router.delete("/senders/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
-async def drop_sender(name: Slug, actor: UsesActor, backend: UsesBackend) -> None:
+async def drop_sender(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Take no more events of a system."""
     await hooks.drop_sender(backend, actor, name)
 
 
 @router.get("/arrivals")
-async def arrivals(actor: UsesActor, backend: UsesBackend, limit: Limit = 50) -> list[ArrivalView]:
+async def arrivals(actor: Reader, backend: UsesBackend, limit: Limit = 50) -> list[ArrivalView]:
     """The events that came, the latest first, and what followed from each."""
     return await hooks.arrivals(backend, actor, limit)
 
@@ -260,14 +267,14 @@ async def take_event(sender: Slug, request: Request, backend: UsesBackend) -> Ar
 
 
 @router.get("/subscribers")
-async def list_subscribers(actor: UsesActor, backend: UsesBackend) -> list[SubscriberView]:
+async def list_subscribers(actor: Reader, backend: UsesBackend) -> list[SubscriberView]:
     """Who is told of what happens."""
     return await outbox.subscribers(backend, actor)
 
 
 @router.put("/subscribers/{name}", responses=_SEAL)
 async def set_subscriber(
-    name: Slug, new: NewSubscriber, actor: UsesActor, backend: UsesBackend
+    name: Slug, new: NewSubscriber, actor: Administrator, backend: UsesBackend
 ) -> MadeSubscriber:
     """Have a system told of what happens; its secret is made anew."""
     subscriber, secret = await outbox.set_subscriber(
@@ -277,20 +284,20 @@ async def set_subscriber(
 
 
 @router.delete("/subscribers/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
-async def drop_subscriber(name: Slug, actor: UsesActor, backend: UsesBackend) -> None:
+async def drop_subscriber(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Tell a system no more."""
     await outbox.drop_subscriber(backend, actor, name)
 
 
 @router.get("/deliveries")
 async def deliveries(
-    actor: UsesActor, backend: UsesBackend, *, dead: bool = True, limit: Limit = 50
+    actor: Reader, backend: UsesBackend, *, dead: bool = True, limit: Limit = 50
 ) -> list[DeliveryView]:
     """What could not be told and was given up; or what is still to be told."""
     return await outbox.deliveries(backend, actor, dead=dead, limit=limit)
 
 
 @router.post("/deliveries/{number}/resend", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
-async def resend(number: Number, actor: UsesActor, backend: UsesBackend) -> None:
+async def resend(number: Number, actor: Administrator, backend: UsesBackend) -> None:
     """Try it again from the start."""
     await outbox.resend(backend, actor, number)

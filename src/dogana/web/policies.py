@@ -12,7 +12,7 @@ from dogana.core.policy.document import policy_schema
 from dogana.service import board, policies, reading, rehearsing
 from dogana.service.board import Board, Changes, Preview
 from dogana.service.views import PolicyView
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import PolicyAdopter, PolicyWriter, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Text
 from dogana.web.strict import StrictRoute
@@ -48,20 +48,20 @@ async def schema() -> dict[str, Any]:
 
 
 @router.get("/environments/{environment}/policies")
-async def versions(environment: Slug, actor: UsesActor, backend: UsesBackend) -> list[PolicyView]:
+async def versions(environment: Slug, actor: Reader, backend: UsesBackend) -> list[PolicyView]:
     """Every version of an environment's policy, newest first."""
     return await reading.policy_versions(backend, actor, environment)
 
 
 @router.post("/environments/{environment}/policies", status_code=HTTPStatus.CREATED)
-async def draft(environment: Slug, new: Draft, actor: UsesActor, backend: UsesBackend) -> PolicyView:
+async def draft(environment: Slug, new: Draft, actor: PolicyWriter, backend: UsesBackend) -> PolicyView:
     """Draft a new version."""
     row = await policies.draft(backend, actor, environment, new.document)
     return await reading.policy_version(backend, actor, row)
 
 
 @router.get("/policy-board")
-async def policy_board(actor: UsesActor, backend: UsesBackend) -> Board:
+async def policy_board(actor: Reader, backend: UsesBackend) -> Board:
     """Every policy in force, rules down and environments across."""
     return await board.board(backend, actor)
 
@@ -70,7 +70,7 @@ async def policy_board(actor: UsesActor, backend: UsesBackend) -> Board:
 async def changes(
     environment: Slug,
     version: Annotated[int, Field(ge=1, lt=2**31)],
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     since: Annotated[int | None, Query(ge=1, lt=2**31)] = None,
 ) -> Changes:
@@ -79,7 +79,7 @@ async def changes(
 
 
 @router.post("/environments/{environment}/policies/preview")
-async def preview(environment: Slug, new: Draft, actor: UsesActor, backend: UsesBackend) -> Preview:
+async def preview(environment: Slug, new: Draft, actor: Reader, backend: UsesBackend) -> Preview:
     """What a document would change if it were adopted now; nothing is kept."""
     return await board.preview(backend, actor, environment, new.document)
 
@@ -92,7 +92,7 @@ async def preview(environment: Slug, new: Draft, actor: UsesActor, backend: Uses
 async def rehearse(
     environment: Slug,
     new: Draft,
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     days: Annotated[int, Query(ge=1, le=3650)] = 90,
 ) -> StreamingResponse:
@@ -112,7 +112,7 @@ async def adopt(
     environment: Slug,
     version: Annotated[int, Field(ge=1, lt=2**31)],
     adoption: Adoption,
-    actor: UsesActor,
+    actor: PolicyAdopter,
     backend: UsesBackend,
 ) -> PolicyView:
     """Put a draft in force, by a second person."""

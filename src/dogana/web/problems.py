@@ -20,6 +20,7 @@ from dogana.core.errors import (
     RefusedError,
     SignedOutError,
     TooLargeError,
+    TooOftenError,
 )
 
 STATUS: dict[type[DoganaError], HTTPStatus] = {
@@ -31,6 +32,7 @@ STATUS: dict[type[DoganaError], HTTPStatus] = {
     SignedOutError: HTTPStatus.UNAUTHORIZED,
     NotFoundError: HTTPStatus.NOT_FOUND,
     AwayError: HTTPStatus.SERVICE_UNAVAILABLE,
+    TooOftenError: HTTPStatus.TOO_MANY_REQUESTS,
 }
 _log = structlog.get_logger("dogana.web")
 
@@ -93,7 +95,12 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(DoganaError)
     async def _domain(_: Request, exc: DoganaError) -> Response:
         status = next(STATUS[kind] for kind in type(exc).__mro__ if kind in STATUS)
-        return problem(status, exc.code, exc.detail, exc.fields)
+        said = problem(status, exc.code, exc.detail, exc.fields)
+        if isinstance(exc, TooOftenError):
+            said.headers["Retry-After"] = str(exc.seconds)
+        elif isinstance(exc, SignedOutError):
+            said.headers["WWW-Authenticate"] = 'Bearer realm="Dogana"'
+        return said
 
     @app.exception_handler(RequestValidationError)
     async def _validation(_: Request, exc: RequestValidationError) -> Response:

@@ -27,7 +27,7 @@ from dogana.service import (
 from dogana.service.timeline import Timeline
 from dogana.service.views import ChangePage, Departure, Desk, Dossier, PromotionPage, RouteLine, Row
 from dogana.store.tables import State
-from dogana.web.access import UsesActor, UsesBackend
+from dogana.web.access import Commenter, Decider, Deployer, Reader, Requester, RequesterOrDecider, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.repeat import REPEATABLE, RepeatableRoute
 
@@ -149,20 +149,20 @@ class LandingReport(Body):
 
 
 @router.get("/desk")
-async def desk(actor: UsesActor, backend: UsesBackend) -> Desk:
+async def desk(actor: Reader, backend: UsesBackend) -> Desk:
     """All that is under way, and what ended within the last hour."""
     return await reading.desk(backend, actor)
 
 
 @router.get("/routes")
-async def routes(actor: UsesActor, backend: UsesBackend) -> list[RouteLine]:
+async def routes(actor: Reader, backend: UsesBackend) -> list[RouteLine]:
     """The routes with their stations."""
     return await reading.route_lines(backend, actor)
 
 
 @router.get("/timeline")
 async def the_timeline(
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     start: Annotated[Instant, Query()],
     days: Annotated[int, Query(ge=1, le=62)] = 14,
@@ -173,7 +173,7 @@ async def the_timeline(
 
 @router.get("/promotions")
 async def page(
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     service: _Name = None,
     environment: _Name = None,
@@ -193,7 +193,7 @@ async def page(
     responses=documented(HTTPStatus.CONFLICT),
     dependencies=REPEATABLE,
 )
-async def request(new: NewPromotion, actor: UsesActor, backend: UsesBackend) -> Row:
+async def request(new: NewPromotion, actor: Requester, backend: UsesBackend) -> Row:
     """Ask for a promotion; it is inspected within the second."""
     row = await intake.request(backend, actor, new.asking())
     return reading.taken_in(backend, actor, row)
@@ -205,7 +205,7 @@ async def request(new: NewPromotion, actor: UsesActor, backend: UsesBackend) -> 
     responses=documented(HTTPStatus.CONFLICT),
     dependencies=REPEATABLE,
 )
-async def request_bundle(new: NewBundle, actor: UsesActor, backend: UsesBackend) -> list[Row]:
+async def request_bundle(new: NewBundle, actor: Requester, backend: UsesBackend) -> list[Row]:
     """Ask for several promotions that cross together or not at all; all of them are taken in, or none."""
     askings = [one.asking() for one in new.promotions]
     rows = await intake.request_bundle(backend, actor, askings, new.title)
@@ -213,75 +213,75 @@ async def request_bundle(new: NewBundle, actor: UsesActor, backend: UsesBackend)
 
 
 @router.get("/promotions/{number}", responses=documented(HTTPStatus.NOT_FOUND))
-async def promotion(number: Number, actor: UsesActor, backend: UsesBackend) -> Row:
+async def promotion(number: Number, actor: Reader, backend: UsesBackend) -> Row:
     """One promotion's row."""
     return await reading.promotion(backend, actor, number)
 
 
 @router.get("/promotions/{number}/dossier", responses=documented(HTTPStatus.NOT_FOUND))
-async def dossier(number: Number, actor: UsesActor, backend: UsesBackend) -> Dossier:
+async def dossier(number: Number, actor: Reader, backend: UsesBackend) -> Dossier:
     """One promotion's whole file."""
     return await reading.dossier(backend, actor, number)
 
 
 @router.post("/promotions/{number}/approve", responses=_DECIDE)
-async def approve(number: Number, word: Approval, actor: UsesActor, backend: UsesBackend) -> Row:
+async def approve(number: Number, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
     """Take a seat."""
     await decisions.approve(backend, actor, number, shown=word.shown, comment=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/turn-back", responses=_DECIDE)
-async def turn_back(number: Number, word: Approval, actor: UsesActor, backend: UsesBackend) -> Row:
+async def turn_back(number: Number, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
     """Say no from a seat, with a reason."""
     await decisions.turn_back(backend, actor, number, shown=word.shown, comment=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/retract", responses=_DECIDE)
-async def retract(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def retract(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Take one's approval back."""
     await decisions.retract(backend, actor, number, comment=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/withdraw", responses=_DECIDE)
-async def withdraw(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def withdraw(number: Number, word: Word, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
     """Take the request back."""
     await decisions.withdraw(backend, actor, number, comment=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/reschedule", responses=_DECIDE)
-async def reschedule(number: Number, start: Start, actor: UsesActor, backend: UsesBackend) -> Row:
+async def reschedule(number: Number, start: Start, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
     """Put it off until an instant, or let it go as soon as it can again."""
     await rescheduling.reschedule(backend, actor, number, to=start.to, comment=start.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/urgent", responses=_DECIDE)
-async def urgent(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def urgent(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Declare it urgent, by whom the policy names, with a reason."""
     await urgency.declare_urgent(backend, actor, number, reason=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/exchange", responses=_DECIDE)
-async def exchange(number: Number, other: Exchange, actor: UsesActor, backend: UsesBackend) -> Row:
+async def exchange(number: Number, other: Exchange, actor: Requester, backend: UsesBackend) -> Row:
     """Put another release of the service in its place; approvals lapse."""
     await exchanging.exchange(backend, actor, number, version=other.version, reason=other.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/cancel", responses=_DECIDE)
-async def cancel(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def cancel(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Order what moves back; its clearance is revoked for good."""
     await course.cancel(backend, actor, number, reason=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/accept", responses=_DECIDE)
-async def accept(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def accept(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Ask to accept what landed otherwise than it was cleared or, as a second person, accept it."""
     await accepting.accept(backend, actor, number, reason=word.comment)
     return await reading.promotion(backend, actor, number)
@@ -289,7 +289,7 @@ async def accept(number: Number, word: Word, actor: UsesActor, backend: UsesBack
 
 @router.get("/promotions/{number}/commits/{revision}", responses=documented(HTTPStatus.NOT_FOUND))
 async def commit(
-    number: Number, revision: Revision, actor: UsesActor, backend: UsesBackend
+    number: Number, revision: Revision, actor: Reader, backend: UsesBackend
 ) -> Reading[CommitPatch]:
     """One commit that it brings, read in its repository now."""
     return await cargo.patch(backend, actor, number, revision)
@@ -298,7 +298,7 @@ async def commit(
 @router.get("/promotions/{number}/change", responses=documented(HTTPStatus.NOT_FOUND))
 async def change(
     number: Number,
-    actor: UsesActor,
+    actor: Reader,
     backend: UsesBackend,
     commits_from: Annotated[int, Query(ge=0, le=10**6)] = 0,
     files_from: Annotated[int, Query(ge=0, le=10**6)] = 0,
@@ -312,34 +312,34 @@ async def change(
     status_code=HTTPStatus.NO_CONTENT,
     responses=documented(HTTPStatus.NOT_FOUND),
 )
-async def comment(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> None:
+async def comment(number: Number, word: Word, actor: Commenter, backend: UsesBackend) -> None:
     """Write something about it; `@` and a name asks somebody."""
     await comments.comment(backend, actor, number, word.comment)
 
 
 @router.post("/promotions/{number}/depart", responses=_DECIDE | documented(HTTPStatus.SERVICE_UNAVAILABLE))
-async def depart(number: Number, actor: UsesActor, backend: UsesBackend) -> Departure:
+async def depart(number: Number, actor: Deployer, backend: UsesBackend) -> Departure:
     """Let a cleared promotion go, inspected once more, or take over one that went; gives its clearance."""
     clearance = await course.depart(backend, actor, number)
     return Departure(promotion=await reading.promotion(backend, actor, number), clearance=clearance)
 
 
 @router.post("/promotions/{number}/prepared", responses=_DECIDE, dependencies=REPEATABLE)
-async def prepared(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def prepared(number: Number, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
     """Report that everything is ready for a quick departure."""
     await course.prepared(backend, actor, number, note=word.comment)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/land", responses=_DECIDE, dependencies=REPEATABLE)
-async def land(number: Number, report: LandingReport, actor: UsesActor, backend: UsesBackend) -> Row:
+async def land(number: Number, report: LandingReport, actor: Deployer, backend: UsesBackend) -> Row:
     """Report what landed; other bytes than were cleared halt it."""
     await course.land(backend, actor, number, artifacts=tuple(report.artifacts), note=report.note)
     return await reading.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/roll-back", responses=_DECIDE, dependencies=REPEATABLE)
-async def roll_back(number: Number, word: Word, actor: UsesActor, backend: UsesBackend) -> Row:
+async def roll_back(number: Number, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
     """Report that it failed and was taken back."""
     await course.roll_back(backend, actor, number, note=word.comment)
     return await reading.promotion(backend, actor, number)

@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 
 from dogana.core.errors import DoganaError, InvalidError
 from dogana.service import answers
-from dogana.web.access import acting, backend_of
+from dogana.web.access import Needs, backend_of, needed
 from dogana.web.strict import Handler, StrictRoute
 
 KEY_HEADER = "Idempotency-Key"
@@ -39,19 +39,23 @@ class RepeatableRoute(StrictRoute):
     def get_route_handler(self) -> Handler:
         """The route's handler, with earlier answers looked up first."""
         handle = super().get_route_handler()
-        if self.dependencies != REPEATABLE:
+        needs = needed(self.dependant)
+        if self.dependencies != REPEATABLE or needs is None:
             return handle
 
         async def repeatable(request: Request) -> Response:
             key = request.headers.get(KEY_HEADER)
-            return await handle(request) if key is None else await _once(request, key, handle)
+            return await handle(request) if key is None else await _once(request, key, handle, needs)
 
         return repeatable
 
 
-async def _once(request: Request, key: str, handle: Callable[[Request], Awaitable[Response]]) -> Response:
+async def _once(
+    request: Request, key: str, handle: Callable[[Request], Awaitable[Response]], needs: Needs
+) -> Response:
     backend = await backend_of(request)
-    actor = await acting(request, backend)
+    # What was answered to one token is told to no other of the same person that could not have asked.
+    actor = await needs(request, backend)
     if not 0 < len(key) <= _LONGEST:
         raise InvalidError(f"An {KEY_HEADER} is from 1 to {_LONGEST} characters long.")
     said = request.url.path.encode() + b"\n" + await request.body()

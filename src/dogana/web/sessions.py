@@ -1,26 +1,32 @@
-"""Signing in and out, who one is, tokens for pipelines."""
+"""Signing in and out, one's own sessions, password and tokens."""
 
 from http import HTTPStatus
 from typing import Annotated
 
 from fastapi import APIRouter, Request, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, StringConstraints
 
 from dogana.core.document import Instant, Slug
-from dogana.service import accounts, membership
-from dogana.service.membership import Group, Member
-from dogana.service.set_up_views import Me, PersonView, TokenView
+from dogana.service import accounts, passwords, tokens
+from dogana.service.passwords import Password
+from dogana.service.set_up_views import Me, SessionView, TokenView
+from dogana.service.tokens import Scope
 from dogana.service.views import Named
 from dogana.settings import Settings
-from dogana.web.access import COOKIE, UsesActor, UsesBackend, UsesSession
+from dogana.web.access import COOKIE, Oneself, UsesBackend, UsesSession, address_of, behind_tls
 from dogana.web.problems import documented
 from dogana.web.strict import StrictRoute
 
-_KEEP = documented(HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
-
 router = APIRouter(
-    prefix="/api", tags=["access"], responses=documented(HTTPStatus.UNAUTHORIZED), route_class=StrictRoute
+    prefix="/api",
+    tags=["access"],
+    responses=documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.UNPROCESSABLE_ENTITY),
+    route_class=StrictRoute,
 )
+_OFTEN = documented(HTTPStatus.TOO_MANY_REQUESTS)
+_MAY = documented(HTTPStatus.FORBIDDEN)
+_FIND = _MAY | documented(HTTPStatus.NOT_FOUND)
+_Id = Annotated[int, Field(ge=1, lt=2**63)]
 
 
 class Credentials(BaseModel):
@@ -30,12 +36,31 @@ class Credentials(BaseModel):
     password: Annotated[str, Field(max_length=1024)]
 
 
+class Accepted(BaseModel):
+    """An invitation, and the password that is chosen by it."""
+
+    invitation: Annotated[str, Field(max_length=100)]
+    password: Password
+
+
+class ChangedPassword(BaseModel):
+    """Another password of one's own."""
+
+    old: Annotated[str, Field(max_length=1024)]
+    new: Password
+
+
 class NewToken(BaseModel):
     """A token to make."""
 
-    person: str
-    title: Annotated[str, Field(min_length=1, max_length=80)]
-    scopes: list[str]
+    person: Slug | None = None
+    """Whose, if it is a machine's; one's own when left out."""
+    title: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
+    scopes: Annotated[list[Scope], Field(max_length=5)]
+    services: Annotated[list[Slug], Field(max_length=100, default_factory=list)]
+    """The services it is for; every one when left out."""
+    environments: Annotated[list[Slug], Field(max_length=100, default_factory=list)]
+    """The same of environments."""
     days: Annotated[int, Field(ge=1, le=366)] = 90
 
 
@@ -47,20 +72,24 @@ class MadeToken(BaseModel):
     expires_at: Instant
 
 
-@router.post("/session", responses=documented(HTTPStatus.UNPROCESSABLE_ENTITY))
+@router.post("/session", responses=_OFTEN)
 async def sign_in(credentials: Credentials, request: Request, response: Response, backend: UsesBackend) -> Me:
-    """Begin a session; its cookie comes with the answer."""
-    settings: Settings = request.app.state.settings
-    session = await accounts.sign_in(backend, credentials.email, credentials.password)
+    """Begin a session in place of the one there was; its cookie comes with the answer."""
+    caller = accounts.Caller(
+        address=address_of(request),
+        agent=request.headers.get("User-Agent", ""),
+        session_token=request.cookies.get(COOKIE, ""),
+    )
+    session = await accounts.sign_in(backend, credentials.email, credentials.password, caller)
     response.set_cookie(
         COOKIE,
         session.session_token,
         max_age=int(accounts.SESSION_LASTS.total_seconds()),
         httponly=True,
         samesite="lax",
-        secure=settings.secure_cookies,
+        secure=behind_tls(request),
     )
-    return _me(session, settings)
+    return _me(session, request.app.state.settings)
 
 
 @router.get("/me")
@@ -69,66 +98,72 @@ async def me(session: UsesSession, request: Request) -> Me:
     return _me(session, request.app.state.settings)
 
 
-@router.delete("/session", status_code=HTTPStatus.NO_CONTENT, responses=documented(HTTPStatus.FORBIDDEN))
+@router.delete("/session", status_code=HTTPStatus.NO_CONTENT, responses=_MAY)
 async def sign_out(session: UsesSession, response: Response, backend: UsesBackend) -> None:
-    """End the session."""
+    """End the session, and what is open with it."""
     await accounts.sign_out(backend, session.session_token)
     response.delete_cookie(COOKIE)
 
 
-@router.get("/people", responses=documented(HTTPStatus.FORBIDDEN))
-async def people(actor: UsesActor, backend: UsesBackend) -> list[PersonView]:
-    """Everybody, with their roles and groups."""
-    return await accounts.people(backend, actor)
+@router.get("/sessions")
+async def sessions(session: UsesSession, backend: UsesBackend) -> list[SessionView]:
+    """One's own sessions, the latest first."""
+    return await accounts.sessions(backend, session)
 
 
-@router.put("/people/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_KEEP)
-async def keep_person(name: Slug, wanted: Member, actor: UsesActor, backend: UsesBackend) -> None:
-    """Set up somebody, or change what they may do and for whom they sit."""
-    await membership.keep_person(backend, actor, name, wanted)
+@router.delete("/sessions/{number}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
+async def end_session(number: _Id, session: UsesSession, backend: UsesBackend) -> None:
+    """End one of one's own sessions."""
+    await accounts.end_own_session(backend, session, number)
 
 
-@router.get("/groups", responses=documented(HTTPStatus.FORBIDDEN))
-async def groups(actor: UsesActor, backend: UsesBackend) -> list[Named]:
-    """Every group."""
-    return await membership.groups(backend, actor)
+@router.post("/invitations", status_code=HTTPStatus.NO_CONTENT, responses=_OFTEN)
+async def accept(accepted: Accepted, request: Request, backend: UsesBackend) -> None:
+    """Choose one's password by an invitation, once."""
+    await passwords.accept(backend, accepted.invitation, accepted.password, address=address_of(request))
 
 
-@router.put("/groups/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_KEEP)
-async def keep_group(name: Slug, wanted: Group, actor: UsesActor, backend: UsesBackend) -> None:
-    """Set up a group of people who may take the same seats."""
-    await membership.keep_group(backend, actor, name, wanted)
+@router.put("/password", status_code=HTTPStatus.NO_CONTENT, responses=_MAY | _OFTEN)
+async def change_password(
+    changed: ChangedPassword, request: Request, session: UsesSession, backend: UsesBackend
+) -> None:
+    """Choose another password; all else that one has signed in with ends."""
+    await passwords.change(
+        backend,
+        session.actor,
+        old=changed.old,
+        new=changed.new,
+        session_token=session.session_token,
+        address=address_of(request),
+    )
 
 
-@router.get("/tokens", responses=documented(HTTPStatus.FORBIDDEN))
-async def tokens(actor: UsesActor, backend: UsesBackend) -> list[TokenView]:
-    """Every token ever made, the latest first, without its text."""
-    return await accounts.tokens(backend, actor)
+@router.get("/tokens", responses=_MAY)
+async def list_tokens(actor: Oneself, backend: UsesBackend) -> list[TokenView]:
+    """One's own tokens, an administrator everybody's, the latest first, without their texts."""
+    return await tokens.tokens(backend, actor)
 
 
-@router.post(
-    "/tokens",
-    status_code=HTTPStatus.CREATED,
-    responses=documented(HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY),
-)
-async def make_token(new: NewToken, actor: UsesActor, backend: UsesBackend) -> MadeToken:
-    """Make a token for a pipeline."""
-    row, token = await accounts.make_token(
-        backend, actor, person=new.person, title=new.title, scopes=new.scopes, days=new.days
+@router.post("/tokens", status_code=HTTPStatus.CREATED, responses=_MAY)
+async def make_token(new: NewToken, actor: Oneself, backend: UsesBackend) -> MadeToken:
+    """Make a token for oneself, or for a machine."""
+    row, token = await tokens.make_token(
+        backend,
+        actor,
+        title=new.title,
+        scopes=new.scopes,
+        days=new.days,
+        person=new.person,
+        services=new.services,
+        environments=new.environments,
     )
     return MadeToken(id=row.id, token=token, expires_at=row.expires_at)
 
 
-@router.delete(
-    "/tokens/{token_id}",
-    status_code=HTTPStatus.NO_CONTENT,
-    responses=documented(HTTPStatus.FORBIDDEN, HTTPStatus.NOT_FOUND, HTTPStatus.UNPROCESSABLE_ENTITY),
-)
-async def revoke_token(
-    token_id: Annotated[int, Field(ge=1, lt=2**63)], actor: UsesActor, backend: UsesBackend
-) -> None:
+@router.delete("/tokens/{token_id}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
+async def revoke_token(token_id: _Id, actor: Oneself, backend: UsesBackend) -> None:
     """Revoke a token."""
-    await accounts.revoke_token(backend, actor, token_id)
+    await tokens.revoke_token(backend, actor, token_id)
 
 
 def _me(session: accounts.SignedIn, settings: Settings) -> Me:

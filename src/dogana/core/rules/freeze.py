@@ -16,6 +16,7 @@ from dogana.core.time.windows import Calendar, Window, Zone, Zoned, first_ahead,
 from dogana.core.words import listed, when
 
 _LOOK_AHEAD = timedelta(days=45)
+_MOST_CHANGED = 50
 
 
 class Freeze(Rule):
@@ -138,3 +139,16 @@ def _covers(mine: Zoned | str, yours: Zoned | str) -> bool:
     if isinstance(mine, str) or isinstance(yours, str):
         return mine == yours
     return mine[1] == yours[1] and mine[0].covers(yours[0])
+
+
+def closes_no_less(after: Calendar, before: Calendar) -> bool:
+    """Whether a calendar closes whatever another did, so that nothing passes which had to wait.
+
+    What many windows were changed in is taken to close less: each would be held beside all others.
+    """
+    same = frozenset(after.windows) if after.zone == before.zone else frozenset[Window]()
+    changed = [(window, before.zone) for window in before.windows if window not in same]
+    others: list[Zoned | str] = [(window, after.zone) for window in after.windows]
+    return len(changed) <= _MOST_CHANGED and all(
+        any(_covers(other, one) for other in others) for one in changed
+    )
