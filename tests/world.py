@@ -17,9 +17,20 @@ from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.seed import make_landscape, set_sources
 from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock
-from dogana.service import course, decisions, inspection, intake, ledger, policies, reading
+from dogana.service import (
+    course,
+    decisions,
+    inspection,
+    intake,
+    ledger,
+    membership,
+    policies,
+    proposals,
+    reading,
+)
 from dogana.service.backend import Backend
 from dogana.service.sealing import Keyring, new_key_line
+from dogana.service.set_up_views import Asked
 from dogana.service.views import Dossier
 from dogana.settings import Settings
 from dogana.sources.git import GitRepositories
@@ -101,6 +112,12 @@ class World:
 
     async def adopt(self, environment: str, *rules: dict[str, Any]) -> None:
         await self.adopt_document(environment, policy(*rules))
+
+    async def set_up(self, name: str, wanted: membership.Member) -> Asked:
+        """Somebody, asked for by the administrator and confirmed by a policy owner."""
+        asked = await membership.keep_person(self.backend, ACTORS["dario"], name, wanted)
+        assert asked.waits is not None
+        return await proposals.confirm(self.backend, ACTORS["marco"], asked.waits)
 
     async def adopt_document(self, environment: str, document: dict[str, Any]) -> None:
         row = await policies.draft(self.backend, ACTORS["marco"], environment, document)

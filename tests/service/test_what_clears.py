@@ -446,7 +446,7 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
     free = membership.Member.model_validate(
         {"name": people[wrote].name, "email": f"{wrote}.new@corvale.example", "roles": people[wrote].roles}
     )
-    await membership.keep_person(world.backend, DARIO, wrote, free)
+    await world.set_up(wrote, free)
     member = membership.Member.model_validate(
         {
             "name": ilse.name,
@@ -456,7 +456,7 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
             "other_emails": [f" {wrote.upper()}@corvale.example "],
         }
     )
-    await membership.keep_person(world.backend, DARIO, "ilse", member)
+    await world.set_up("ilse", member)
     file = await world.refresh(row.number)
     with pytest.raises(ExcludedError):
         await decisions.approve(world.backend, ACTORS["ilse"], row.number, shown=file.mine.shown, comment="")

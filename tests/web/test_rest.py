@@ -211,7 +211,7 @@ async def test_calendars_come_in_and_go_out(world: World):
     )
     path = "/api/calendars/storms/ics"
     sent = await owner.put(path, params={"title": "Storms", "zone": "Europe/Rome"}, content=body)
-    assert sent.json()["windows"][0]["from"] == "2026-03-11T13:00:00"
+    assert sent.json()["calendar"]["windows"][0]["from"] == "2026-03-11T13:00:00"
     out = await owner.get(path)
     assert read_calendar(out.content, title="", zone="Europe/Rome").windows[0].name == "storm"
     assert (await owner.put(path, content=b"no")).status_code == 422

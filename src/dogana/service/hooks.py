@@ -22,6 +22,7 @@ from dogana.core.errors import (
     InvalidError,
     MovedOnError,
     NotFoundError,
+    RefusedError,
     SignedOutError,
     UnknownNameError,
 )
@@ -55,6 +56,7 @@ async def set_sender(
 
     Raises:
         UnknownNameError: for an unknown person.
+        RefusedError: for one who is no machine.
     """
     actor.must(Right.ADMINISTER)
     now, secret = backend.clock(), new_secret()
@@ -62,14 +64,20 @@ async def set_sender(
         owner = await accounts.person(session, person)
         if owner is None:
             raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+        if not owner.machine:
+            raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
         row = await events.sender(session, name)
+        old = {"title": row.title, "person": row.person_id} if row else None
         sealed = backend.sealer.seal(secret, about("sender", name))
         if row is None:
             session.add(SenderRow(id=name, title=title, person_id=person, secret=sealed))
         else:
             row.title, row.person_id, row.secret = title, person, sealed
+        new = {"title": title, "person": person}
         says = f"{actor.name} let {title} send events as {owner.name}."
-        await record(session, actor, "set sender", says, now, details={"sender": name})
+        await record(
+            session, actor, "set sender", says, now, details={"sender": name, "old": old, "new": new}
+        )
     return SenderView(id=name, title=title, person=Named(id=owner.id, name=owner.name)), secret
 
 

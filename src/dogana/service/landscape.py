@@ -146,7 +146,8 @@ async def keep_environment(
         )
     async with backend.database.transaction() as session:
         row = await estate.environment(session, name, lock=True)
-        _as_expected(_environment(row) if row else None, expected)
+        old = _environment(row) if row else None
+        _as_expected(old, expected)
         if row is None:
             row = EnvironmentRow(id=name)
             session.add(row)
@@ -157,7 +158,7 @@ async def keep_environment(
             {"departs": template.departs, "lasts": template.lasts.total_seconds()} if template else None
         )
         row.deployers = wanted.deployers.plain() if wanted.deployers else None
-        await _say(backend, session, actor, "environment", name, wanted)
+        await _say(backend, session, actor, "environment", name, old, wanted)
     return wanted
 
 
@@ -203,7 +204,8 @@ async def keep_route(backend: Backend, actor: Actor, name: str, wanted: Route, e
             raise InvalidError("The route cannot be travelled.", fields=[("/legs", why)])
         rows = {row.id: row for row in await estate.routes(session)}
         row = rows.get(name)
-        _as_expected(_route(row) if row else None, expected)
+        old = _route(row) if row else None
+        _as_expected(old, expected)
         for waiting in await promotions.in_state(session, PENDING):
             stop = stop_of(waiting)
             if waiting.route_id == name and not stop.preview and waiting.environment_id not in flat:
@@ -228,7 +230,7 @@ async def keep_route(backend: Backend, actor: Actor, name: str, wanted: Route, e
             )
             for lane, (position, one) in enumerate(lanes)
         ]
-        await _say(backend, session, actor, "route", name, wanted)
+        await _say(backend, session, actor, "route", name, old, wanted)
     return wanted
 
 
@@ -262,13 +264,14 @@ async def keep_service(
         if faults:
             raise InvalidError("The service cannot travel like this.", fields=faults)
         row = await estate.service(session, name)
-        _as_expected(_service(row) if row else None, expected)
+        old = _service(row) if row else None
+        _as_expected(old, expected)
         if row is None:
             row = ServiceRow(id=name)
             session.add(row)
         row.title, row.repository, row.paths = wanted.title, wanted.repository, list(wanted.paths)
         row.route_id, row.urgent_route_id = wanted.route, wanted.urgent_route
-        await _say(backend, session, actor, "service", name, wanted)
+        await _say(backend, session, actor, "service", name, old, wanted)
     return wanted
 
 
@@ -286,11 +289,19 @@ def _as_expected(present: Thing | None, expected: str | None) -> None:
         raise ChangedError
 
 
-async def _say(backend: Backend, session: Session, actor: Actor, what: str, name: str, wanted: Thing) -> None:
+async def _say(
+    backend: Backend,
+    session: Session,
+    actor: Actor,
+    what: str,
+    name: str,
+    old: Thing | None,
+    wanted: Thing,
+) -> None:
     now = backend.clock()
     says = f"{actor.name} set up the {what} {wanted.title}."
     place = name if what == "environment" else None
-    details = {what: name, "state": version_of(wanted)}
+    details = {what: name, "old": old.plain() if old else None, "new": wanted.plain()}
     await session.flush()
     await record(session, actor, f"set {what}", says, now, environment=place, details=details)
     await promotions.make_due(session, now)

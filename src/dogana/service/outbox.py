@@ -47,14 +47,16 @@ async def set_subscriber(
     now, secret = backend.clock(), new_secret()
     async with backend.database.transaction() as session:
         row = await events.subscriber(session, name)
+        old = _subscriber(row).model_dump(mode="json") if row else None
         sealed = backend.sealer.seal(secret, about("subscriber", name))
         if row is None:
             row = SubscriberRow(id=name, title=title, address=address, actions=actions, secret=sealed)
             session.add(row)
         else:
             row.title, row.address, row.actions, row.secret = title, address, actions, sealed
+        new = _subscriber(row).model_dump(mode="json")
         says = f"{actor.name} has {title} told of {_what(actions)}."
-        await record(session, actor, "set subscriber", says, now, details={"address": address})
+        await record(session, actor, "set subscriber", says, now, details={"old": old, "new": new})
         return _subscriber(row), secret
 
 

@@ -41,7 +41,7 @@ def entry(
         environment: what it was about, if an environment.
         reason: what the person wrote.
         on: digests of what it was decided on.
-        details: further plain values; integers and text only, no floats.
+        details: further plain values, no floats; of what was set, what it was and what it is.
     """
     service = promotion.service_id if promotion else None
     environment = promotion.environment_id if promotion else environment

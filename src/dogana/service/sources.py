@@ -1,7 +1,7 @@
 """The sources: setting them up, their state, and what they are to the rest as they were set up."""
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, cast
@@ -15,6 +15,7 @@ from dogana.service.record import record
 from dogana.service.set_up_views import SourceView
 from dogana.sources.settings import (
     SETTINGS,
+    CalendarSettings,
     Configured,
     GitSettings,
     Kind,
@@ -24,10 +25,11 @@ from dogana.sources.settings import (
     SourceSettings,
     TrackerSettings,
 )
-from dogana.store import Session, outside, promotions
+from dogana.store import Session, exceptions, outside, promotions
 from dogana.store.exchange import SourceRow
 
 _SEEN_AGAIN = timedelta(seconds=30)
+_ELSEWHERE = "The secret that is kept was meant for another address."
 _SHORTEST = 8
 _A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
 """What is a ticket's key wherever none is set up that claims it."""
@@ -67,7 +69,7 @@ class Sources:
 
     def repository(self, address: str, paths: tuple[str, ...] = ()) -> RepositoryAt:
         """A repository with what is sent to it, and the paths in it that count."""
-        sent = next((one for one in self.repositories if address.startswith(one.settings.address)), None)
+        sent = next((one for one in self.repositories if one.settings.holds(address)), None)
         return RepositoryAt(address, tuple(sent.headers().items()) if sent else (), paths)
 
 
@@ -170,12 +172,17 @@ async def keep(
             session.add(row)
         elif row.kind != kind:
             raise InvalidError("What a source is stays as it is.", fields=[("/kind", f"is {row.kind}")])
+        old = {"title": row.title, "settings": row.settings} if row.version else None
+        if secret is None and row.secret is not None and not same_place(row, kind, usable):
+            raise InvalidError(_ELSEWHERE, fields=[("/secret", "type it again, for where it goes now")])
+        _may_follow(usable, row, await exceptions.calendars(session))
         row.title, row.settings, row.version = title, usable.plain(), row.version + 1
         row.failing_since = row.reason = None
         if secret is not None:
             row.secret = backend.sealer.seal(secret, about(name)) if secret else None
         says = f"{actor.name} set up the source {title}."
-        details = {"source": name, "kind": kind, "settings": _as_text(usable)}
+        new = {"title": title, "settings": row.settings}
+        details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
         await record(session, actor, "set source", says, now, details=details)
         await promotions.make_due(session, now)
         await session.flush()
@@ -196,7 +203,8 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
             raise NotFoundError(f"There is no source {name}.")
         await session.delete(row)
         says = f"{actor.name} took the source {row.title} away."
-        await record(session, actor, "drop source", says, now, details={"source": name})
+        details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
+        await record(session, actor, "drop source", says, now, details=details | {"new": None})
         await promotions.make_due(session, now)
 
 
@@ -220,5 +228,31 @@ def about(name: str) -> str:
     return f"source {name}"
 
 
-def _as_text(settings: SourceSettings) -> str:
-    return ", ".join(f"{key} {value}" for key, value in settings.plain().items())
+def same_place(row: SourceRow, kind: Kind, settings: SourceSettings) -> bool:
+    """Whether settings send a secret nowhere but where the one that is kept was meant for."""
+    kept = settings_of(cast("Kind", row.kind), row.settings)
+    return row.kind == kind and _goes_to(kept) == _goes_to(settings)
+
+
+def _goes_to(settings: SourceSettings) -> tuple[str, str, str | None]:
+    address: str = getattr(settings, "address")  # noqa: B009 - each kind has one, of its own type
+    return address, settings.header, settings.user
+
+
+def _of_secret(secret: str | None) -> str:
+    return "kept" if secret is None else "set anew" if secret else "none"
+
+
+def _may_follow(settings: SourceSettings, row: SourceRow, calendars: Collection[str]) -> None:
+    """See that no calendar which policy owners keep is set from an address instead.
+
+    Raises:
+        InvalidError: when it would be.
+    """
+    if not isinstance(settings, CalendarSettings) or settings.calendar == row.settings.get("calendar"):
+        return
+    if settings.calendar in calendars:
+        raise InvalidError(
+            "That calendar is kept by policy owners. Follow the address in a new one that policies name.",
+            fields=[("/settings/calendar", "is kept by policy owners")],
+        )

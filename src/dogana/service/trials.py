@@ -9,8 +9,9 @@ from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import fetched
+from dogana.service.record import record
 from dogana.service.set_up_views import Line, Trial
-from dogana.service.sources import about, settings_of
+from dogana.service.sources import about, same_place, settings_of
 from dogana.sources.http import UnreadError
 from dogana.sources.settings import (
     CalendarSettings,
@@ -20,6 +21,7 @@ from dogana.sources.settings import (
     MetricsSettings,
     RepositoryAt,
     ScrapeSettings,
+    SourceSettings,
     TrackerSettings,
 )
 from dogana.store import outside
@@ -59,6 +61,11 @@ async def run(
         async with backend.database.transaction() as session:
             row = await outside.source(session, source)
         if row is not None and row.secret is not None:
+            if not same_place(row, kind, settings):
+                raise InvalidError(
+                    "The secret that is kept was meant for another address.",
+                    fields=[("/secret", "type it again, for where it goes now")],
+                )
             secret = backend.sealer.open(row.secret, about(row.id))
     began = time.monotonic()
     try:
@@ -71,12 +78,24 @@ async def run(
             raise
         lines = [Line(label=place.strip("/"), value=why) for place, why in exc.fields]
         failed = lower_first(exc.detail).removesuffix(".")
+    await _say(backend, actor, kind, source, settings, works=failed is None)
     return Trial(
         works=failed is None,
         says=failed or "It answered.",
         lines=lines[:_SHOWN],
         milliseconds=round((time.monotonic() - began) * 1000),
     )
+
+
+async def _say(
+    backend: Backend, actor: Actor, kind: Kind, source: str | None, settings: SourceSettings, *, works: bool
+) -> None:
+    """Each trial is an entry: it may send a secret somewhere."""
+    where = settings.plain()["address"]
+    says = f"{actor.name} tried a source at {where}; {'it answered' if works else 'it did not answer'}."
+    details = {"source": source, "kind": kind, "settings": settings.plain()}
+    async with backend.database.transaction() as session:
+        await record(session, actor, "try source", says, backend.clock(), details=details)
 
 
 async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[Line]:
@@ -122,9 +141,9 @@ async def _ticket(backend: Backend, at: Configured[TrackerSettings], key: str) -
 
 
 async def _repository(backend: Backend, at: Configured[GitSettings], address: str) -> list[Line]:
-    if not address.startswith(at.settings.address):
+    if not at.settings.holds(address):
         raise InvalidError(
-            "The repository's address does not begin like the source's.",
+            "The repository does not lie below the source's address.",
             fields=[("/ask", "begins otherwise")],
         )
     where = RepositoryAt(address, tuple(at.headers().items()))

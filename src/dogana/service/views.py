@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, JsonValue
 
 from dogana.core.change import Author, Change, Commit, FileChange, Origin
 from dogana.core.decisions import Shown
@@ -243,7 +243,7 @@ class EntryView(View):
     service: str | None
     version: str | None
     on: dict[str, str]
-    details: dict[str, str | int | list[str]]
+    details: dict[str, JsonValue]
 
 
 class PolicyRef(View):

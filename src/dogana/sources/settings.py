@@ -4,6 +4,7 @@ import base64
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Annotated, Generic, Literal, Self, TypeVar, cast
+from urllib.parse import unquote, urlsplit
 
 import jsonpointer
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
@@ -142,7 +143,14 @@ class GitSettings(SourceSettings):
     """A place with git repositories, and what is sent to it."""
 
     address: Address
-    """How the addresses of its repositories begin."""
+    """How the addresses of its repositories begin, up to a slash."""
+
+    def holds(self, address: str) -> bool:
+        """Whether a repository lies below it: on the very same host, and no way out of its path."""
+        own, other = urlsplit(self.address), urlsplit(address)
+        steps = unquote(other.path).split("/")
+        below = f"{other.path}/".startswith(own.path.rstrip("/") + "/")
+        return (own.scheme, own.netloc) == (other.scheme, other.netloc) and below and ".." not in steps
 
 
 K = TypeVar("K", bound=SourceSettings)
