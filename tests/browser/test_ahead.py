@@ -118,7 +118,7 @@ def test_a_freeze_is_drawn_over_tonight_and_says_what_it_delays(visit):
     page.get_by_role("button", name="Close it tonight").nth(2).click()
     form = page.get_by_role("form", name="A freeze drawn by hand")
     expect(form).to_contain_text(re.compile("It touches|It delays nothing"))
-    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Cancel").click()
     box = lane.bounding_box()
     assert box
     middle = box["y"] + box["height"] / 2
@@ -148,7 +148,7 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
     rehearsal = marco.get_by_label("Rehearsal", exact=True)
     expect(rehearsal).to_contain_text(re.compile(r"It would have stopped \d+"))
     expect(marco.get_by_label("How long it would have delayed them")).to_contain_text("over 3 days")
-    marco.get_by_role("button", name="Keep as a draft").click()
+    marco.get_by_role("button", name="Save as a draft").click()
     expect(marco.get_by_text("Version 2 is drafted.")).to_be_visible()
     expect(marco.get_by_text("You wrote it; somebody else has to adopt it.")).to_be_visible()
 
@@ -198,7 +198,7 @@ def test_a_cell_of_the_board_is_edited_where_it_stands(visit):
     expect(marco.locator(".cm-content")).to_contain_text("slot: PT35M")
     marco.get_by_role("button", name="Undo the changes").click()
     expect(marco.locator(".cm-content")).not_to_contain_text("slot:")
-    expect(marco.get_by_role("button", name="Keep as a draft")).to_have_count(0)
+    expect(marco.get_by_role("button", name="Save as a draft")).to_have_count(0)
 
 
 def test_a_seat_is_asked_for_in_an_empty_cell(visit):
@@ -211,7 +211,7 @@ def test_a_seat_is_asked_for_in_an_empty_cell(visit):
     form.get_by_label("More…").first.select_option("group")
     form.get_by_label("Group", exact=True).select_option(label="release desk")
     expect(marco.get_by_label("What it changes")).to_contain_text("Seats")
-    marco.get_by_role("button", name="Keep as a draft").click()
+    marco.get_by_role("button", name="Save as a draft").click()
     expect(marco.get_by_text("Version 2 is drafted.")).to_be_visible()
     expect(marco.get_by_role("link", name="version 2 waits to be adopted").first).to_be_visible()
 

@@ -60,7 +60,7 @@ def test_a_value_is_sealed_and_never_shown_again(visit):
     expect(line).to_contain_text("set by Dario Conti")
     assert "s3cret-value" not in admin.content()
     admin.on("dialog", lambda dialog: dialog.accept())
-    line.get_by_role("button", name="Take it away").click()
+    line.get_by_role("button", name="Delete").click()
     expect(line).to_have_count(0)
     expect(visit("ilse", "/set-up/values").get_by_text("Administrators set these.")).to_be_visible()
 
@@ -156,10 +156,10 @@ def test_the_landscape_and_its_people_are_set_up(visit):
     admin.get_by_label("Mail address").fill("ilse@corvale.example")
     admin.get_by_label("First password").fill("long enough to keep")
     admin.get_by_role("group", name="Groups").get_by_label("security").check()
-    admin.get_by_role("button", name="Keep it").click()
+    admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_text("is somebody else's")).to_be_visible()
     admin.get_by_label("Mail address").fill("zoe@corvale.example")
-    admin.get_by_role("button", name="Keep it").click()
+    admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_role("button").filter(has_text="Zoe Zander")).to_contain_text("security")
 
     admin.goto("/set-up/environments")
@@ -169,7 +169,7 @@ def test_the_landscape_and_its_people_are_set_up(visit):
     admin.get_by_label("Zone").fill("Europe/Rome")
     admin.get_by_label("Departs").select_option("by timetable")
     admin.get_by_label("Set times").fill("06:00 14:30")
-    admin.get_by_role("button", name="Keep it").click()
+    admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_role("button").filter(has_text="Depot")).to_contain_text(
         "at 06:00, 14:30 on Mon to Fri"
     )
@@ -181,7 +181,7 @@ def test_the_landscape_and_its_people_are_set_up(visit):
     admin.get_by_label("Departs").select_option("never")
     admin.get_by_label("Previews are made from it").check()
     admin.get_by_label("Each preview lasts").fill("1 day 12 h")
-    admin.get_by_role("button", name="Keep it").click()
+    admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_role("button").filter(has_text="Trial")).to_contain_text("last 1 day 12 h")
 
     admin.goto("/set-up/routes")
@@ -192,7 +192,7 @@ def test_the_landscape_and_its_people_are_set_up(visit):
     admin.get_by_label("The next leg").select_option("Depot")
     admin.get_by_role("button", name="Earlier").click()
     admin.get_by_role("button", name="Earlier").click()
-    admin.get_by_role("button", name="Keep it").click()
+    admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_role("button").filter(has_text="Depot route")).to_contain_text("Bench → Depot")
 
     admin.goto("/set-up/services")
@@ -201,6 +201,6 @@ def test_the_landscape_and_its_people_are_set_up(visit):
     admin.get_by_label("Title").fill("Depot screens")
     admin.get_by_label("Repository").fill("taps-portal")
     admin.get_by_label("Route", exact=True).select_option("Depot route")
-    admin.get_by_role("button", name="Keep it").click()
+    admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_role("button").filter(has_text="Depot screens")).to_contain_text("Depot route")
     assert visit("ilse", "/set-up/services").get_by_role("button", name="Set up a service").count() == 0

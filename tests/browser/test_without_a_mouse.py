@@ -91,7 +91,7 @@ def test_a_freeze_over_tonight_is_written_and_says_what_it_delays(visit):
     reach(page, form.get_by_label("Name"))
     page.keyboard.press("Control+a")
     page.keyboard.type("the depot moves")
-    choose(page, form.get_by_role("button", name="Leave it"))
+    choose(page, form.get_by_role("button", name="Cancel"))
     expect(form).to_have_count(0)
     choose(page, page.get_by_role("button", name=re.compile("Move the billing run")).first)
     expect(form.get_by_role("heading")).to_have_text("Move a freeze of Live north")
@@ -116,7 +116,7 @@ def test_a_rule_is_tightened_rehearsed_and_adopted(visit):
     expect(marco.get_by_label("What it changes")).to_contain_text("3 h instead of 2 h")
     choose(marco, marco.get_by_role("button", name="Rehearse"))
     expect(marco.get_by_label("Rehearsal", exact=True)).to_contain_text(re.compile("It would have"))
-    reach(marco, marco.get_by_role("button", name="Keep as a draft"), "Shift+Tab")
+    reach(marco, marco.get_by_role("button", name="Save as a draft"), "Shift+Tab")
     marco.keyboard.press("Enter")
     expect(marco.get_by_text(re.compile(r"Version \d+ is drafted"))).to_be_visible()
 

@@ -28,7 +28,7 @@ class Held(Body):
     clearance: Annotated[str, StringConstraints(max_length=20_000)]
 
 
-class Asked(Held):
+class Introspection(Held):
     """A clearance to be looked at, or used."""
 
     use: bool = False
@@ -54,7 +54,7 @@ async def rotate(actor: Administrator, backend: UsesBackend) -> KeyView:
 
 
 @router.post("/api/clearances/introspect")
-async def introspect(asked: Asked, actor: Reader, backend: UsesBackend) -> ClearanceStatus:
+async def introspect(asked: Introspection, actor: Reader, backend: UsesBackend) -> ClearanceStatus:
     """Whether a clearance is good now; if not, whether it was used, revoked or has expired."""
     return await clearances.introspect(backend, actor, asked.clearance, use=asked.use)
 

@@ -27,6 +27,11 @@ export class Live {
 			this.#heard();
 			this.#changed();
 		});
+		// Who reads has signed out, or may not any more: asking anew leads to where one signs in.
+		source.addEventListener('ended', () => {
+			this.close();
+			this.#changed();
+		});
 		source.onerror = () => this.#lost();
 	}
 

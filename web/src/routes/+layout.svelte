@@ -19,7 +19,7 @@
 	let { children }: { children: Snippet } = $props();
 
 	const AGAIN_MS = 2000;
-	const outside = $derived(page.url.pathname === '/sign-in');
+	const outside = $derived(['/sign-in', '/welcome'].includes(page.url.pathname));
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
 	/** How often the line could not be read; it is asked for again, as no view stands without it. */
 	let again = $state(0);
@@ -32,7 +32,7 @@
 		live.close();
 		session.me = null;
 		const next = location.pathname + location.search;
-		if (location.pathname !== '/sign-in') void goto(`/sign-in?next=${encodeURIComponent(next)}`);
+		if (!outside) void goto(`/sign-in?next=${encodeURIComponent(next)}`);
 	});
 
 	$effect(() => {
@@ -113,7 +113,7 @@
 			<button class="plain" onclick={() => (opened = 'palette')}>{say.find} <kbd>Ctrl K</kbd></button>
 			<button class="plain" onclick={() => (opened = 'keys')}>{common.keys} <kbd>?</kbd></button>
 			<button class="plain" onclick={switchTheme}>{dark ? say.byDay : say.byNight}</button>
-			<span class="me" title={session.me.groups.map((group) => group.name).join(', ')}>{session.me.name}</span>
+			<a class="me" href="/set-up/own" title={session.me.groups.map((group) => group.name).join(', ')}>{session.me.name}</a>
 			<button class="plain" onclick={signOut}>{say.signOut}</button>
 		</div>
 		{#if line}

@@ -2,7 +2,9 @@
 <script lang="ts">
 	import type { Entry } from '$lib/api/client';
 	import { clock, day } from '$lib/time';
+	import { changes } from '$lib/changes';
 	import { entries as say } from '$lib/words/dossier';
+	import { changes as words } from '$lib/words/set-up';
 	let { entries, zone, linked = false }: { entries: Entry[]; zone: string; linked?: boolean } = $props();
 
 	function newDay(n: number): boolean {
@@ -21,6 +23,11 @@
 			<span class="act">{entry.action}</span>
 			<span class="says">
 				{#if linked && entry.promotion}<a href="/promotion/{entry.promotion}">{entry.says}</a>{:else}{entry.says}{/if}
+				{#if 'new' in entry.details || 'old' in entry.details}
+					<ul class="changed">
+						{#each changes(entry.details) as one (one.field)}<li>{one.field}: {one.is}{#if entry.details.old}, {words.was} {one.was}{/if}</li>{/each}
+					</ul>
+				{/if}
 				{#if entry.reason}<q>{entry.reason}</q>{/if}
 			</span>
 			<span class="soft way">{entry.way === 'engine' ? say.byInspection : entry.way === 'API' ? say.byApi : say.atTheDesk}</span>
@@ -35,7 +42,7 @@
 	}
 	.entry {
 		display: grid;
-		grid-template-columns: 52px 48px 104px minmax(0, 1fr) 104px;
+		grid-template-columns: 52px 48px 116px minmax(0, 1fr) 104px;
 		gap: 0.6rem;
 		align-items: baseline;
 		padding: 4px 0;
@@ -63,6 +70,10 @@
 	}
 	a:hover {
 		text-decoration: underline;
+	}
+	.changed {
+		font-size: 13px;
+		color: var(--ink-soft);
 	}
 	q {
 		display: block;

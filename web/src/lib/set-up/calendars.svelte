@@ -1,6 +1,6 @@
 <!-- Shared calendars: what is in them, taken in from and given out as iCalendar. -->
 <script lang="ts">
-	import { api, data, sendFile } from '$lib/api/client';
+	import { api, data, sendFile, type Schemas } from '$lib/api/client';
 	import { session } from '$lib/session.svelte';
 	import { date } from '$lib/time';
 	import { Typed } from '$lib/typed.svelte';
@@ -8,6 +8,8 @@
 	import { calendars as say } from '$lib/words/outside';
 	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
+	import Seconding from './seconding.svelte';
+	import { Outcome } from './second.svelte';
 	import { Setting } from './setting.svelte';
 
 	const setting = new Setting(async () => {
@@ -15,6 +17,7 @@
 		return { calendars, places: Object.entries(environments).filter(([id, one]) => one.departs !== 'never' && !id.includes('/')) };
 	});
 	const mayImport = $derived(session.me?.rights.includes('write policy') ?? false);
+	const outcome = new Outcome();
 	let name = $state('');
 	let title = $state('');
 	let zone = $state(session.zone);
@@ -34,6 +37,7 @@
 		const query = new URLSearchParams({ title: title || name, zone });
 		const done = await setting.send(() => sendFile('PUT', `/api/calendars/${name}/ics?${query}`, file, 'text/calendar'));
 		if (!done) return;
+		outcome.take((done.value as Schemas['ImportedCalendar']).asked);
 		name = title = '';
 		typed.sent();
 	}
@@ -46,6 +50,7 @@
 		calendar.windows.map((one) => ({ name: one.name, says: one.every ? say.first(again(one.every), day(one.starting ?? '')) : day(one.from ?? '') }));
 </script>
 
+<Seconding kinds={['calendar']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	<ul class="lines">
 		{#each Object.entries(setting.found.calendars) as [id, calendar] (id)}

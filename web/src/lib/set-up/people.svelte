@@ -4,18 +4,21 @@
 	import { ROLES, wordsOf } from '$lib/words';
 	import { Typed } from '$lib/typed.svelte';
 	import { common } from '$lib/words/common';
-	import { people as say } from '$lib/words/set-up';
+	import { people as say, seconding } from '$lib/words/set-up';
 	import Back from '$lib/parts/back.svelte';
 	import Field from './field.svelte';
+	import Seconding from './seconding.svelte';
+	import { oneAlone, Outcome } from './second.svelte';
 	import { Setting } from './setting.svelte';
 
-	type Draft = { id: string; name: string; email: string; other_emails: string[]; roles: Schemas['Role'][]; groups: string[]; password: string };
+	type Draft = { id: string; name: string; email: string; other_emails: string[]; roles: Schemas['Role'][]; groups: string[]; machine: boolean };
 	const setting = new Setting(async () => {
 		const [people, groups] = await Promise.all([data(api.GET('/api/people')), data(api.GET('/api/groups'))]);
 		return { people, groups };
 	});
 	$effect(() => void setting.load());
 
+	const outcome = new Outcome();
 	/** Whose form is open; an empty one for somebody new. */
 	let open = $state<string | null>(null);
 	let draft = $state<Draft>(nobody());
@@ -23,16 +26,16 @@
 
 	const typed = new Typed(
 		() => (open === null ? null : `person-${open}`),
-		() => ({ ...$state.snapshot(draft), password: '' }),
+		() => $state.snapshot(draft),
 		(was) => (draft = was)
 	);
 
 	function nobody(): Draft {
-		return { id: '', name: '', email: '', other_emails: [], roles: ['approver'], groups: [], password: '' };
+		return { id: '', name: '', email: '', other_emails: [], roles: ['approver'], groups: [], machine: false };
 	}
 	function edit(one: Schemas['PersonView']) {
 		if (open === one.id) return (open = null);
-		draft = { id: one.id, name: one.name, email: one.email, other_emails: one.other_emails, roles: one.roles as Draft['roles'], groups: one.groups.map((each) => each.id), password: '' };
+		draft = { id: one.id, name: one.name, email: one.email, other_emails: one.other_emails, roles: one.roles as Draft['roles'], groups: one.groups.map((each) => each.id), machine: one.machine };
 		open = one.id;
 	}
 	function begin() {
@@ -46,9 +49,20 @@
 		return Object.entries(setting.faults).find(([where]) => where.startsWith(place))?.[1];
 	}
 	async function keep() {
-		const { id, password, ...rest } = $state.snapshot(draft);
-		const body = { ...rest, password: password || null };
-		if (await setting.send(() => data(api.PUT('/api/people/{name}', { params: { path: { name: id } }, body })))) open = null;
+		const { id, ...body } = $state.snapshot(draft);
+		const sent = await setting.send(() => data(api.PUT('/api/people/{name}', { params: { path: { name: id } }, body })));
+		if (!sent) return;
+		open = null;
+		typed.sent();
+		outcome.take(sent.value);
+	}
+	async function invite(name: string) {
+		const sent = await setting.send(() => data(api.POST('/api/people/{name}/invitation', { params: { path: { name } } })));
+		if (sent) outcome.take(sent.value);
+	}
+	async function endAccess(name: string) {
+		if (!confirm(say.endAccessNow(draft.name))) return;
+		if (await setting.send(() => data(api.POST('/api/people/{name}/end-access', { params: { path: { name } } })))) outcome.says = say.ended(draft.name);
 	}
 	async function keepGroup() {
 		const { id, title } = group;
@@ -56,14 +70,16 @@
 	}
 </script>
 
+<Seconding kinds={['person', 'invitation']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	{@const found = setting.found}
+	{#if oneAlone(found.people)}<p class="refused" role="status">{seconding.oneAlone}</p>{/if}
 	<ul class="lines">
 		{#each found.people as one (one.id)}
 			<li>
 				<button class="line" aria-expanded={open === one.id} disabled={!setting.mayChange} onclick={() => edit(one)}>
 					<span><b>{one.name}</b><br /><span class="soft">{one.email}</span></span>
-					<span>{one.roles.join(', ')}</span>
+					<span>{one.roles.join(', ')}{#if one.machine || !one.can_sign_in}<br /><span class="soft">{one.machine ? say.machine.toLowerCase() : say.notYet}</span>{/if}</span>
 					<span>{one.groups.map((each) => each.name).join(', ') || say.noGroup}</span>
 				</button>
 				{#if open === one.id}{@render form()}{/if}
@@ -106,8 +122,8 @@
 			<Field label={say.otherAddresses} hint={say.otherAddressesHint} fault={firstFault('/other_emails')}>
 				{#snippet children({ id })}<input {id} class="field" value={draft.other_emails.join(' ')} onchange={(event) => (draft.other_emails = wordsOf(event.currentTarget.value))} />{/snippet}
 			</Field>
-			<Field label={open === '' ? say.firstPassword : say.anotherPassword} hint={open === '' ? say.firstPasswordHint : say.anotherPasswordHint} fault={setting.faults['/password']}>
-				{#snippet children({ id })}<input {id} class="field" type="password" autocomplete="new-password" minlength="12" maxlength="200" required={open === ''} bind:value={draft.password} />{/snippet}
+			<Field label={say.machine} hint={say.machineHint}>
+				{#snippet children({ id })}<input {id} type="checkbox" bind:checked={draft.machine} />{/snippet}
 			</Field>
 			<div class="choice" role="group" aria-label={say.roles}>
 				<b>{say.roles}</b>
@@ -124,12 +140,21 @@
 		<div class="acts">
 			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>{common.keepIt}</button>
 			<button class="button quiet" type="button" onclick={() => (open = null)}>{common.leaveIt}</button>
-			{#if open}<a class="underline" href="/ledger?person={open}">{say.whatTheyDecided}</a>{/if}
+			{#if open}
+				<a class="underline" href="/ledger?person={open}">{say.whatTheyDecided}</a>
+				{#if !draft.machine}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void invite(draft.id)}>{say.invite}</button>{/if}
+				<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void endAccess(draft.id)}>{say.endAccess}</button>
+			{/if}
 		</div>
 	</form>
 {/snippet}
 
 <style>
+	.line:disabled {
+		color: inherit;
+		opacity: 1;
+		cursor: default;
+	}
 	.line {
 		--line: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr);
 	}

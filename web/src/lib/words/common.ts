@@ -9,9 +9,9 @@ export const common = {
 	reason: 'Reason',
 	name: 'Name',
 	cancel: 'Cancel',
-	leaveIt: 'Leave it',
+	leaveIt: 'Cancel',
 	approve: 'Approve',
-	keepAsADraft: 'Keep as a draft',
+	keepAsADraft: 'Save as a draft',
 	no: 'no',
 	yes: 'yes',
 	from: 'From',
@@ -22,12 +22,12 @@ export const common = {
 	title: 'Title',
 	titleHint: 'What sentences call it.',
 	route: 'Route',
-	keepIt: 'Keep it',
+	keepIt: 'Save',
 	environment: 'Environment',
 	zone: 'Zone',
 	nameHint: 'Small letters, figures and hyphens.',
 	groups: 'Groups',
-	takeItAway: 'Take it away',
+	takeItAway: 'Delete',
 	typedBack: 'What you had typed is back. It is not kept yet.'
 };
 

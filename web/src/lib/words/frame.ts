@@ -52,6 +52,19 @@ export const routeLine = {
 	closedUntil: (at: string) => `closed until ${at}`
 };
 
+export const welcome = {
+	title: 'Choose a password · Dogana',
+	head: 'Choose your password',
+	about: 'At least twelve characters. Nobody else knows it, and nobody else can set it.',
+	password: 'Password',
+	again: 'Once more',
+	differ: 'The two are not the same.',
+	choose: 'Save',
+	done: 'Your password is set.',
+	signIn: 'Sign in',
+	noInvitation: 'This address carries no invitation. Open the one that you were given, whole.'
+};
+
 export const signIn = {
 	title: 'Sign in · Dogana',
 	name: 'Dogana',

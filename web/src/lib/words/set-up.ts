@@ -13,7 +13,8 @@ export const setUp = {
 		calendars: { name: 'Calendars', about: 'Closed times and holidays that policies share by name.' },
 		people: { name: 'People', about: 'Who can sign in, what they may do, and whose seats they may take.' },
 		'stand-ins': { name: 'Stand-ins', about: 'Who may take whose seats while somebody is away.' },
-		tokens: { name: 'Tokens', about: 'What pipelines and deployers sign in with.' }
+		tokens: { name: 'Tokens', about: 'What pipelines and deployers sign in with.' },
+		own: { name: 'Your access', about: 'Where you are signed in, and your password.' }
 	}
 };
 
@@ -98,10 +99,50 @@ export const people = {
 	whatTheyDecided: 'What they decided',
 	noGroup: 'in no group',
 	somebodyNew: 'Somebody new',
-	firstPassword: 'First password',
-	anotherPassword: 'Another password',
-	firstPasswordHint: 'At least twelve characters.',
-	anotherPasswordHint: 'Left empty, the one there is stays.'
+	machine: 'A machine',
+	machineHint: 'Acts by tokens alone: never signs in, never decides.',
+	notYet: 'has yet to choose a password',
+	invite: 'Have them choose another password',
+	endAccess: 'End all their sessions and tokens',
+	endAccessNow: (name: string) => `End every session and token of ${name} now? They can sign in again.`,
+	ended: (name: string) => `Every session and token of ${name} has ended.`
+};
+
+export const seconding = {
+	waiting: 'Waits for a second person',
+	asked: (who: string, title: string, when: string) => `${who} asked for ${title}, ${when}`,
+	confirm: 'Confirm',
+	drop: 'Drop it',
+	waits: 'Somebody else has to confirm this. It stands below until then.',
+	alone: 'Done, though nobody else here could confirm it. That is on record with it.',
+	invitation: 'Hand this address over to them. It opens once, within three days, and is not shown again:',
+	oneAlone: 'Only one person here could set up people, and nobody could confirm it: whatever that person changes acts at once. Give a second one the role of administrator or policy owner.'
+};
+
+export const changes = {
+	nothing: 'nothing',
+	yes: 'yes',
+	no: 'no',
+	was: 'was',
+	fields: { name: 'Name', email: 'Mail address', roles: 'Roles', other_emails: 'Other addresses', groups: 'Groups', machine: 'Machine', title: 'Title', zone: 'Zone', windows: 'Windows', legs: 'Legs', departs: 'Departs', timetable: 'Set times', deployers: 'Deployers', repository: 'Repository', settings: 'Settings', person: 'As whom', address: 'Address', actions: 'Kinds of entry' } as Record<string, string>,
+	more: (count: number) => `${count} more`
+};
+
+export const own = {
+	sessions: 'Where you are signed in',
+	thisOne: 'this one',
+	since: (when: string) => `since ${when}`,
+	from: (address: string) => `from ${address}`,
+	end: 'End',
+	password: 'Your password',
+	old: 'Current password',
+	fresh: 'New password',
+	atLeast: 'At least twelve characters.',
+	change: 'Change the password',
+	changed: 'Changed. Whatever else you had signed in with has ended, your tokens too.',
+	/** What browsers call themselves, the first that fits, and what people call them. */
+	browsers: { Firefox: 'Firefox', Edg: 'Edge', Chrome: 'Chrome', Safari: 'Safari' },
+	another: 'something else'
 };
 
 export const standIns = {
@@ -120,7 +161,6 @@ export const standIns = {
 };
 
 export const tokens = {
-	administratorsOnly: 'Administrators make and revoke tokens.',
 	shownOnce: 'Here is its text, this once:',
 	copy: 'Copy',
 	for: (name: string) => `for ${name}`,
@@ -130,7 +170,12 @@ export const tokens = {
 	makeAToken: 'Make a token',
 	whatItIsFor: 'What it is for',
 	whose: 'Whose',
-	ownerHint: 'It may never do more than its owner.',
+	mine: 'Yours',
+	ownerHint: 'Yours, or a machine’s. It may never do more than its owner.',
+	services: 'For which services',
+	environments: 'For which environments',
+	limitHint: 'all, while none is chosen',
+	for_: (names: string) => `for ${names} alone`,
 	days: 'Days',
 	whatItMayDo: 'What it may do',
 	makeIt: 'Make it',

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import Calendars from '$lib/set-up/calendars.svelte';
+	import Own from '$lib/set-up/own.svelte';
 	import Environments from '$lib/set-up/environments.svelte';
 	import EventsIn from '$lib/set-up/events-in.svelte';
 	import EventsOut from '$lib/set-up/events-out.svelte';
@@ -25,7 +26,8 @@
 		{ id: 'calendars', view: Calendars, ...say.parts.calendars },
 		{ id: 'people', view: People, ...say.parts.people },
 		{ id: 'stand-ins', view: StandIns, ...say.parts['stand-ins'] },
-		{ id: 'tokens', view: Tokens, ...say.parts.tokens }
+		{ id: 'tokens', view: Tokens, ...say.parts.tokens },
+		{ id: 'own', view: Own, ...say.parts.own }
 	];
 	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[0]!);
 	const View = $derived(part.view);

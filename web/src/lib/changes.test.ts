@@ -1,0 +1,36 @@
+import { describe, expect, it } from 'vitest';
+import { changes } from './changes';
+
+describe('what a setting was and is', () => {
+	it('says field by field what was and what is to be, and nothing of what stays', () => {
+		const before = { name: 'Ilse', roles: ['approver'], groups: ['security'], other_emails: [], machine: false };
+		const after = { name: 'Ilse', roles: ['administrator', 'approver'], groups: [], other_emails: ['i@x.example'], machine: false };
+		expect(changes({ old: before, new: after })).toEqual([
+			{ field: 'Roles', was: 'approver', is: 'administrator and approver' },
+			{ field: 'Groups', was: 'security', is: 'nothing' },
+			{ field: 'Other addresses', was: 'nothing', is: 'i@x.example' }
+		]);
+	});
+
+	it('says of something new what it is to be, and leaves out what is empty', () => {
+		const told = changes({ old: null, new: { name: 'Zoe', roles: ['auditor'], groups: [], machine: false } });
+		expect(told.map((one) => [one.field, one.is])).toEqual([
+			['Name', 'Zoe'],
+			['Roles', 'auditor']
+		]);
+	});
+
+	it('goes into settings, and names the legs of a route', () => {
+		const told = changes({ old: { title: 'T', settings: { address: 'a', seconds: 3 } }, new: { title: 'T', settings: { address: 'b', seconds: 3 } } });
+		expect(told).toEqual([{ field: 'Address', was: 'a', is: 'b' }]);
+		expect(changes({ old: null, new: { legs: [['bench'], ['north', 'south']] } })[0]?.is).toBe('bench and north and south');
+	});
+
+	it('tells the closed times of a calendar by name and time, and counts what is too many to name', () => {
+		const storm = (from: string) => ({ name: 'storm', from });
+		const told = changes({ old: { windows: [storm('2026-03-01T08:00')] }, new: { windows: [storm('2026-03-02T08:00')] } });
+		expect(told).toEqual([{ field: 'Windows', was: 'storm 2026-03-01 08:00', is: 'storm 2026-03-02 08:00' }]);
+		const many = changes({ old: { windows: [] }, new: { windows: Array.from({ length: 9 }, () => storm('2026-03-01T08:00')) } });
+		expect(many[0]?.is.endsWith('and 3 more')).toBe(true);
+	});
+});

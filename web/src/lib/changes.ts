@@ -1,0 +1,36 @@
+// What a setting was and what it is, field by field, in words.
+import { listed } from '$lib/words/common';
+import { changes as say } from '$lib/words/set-up';
+
+/** How many of a list are named. */
+const MOST = 6;
+type Setting = Record<string, unknown> | null | undefined;
+
+/** Its fields, those of settings within it beside its own. */
+function flat(value: Setting): Map<string, unknown> {
+	const inner = (one: unknown) => (one && typeof one === 'object' && !Array.isArray(one) ? [...flat(one as Setting)] : null);
+	return new Map(Object.entries(value ?? {}).flatMap(([key, one]) => inner(one) ?? [[key, one] as [string, unknown]]));
+}
+
+function inWords(value: unknown): string {
+	if (value === undefined || value === null || value === '') return say.nothing;
+	if (typeof value === 'boolean') return value ? say.yes : say.no;
+	if (!Array.isArray(value)) return String(value);
+	if (value.length === 0) return say.nothing;
+	const named = value.slice(0, MOST).map((one) => (typeof one === 'object' ? (Array.isArray(one) ? listed(one) : closedTime(one)) : String(one)));
+	return listed(value.length > MOST ? [...named, say.more(value.length - MOST)] : named);
+}
+
+/** A closed time of a calendar, by its name and when it is. */
+function closedTime(one: { name?: string; from?: string; every?: string }): string {
+	return [one.name, one.every ?? one.from?.replace('T', ' ')].filter(Boolean).join(' ');
+}
+
+/** What a change changes, field by field; of something new, all that is said of it. */
+export function changes(one: { old?: Setting; new?: Setting }): { field: string; was: string; is: string }[] {
+	const [before, after] = [flat(one.old), flat(one.new)];
+	return [...new Set([...before.keys(), ...after.keys()])]
+		.filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)))
+		.map((key) => ({ field: say.fields[key] ?? key.replaceAll('_', ' '), was: inWords(before.get(key)), is: inWords(after.get(key)) }))
+		.filter((each) => one.old || ![say.nothing, say.no].includes(each.is));
+}
