@@ -39,6 +39,7 @@ async def backend_for(settings: Settings, clock: Clock = system_clock) -> AsyncI
         try:
             yield backend
         finally:
+            backend.beside.close()
             await backend.database.close()
 
 

@@ -4,7 +4,7 @@ from datetime import UTC, date, datetime, timedelta
 
 import icalendar
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from dogana.core.errors import InvalidError
@@ -157,6 +157,17 @@ _AGAIN = st.builds(
 )
 
 
+@example(
+    [
+        {
+            "name": "again",
+            "every": "FREQ=DAILY;INTERVAL=3",
+            "starting": start,
+            "lasting": timedelta(hours=9),
+        }
+        for start in (datetime(2026, 10, 24, 18), datetime(2026, 3, 28, 18))
+    ]
+)
 @given(st.lists(st.one_of(_ONCE, _AGAIN), max_size=5))
 def test_written_and_read_again_it_closes_the_same_times(given_windows):
     """Over a whole year with both changes of the clocks."""

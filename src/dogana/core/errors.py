@@ -2,7 +2,7 @@
 
 DoganaError
 +-- InvalidError         the request cannot be understood or names nothing known
-|   +-- UnknownNameError, TooLargeError
+|   +-- UnknownNameError, TooLargeError, TooMuchError
 |   +-- InvalidPolicyError
 |   +-- DigestMismatchError
 |   +-- NotNextLegError
@@ -17,7 +17,7 @@ DoganaError
 +-- SignedOutError       nobody is signed in, or the password is wrong
 +-- NotFoundError
 +-- AwayError            a part of Dogana itself is not there just now
-|   +-- SealingError
+|   +-- SealingError, AgainError
 """
 
 from typing import ClassVar
@@ -44,6 +44,12 @@ class TooLargeError(InvalidError):
     """It is larger than is taken."""
 
     code = "too_large"
+
+
+class TooMuchError(InvalidError):
+    """It takes longer, or more memory, than there is for it."""
+
+    code = "too_much"
 
 
 class UnknownNameError(InvalidError):
@@ -205,6 +211,12 @@ class AwayError(DoganaError):
     """The database cannot be reached just now; nothing was decided."""
 
     code = "away"
+
+
+class AgainError(AwayError):
+    """The database asked for this to be tried again, and it was, in vain; nothing was decided."""
+
+    code = "again"
 
 
 class SealingError(AwayError):

@@ -7,6 +7,7 @@ import httpx
 
 from dogana.clock import Clock
 from dogana.core.errors import SealingError
+from dogana.service.beside import Beside
 from dogana.service.hashing import Hashing
 from dogana.service.sealing import Keyring
 from dogana.service.together import Together
@@ -31,6 +32,8 @@ class Backend:
     tokens: Together[Any, Any] = field(default_factory=Together)
     """Tokens shown at the same time are looked up together."""
     hashing: Hashing = field(default_factory=Hashing)
+    beside: Beside = field(default_factory=Beside)
+    """Where what others sent is read."""
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
 

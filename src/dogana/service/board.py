@@ -13,15 +13,19 @@ from dogana.core.policy.difference import differences
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.policy.text import text_of
+from dogana.core.record.canonical import canonical
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.inspection import grounds_of
 from dogana.service.on_record import effective
-from dogana.service.policies import checked
+from dogana.service.policies import checked, read
 from dogana.service.views import Named, View
 from dogana.store import Session, accounts, estate, policies, promotions
 from dogana.store.tables import EnvironmentRow, PolicyRow, RouteRow
+
+_COMPARED_HERE = 8000
+"""How many bytes two policies may take together to be held beside each other at once."""
 
 
 class CellRule(View):
@@ -150,9 +154,9 @@ async def preview(
         UnknownNameError: for an unknown environment.
     """
     actor.must(Right.READ)
-    now = backend.clock()
+    now, policy = backend.clock(), await read(backend, document)
     async with backend.database.transaction() as session:
-        _, policy = await checked(session, environment, document, now)
+        await checked(session, environment, policy, now)
         in_force = await policies.in_force(session, environment, now)
         new = await in_full(session, policy, now)
         old = await effective(session, in_force, now) if in_force else None
@@ -178,13 +182,28 @@ async def preview(
                         would_start=later,
                     )
                 )
+    order, differs = await _held_beside(backend, old, new)
     return Preview(
-        order=compared(old, new).order if old else Order.STRICTER,
-        differences=differences(old, new) if old else ["It is the first policy of this environment."],
+        order=order,
+        differences=differs if old else ["It is the first policy of this environment."],
         pending=len(waiting),
         approvals=lapsing,
         flips=flips,
     )
+
+
+async def _held_beside(backend: Backend, old: Policy | None, new: Policy) -> tuple[Order, list[str]]:
+    """How strict one is beside the other, and in what they differ; long ones beside the event loop."""
+    if old is None:
+        return Order.STRICTER, []
+    if sum(len(canonical(one)) for one in (old, new)) <= _COMPARED_HERE:
+        return held_beside(old, new)
+    return await backend.beside.run(held_beside, old, new)
+
+
+def held_beside(old: Policy, new: Policy) -> tuple[Order, list[str]]:
+    """How strict the second of two policies is beside the first, and in what it differs."""
+    return compared(old, new).order, differences(old, new)
 
 
 async def in_full(session: Session, policy: Policy, now: datetime) -> Policy:
@@ -283,7 +302,5 @@ async def changes(
     new = policy_of(row.document)
     if old is None:
         return Changes(version=version, since=None, order=Order.STRICTER, differences=["The first version."])
-    was = policy_of(old.document)
-    return Changes(
-        version=version, since=before, order=compared(was, new).order, differences=differences(was, new)
-    )
+    order, differs = await _held_beside(backend, policy_of(old.document), new)
+    return Changes(version=version, since=before, order=order, differences=differs)

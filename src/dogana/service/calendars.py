@@ -1,6 +1,5 @@
 """Shared calendars as iCalendar: taken in from files and addresses, given out as files and as a feed."""
 
-import asyncio
 from datetime import timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError
@@ -38,7 +37,7 @@ async def import_file(
         InvalidError: when it is none, naming each event that cannot be carried over.
     """
     actor.must(Right.WRITE_POLICY)
-    calendar = await asyncio.to_thread(read_calendar, body, title=title, zone=zone, transparent=transparent)
+    calendar = await backend.beside.run(read_calendar, body, title=title, zone=zone, transparent=transparent)
     return calendar, await setup.keep_calendar(backend, actor, name, calendar)
 
 
@@ -121,6 +120,6 @@ async def fetched(backend: Backend, at: Configured[CalendarSettings]) -> Calenda
     question = Question(address=at.settings.address, headers=at.headers(), seconds=at.settings.seconds)
     body = await read(backend.client, question)
     settings = at.settings
-    return await asyncio.to_thread(
+    return await backend.beside.run(
         read_calendar, body, title=at.title, zone=settings.zone, transparent=settings.transparent
     )

@@ -1,6 +1,5 @@
 """The evidence that comes with releases: what it says, and the file it was read from."""
 
-import asyncio
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -108,7 +107,7 @@ async def upload(
         raise InvalidError(f"A report is at most {LARGEST >> 20} MiB.")
     if not file.body:
         raise InvalidError("There is nothing in it.")
-    read = await asyncio.to_thread(content_of, form, file.body)
+    read = await backend.beside.run(content_of, form, file.body)
     if form == "file":
         whole = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
         read = Content(content=whole)

@@ -3,6 +3,7 @@
 An event is taken once, however often it comes; one that comes before what it is about waits for it.
 """
 
+import asyncio
 import base64
 import binascii
 import os
@@ -27,6 +28,7 @@ from dogana.core.errors import (
     UnknownNameError,
 )
 from dogana.core.facts import Artifact, Report, in_the_future
+from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.service import course, evidence, releases
 from dogana.service.access import Actor, Right, rights_of
 from dogana.service.backend import Backend
@@ -127,6 +129,10 @@ async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes
     if sender is None:
         raise SignedOutError("There is no such sender, or the signature is wrong.")
     _verify(backend.sealer.open(sender.secret, about("sender", name)), headers, body)
+    try:
+        await asyncio.to_thread(refuse_double, body.decode(errors="replace"))
+    except UnreadableTextError as exc:
+        raise InvalidError(f"The event cannot be used: {exc}.") from exc
     event = _read(headers, body)
     now = backend.clock()
     async with backend.database.transaction() as session:

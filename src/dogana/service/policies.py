@@ -11,7 +11,7 @@ from dogana.core.errors import (
     OwnDraftError,
     UnknownNameError,
 )
-from dogana.core.policy.document import Policy, PolicyError, policy_from, policy_of, read_policy
+from dogana.core.policy.document import Policy, PolicyError, policy_of, read_policy
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
 from dogana.core.rules.reviewers import Reviewers
@@ -22,6 +22,9 @@ from dogana.service.record import record
 from dogana.store import Session, accounts, estate, exceptions, policies, promotions
 from dogana.store.database import announce
 from dogana.store.tables import EnvironmentRow, PolicyRow
+
+_READ_HERE = 2000
+"""How long a document may be, in characters, to be read at once."""
 
 
 async def draft(
@@ -40,9 +43,9 @@ async def draft(
         UnknownNameError: for an unknown environment.
     """
     actor.must(Right.WRITE_POLICY)
-    now = backend.clock()
+    now, policy = backend.clock(), await read(backend, document)
     async with backend.database.transaction() as session:
-        place, policy = await checked(session, environment, document, now)
+        place = await checked(session, environment, policy, now)
         number = await policies.next_version(session, environment)
         row = PolicyRow(
             environment_id=environment,
@@ -59,25 +62,34 @@ async def draft(
     return row
 
 
-async def checked(
-    session: Session, environment: str, document: str | dict[str, Any], now: datetime
-) -> tuple[EnvironmentRow, Policy]:
-    """The environment, and a document that could be its policy.
+async def read(backend: Backend, document: str | dict[str, Any]) -> Policy:
+    """A document as a policy; a long one is read beside the event loop.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault, of fifty at most.
+        TooMuchError: when reading it takes too long, or too much memory.
+    """
+    try:
+        if len(document if isinstance(document, str) else str(document)) <= _READ_HERE:
+            return read_policy(document)
+        return await backend.beside.run(read_policy, document)
+    except PolicyError as exc:
+        raise InvalidPolicyError(fields=exc.faults) from exc
+
+
+async def checked(session: Session, environment: str, policy: Policy, now: datetime) -> EnvironmentRow:
+    """The environment whose policy a document could be.
 
     Raises:
         InvalidPolicyError: with the place and reason of every fault.
         UnknownNameError: for an unknown environment.
     """
-    try:
-        policy = read_policy(document) if isinstance(document, str) else policy_from(document)
-    except PolicyError as exc:
-        raise InvalidPolicyError(fields=exc.faults) from exc
     place = await estate.environment(session, environment)
     if place is None:
         raise UnknownNameError(f"There is no environment {environment}.")
     await _names_known(session, policy)
     await _keeps_to_baseline(session, policy, now)
-    return place, policy
+    return place
 
 
 async def adopt(

@@ -16,7 +16,7 @@ from dogana.core.rehearsal import Rehearsal, Replayed, rehearsal
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_full
-from dogana.service.policies import checked
+from dogana.service.policies import checked, read
 from dogana.service.replaying import begin, judged, judged_apart
 from dogana.service.views import View
 from dogana.store import ledger, promotions
@@ -53,9 +53,9 @@ async def rehearse(
         UnknownNameError: for an unknown environment.
     """
     actor.must(Right.READ)
-    now = backend.clock()
+    now, policy = backend.clock(), await read(backend, document)
     async with backend.database.transaction() as session:
-        _, policy = await checked(session, environment, document, now)
+        await checked(session, environment, policy, now)
         policy = await in_full(session, policy, now)
     return _through(backend, policy, environment, now - timedelta(days=days))
 

@@ -137,7 +137,9 @@ class _Series:
         left = [one for one in single if not any(_same(one, other, zone) for other in out)]
         rest = [one for one in out if not any(_same(one, other, zone) for other in single)]
         if "RRULE" in event and "RECURRENCE-ID" not in event:
-            again, first = self._again(start, lasting, rest, zone)
+            # The first of them may lie across a change of the clocks, which the others do not.
+            each = event["DURATION"].dt if "DURATION" in event else lasting
+            again, first = self._again(start, each, rest, zone)
             yield again
             left += first
         elif any(_time(one, "RECURRENCE-ID") in rest for one in self.changed):

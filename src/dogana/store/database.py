@@ -11,9 +11,10 @@ from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
 from sqlalchemy.orm import QueryableAttribute
 
-from dogana.core.errors import CONSTRAINTS, AwayError, DoganaError, InvalidError
+from dogana.core.errors import CONSTRAINTS, AgainError, AwayError, DoganaError, InvalidError
 
 CHANNEL = "dogana"
+_TRY_AGAIN = frozenset({"40001", "40P01"})
 _COLUMN = TypeVar("_COLUMN")
 
 
@@ -39,6 +40,7 @@ class Database:
             DoganaError: the domain's error for a named constraint that was violated.
             InvalidError: for a value that PostgreSQL does not take, such as a NUL in text.
             AwayError: when the connection cannot be made or is lost.
+            AgainError: when PostgreSQL asks for the transaction to be tried again.
         """
         try:
             async with self._sessions.begin() as session:
@@ -48,7 +50,9 @@ class Database:
         except DataError as exc:
             raise InvalidError("It holds a character that cannot be kept, or a number out of range.") from exc
         except OperationalError as exc:
-            raise AwayError from exc
+            # A deadlock that was broken, or a serialisation that failed: whoever came second is to try again.
+            again = getattr(exc.orig, "sqlstate", None) in _TRY_AGAIN
+            raise (AgainError if again else AwayError) from exc
 
     async def listen(self) -> AsyncIterator[dict[str, Any] | None]:
         """Every notice sent from now on, and None about every ten seconds in which there is none.

@@ -65,24 +65,27 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.state.fanout = events.Fanout()
     problems.install(app)
     app.add_middleware(Headers)
-    for part in (
-        sessions,
-        people,
-        promotions,
-        attention,
-        closings,
-        exceptions,
-        landscape,
-        outside,
-        custody,
-        policies,
-        ledger,
-        events,
+    for router in (
+        sessions.router,
+        people.router,
+        promotions.router,
+        attention.router,
+        closings.router,
+        exceptions.router,
+        landscape.router,
+        landscape.files,
+        outside.router,
+        outside.files,
+        custody.router,
+        policies.router,
+        ledger.router,
+        events.router,
     ):
-        access.say_rights(part.router.routes)
-        app.include_router(part.router)
+        access.say_rights(router.routes)
+        app.include_router(router)
     _describe_problems(app)
     _serve_front_end(app, settings.web_dir)
+    app.openapi()  # It takes longer to make than any request may take.
     return app
 
 

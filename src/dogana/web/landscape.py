@@ -18,6 +18,7 @@ from dogana.web.bodies import bounded
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, VersionText
 from dogana.web.repeat import REPEATABLE, IfMatch, RepeatableRoute, seen, tag
+from dogana.web.strict import FileRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _FIND = documented(HTTPStatus.NOT_FOUND)
@@ -31,6 +32,7 @@ _FILE = {
 }
 
 router = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=RepeatableRoute)
+files = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=FileRoute)
 Version = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
 Cursor = Annotated[int | None, Query(ge=1, lt=2**63)]
 
@@ -190,7 +192,7 @@ async def attach(
     await evidence.attach(backend, actor, service, version, report)
 
 
-@router.put(
+@files.put(
     "/services/{service}/releases/{version}/evidence/{name}",
     openapi_extra=_FILE,
     responses=documented(HTTPStatus.REQUEST_ENTITY_TOO_LARGE),

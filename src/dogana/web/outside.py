@@ -26,7 +26,7 @@ from dogana.web.bodies import bounded
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number
 from dogana.web.repeat import IfMatch, seen, tag
-from dogana.web.strict import StrictRoute
+from dogana.web.strict import FileRoute, StrictRoute
 
 _READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
 _FIND = documented(HTTPStatus.NOT_FOUND)
@@ -37,6 +37,7 @@ _ICALENDAR: dict[int | str, dict[str, Any]] = {
 }
 
 router = APIRouter(prefix="/api", tags=["outside"], responses=_READ, route_class=StrictRoute)
+files = APIRouter(prefix="/api", tags=["outside"], responses=_READ, route_class=FileRoute)
 Title = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
 Secret = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[\x20-\x7e]*$")]
 Limit = Annotated[int, Query(ge=1, le=200)]
@@ -176,7 +177,7 @@ async def try_source(trial: SourceTrial, actor: Administrator, backend: UsesBack
     )
 
 
-@router.put(
+@files.put(
     "/calendars/{name}/ics",
     responses=_LARGE,
     openapi_extra={
@@ -250,7 +251,7 @@ async def arrivals(actor: Reader, backend: UsesBackend, limit: Limit = 50) -> li
     return await hooks.arrivals(backend, actor, limit)
 
 
-@router.post(
+@files.post(
     "/hooks/{sender}",
     status_code=HTTPStatus.ACCEPTED,
     responses=_LARGE,

@@ -1,5 +1,6 @@
 """Policy document format 1, in JSON or YAML."""
 
+import json
 from collections import Counter
 from functools import cached_property, lru_cache
 from typing import Any, Literal, Self
@@ -17,6 +18,7 @@ from dogana.core.time.weekly import WALL_TIME
 from dogana.core.time.windows import Zone, refuse_too_much
 
 _LARGEST = 256 * 1024
+_MOST_FAULTS = 50
 _MOST_ZONES = 20
 
 
@@ -90,15 +92,22 @@ class PolicyError(ValueError):
         super().__init__("; ".join(f"{place or '/'}: {reason}" for place, reason in faults))
         self.faults = faults
 
+    def __reduce__(self) -> tuple[type, tuple[list[tuple[str, str]]]]:
+        """So that it comes whole from another process."""
+        return type(self), (self.faults,)
 
-def read_policy(text: str) -> Policy:
-    """Read a policy from JSON or YAML text.
+
+def read_policy(document: str | dict[str, Any]) -> Policy:
+    """Read a policy from JSON or YAML text, or from plain values.
 
     Raises:
-        PolicyError: with the place and the reason of every fault.
+        PolicyError: with the place and the reason of every fault; the fiftieth is the last that is named.
     """
-    if len(text.encode()) > _LARGEST:
+    text = document if isinstance(document, str) else json.dumps(document)
+    if len(text.encode(errors="replace")) > _LARGEST:
         raise PolicyError([("", f"larger than {_LARGEST // 1024} KiB")])
+    if isinstance(document, dict):
+        return policy_from(document)
     try:
         return policy_from(plain_of(text))
     except UnreadableTextError as exc:
@@ -114,7 +123,12 @@ def policy_from(plain: Any) -> Policy:
     try:
         return Policy.model_validate(plain)
     except ValidationError as exc:
-        faults = [(_pointer(e["loc"], plain), _reason(e)) for e in exc.errors() if not _follows(e, exc)]
+        errors = exc.errors(include_url=False)
+        above = {e["loc"][:n] for e in errors for n in range(len(e["loc"]))}
+        told = [e for e in errors if not _follows(e, above)]
+        faults = [(_pointer(e["loc"], plain), _reason(e)) for e in told[:_MOST_FAULTS]]
+        if len(told) > _MOST_FAULTS:
+            faults.append(("", f"and {len(told) - _MOST_FAULTS} more faults"))
         raise PolicyError(faults) from exc
 
 
@@ -143,11 +157,9 @@ def _pointer(loc: tuple[int | str, ...], plain: Any) -> str:
     return "".join(f"/{step}" for step in out)
 
 
-def _follows(error: Any, exc: ValidationError) -> bool:
-    """Whether a list is only too short because its items were refused."""
-    loc = error["loc"]
-    inside = any(len(e["loc"]) > len(loc) and e["loc"][: len(loc)] == loc for e in exc.errors())
-    return error["type"] == "too_short" and inside
+def _follows(error: Any, above: set[tuple[int | str, ...]]) -> bool:
+    """Whether a list is only too short because its items were refused; `above` is where faults lie below."""
+    return error["type"] == "too_short" and error["loc"] in above
 
 
 _REASONS = {

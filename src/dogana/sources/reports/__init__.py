@@ -11,6 +11,7 @@ from typing import Literal
 from pydantic import ValidationError
 
 from dogana.core.facts import ReportKind
+from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.sources.reports import components, coverage, packages, plans, scans, tests
 from dogana.sources.reports.common import Content, UnusableReportError
 from dogana.sources.reports.unpack import unpacked
@@ -39,6 +40,8 @@ FORMATS: dict[Format, Reader] = {
     "file": Reader(kind="file", title="a file as it is", read=lambda _: Content({})),
 }
 
+_XML = frozenset({"junit", "cobertura"})
+
 
 def content_of(form: Format, body: bytes) -> Content:
     """What a report says.
@@ -54,7 +57,13 @@ def content_of(form: Format, body: bytes) -> Content:
         return Content({})
     reader = FORMATS[form]
     try:
-        return reader.read(unpacked(body))
+        documents = unpacked(body)
+        if form not in _XML:
+            for one in documents:
+                refuse_double(one.decode(errors="replace"))
+        return reader.read(documents)
+    except UnreadableTextError as exc:
+        raise UnusableReportError(f"This is no {reader.title}: {exc}.") from exc
     except ValidationError as exc:
         first = exc.errors(include_url=False)[0]
         where = ".".join(str(step) for step in first["loc"])

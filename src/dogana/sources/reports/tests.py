@@ -25,7 +25,8 @@ class _Counts:
     failed: int = 0
     skipped: int = 0
     suites: int = 0
-    flaky: list[str] = field(default_factory=list)
+    flaky: int = 0
+    flaky_tests: list[str] = field(default_factory=list)
     failures: list[dict[str, str]] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)
     seconds: float = 0.0
@@ -37,8 +38,9 @@ class _Counts:
         self.skipped += other.skipped
         self.suites += other.suites
         self.flaky += other.flaky
-        self.failures += other.failures
-        self.faults += other.faults
+        self.flaky_tests = (self.flaky_tests + other.flaky_tests)[:MOST]
+        self.failures = (self.failures + other.failures)[:MOST]
+        self.faults = (self.faults + other.faults)[:MOST]
         self.seconds += other.seconds
 
 
@@ -61,10 +63,10 @@ def results(bodies: list[bytes]) -> Content:
             "passed": whole.cases - whole.failed - whole.skipped,
             "failed": whole.failed,
             "skipped": whole.skipped,
-            "flaky": len(whole.flaky),
+            "flaky": whole.flaky,
             "seconds": round(whole.seconds, 3),
-            "failures": whole.failures[:MOST],
-            "flaky_tests": whole.flaky[:MOST],
+            "failures": whole.failures,
+            "flaky_tests": whole.flaky_tests,
         },
         unknown=whole.faults[0] if whole.faults else None,
     )
@@ -106,7 +108,7 @@ def _case(element: Element, suite: str) -> _Counts:
     elif "skipped" in kinds or status & _NOT_RUN:
         out.skipped = 1
     elif kinds.keys() & _FLAKY:
-        out.flaky = [f"{group}: {name}" if group else name]
+        out.flaky, out.flaky_tests = 1, [f"{group}: {name}" if group else name]
     return out
 
 
