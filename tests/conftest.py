@@ -72,6 +72,7 @@ def urls(cluster: Cluster, template: str) -> Iterator[Urls]:
 async def world(urls: Urls, tmp_path: Path) -> AsyncIterator[World]:
     async with World.made(urls, tmp_path) as world:
         yield world
+    assert world.blocked == [], "requests kept the event loop"
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """A small world to test in: the scenario's people and environments, one real repository, a set clock."""
 
+import atexit
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
@@ -29,6 +30,7 @@ from dogana.service import (
     reading,
 )
 from dogana.service.backend import Backend
+from dogana.service.beside import Beside
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.set_up_views import Asked
 from dogana.service.views import Dossier
@@ -40,7 +42,10 @@ from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database, promotions, safekeeping
 from dogana.store.tables import PromotionRow
 from dogana.web.app import make_app
+from tests.watched import Watch
 
+_BESIDE = Beside()
+atexit.register(_BESIDE.close)
 NOW = datetime(2026, 3, 10, 9, 0, tzinfo=UTC)
 SERVICE = next(service for service in SERVICES if service.id == "taps-portal")
 REVIEWERS = {
@@ -70,6 +75,8 @@ class World:
     urls: Urls
     folder: Path
     builds: list[Build]
+    blocked: list[str] = field(default_factory=list)
+    """The steps of requests that kept the event loop for longer than they may."""
     key: Ed25519PrivateKey = field(default_factory=Ed25519PrivateKey.generate)
 
     @classmethod
@@ -101,6 +108,7 @@ class World:
                 client=client,
                 clock=clock,
                 keyring=Keyring.read(new_key_line()),
+                beside=_BESIDE,
             )
             await make_landscape(backend, timetables=False)
             await set_sources(backend, "http://tracker", "http://metrics")
@@ -190,4 +198,6 @@ class World:
             continue
 
     def app(self) -> Any:
-        return make_app(Settings(web_dir=self.folder / "no-web"), self.backend)
+        app = make_app(Settings(web_dir=self.folder / "no-web"), self.backend)
+        app.add_middleware(Watch, blocked=self.blocked)
+        return app

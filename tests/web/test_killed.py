@@ -30,7 +30,10 @@ async def server(world: World):
         "DOGANA_SEALING_KEYS": new_key_line(),
         "DOGANA_REACHABLE": "",
     }
-    process = subprocess.Popen([sys.executable, "-m", "dogana", "serve"], env=environment)
+    with (world.folder / "server.log").open("wb") as log:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "dogana", "serve"], env=environment, stdout=log, stderr=log
+        )
     async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
         try:
             async with asyncio.timeout(60):

@@ -30,6 +30,8 @@ from dogana.core.time.windows import Calendar
 from dogana.core.words import spoken
 
 T = TypeVar("T")
+WebLink = Annotated[str, StringConstraints(pattern=r"^https?://[^\s\x00-\x1f]{1,2000}$")]
+"""An address that a browser may open: nothing that would be run there."""
 Kind = Literal["ordinary", "urgent", "rollback", "backfill"]
 """What it is for: the usual way, an urgent fix, going back, bringing an urgent fix to what it skipped."""
 ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attestation", "file", "link"]
@@ -59,7 +61,7 @@ class Artifact(Document):
     digest: Digest
     size: Count
     """Bytes."""
-    link: Annotated[str, StringConstraints(pattern=r"^https?://\S{1,2000}$")] | None = None
+    link: WebLink | None = None
     """Where it can be fetched; what it is does not depend on it."""
 
     def identity(self) -> dict[str, Any]:
@@ -82,7 +84,7 @@ class Report(Document):
     """What it says, parsed."""
     unknown: str | None = Field(default=None, max_length=500)
     """Why what it says cannot be relied on as a whole; absent when it can."""
-    link: str | None = None
+    link: WebLink | None = None
 
 
 ENDLESS = 1e300
@@ -117,7 +119,7 @@ class Ticket(Document):
     status: str | None = None
     """None when the tracker has no such ticket."""
     kind: str | None = None
-    link: str | None = None
+    link: WebLink | None = None
     open_blockers: tuple[str, ...] = ()
     """The keys of the tickets that block it and are still open."""
 

@@ -274,7 +274,7 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
                 title=title,
                 settings=settings,
                 secret=None,
-                version=None,
+                expected=None,
             )
 
 

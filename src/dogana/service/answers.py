@@ -1,7 +1,7 @@
 """Requests that are sent again: under the same key the same answer, and nothing done twice."""
 
+import asyncio
 from datetime import timedelta
-from typing import Any
 
 from dogana.core.errors import BusyError, InvalidError
 from dogana.service.backend import Backend
@@ -10,10 +10,12 @@ from dogana.store.exchange import AnswerRow
 
 KEPT = timedelta(hours=24)
 _GIVEN_UP = timedelta(minutes=1)
+_PAUSES = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2, 6.4)
+"""Seconds between one look and the next at what another is answering."""
 
 
-async def begin(backend: Backend, actor: str, key: str, request: str) -> tuple[int, Any] | None:
-    """Begin to answer a request under its key.
+async def begin(backend: Backend, actor: str, key: str, request: str) -> tuple[int, str] | None:
+    """Begin to answer a request under its key; where another does so now, wait for what that answers.
 
     Args:
         backend: the outside.
@@ -26,8 +28,17 @@ async def begin(backend: Backend, actor: str, key: str, request: str) -> tuple[i
 
     Raises:
         InvalidError: when the key was used for another request.
-        BusyError: when the same request is being worked on.
+        BusyError: when the same request is being worked on for long.
     """
+    for pause in _PAUSES:
+        try:
+            return await _begun(backend, actor, key, request)
+        except BusyError:
+            await asyncio.sleep(pause)
+    return await _begun(backend, actor, key, request)
+
+
+async def _begun(backend: Backend, actor: str, key: str, request: str) -> tuple[int, str] | None:
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = AnswerRow(actor_id=actor, key=key, request=request, at=now)
@@ -37,17 +48,17 @@ async def begin(backend: Backend, actor: str, key: str, request: str) -> tuple[i
         if known.request != request:
             raise InvalidError("This Idempotency-Key was used for another request.")
         if known.status is not None:
-            return known.status, (known.body or {}).get("body")
+            return known.status, known.body or ""
         if now - known.at < _GIVEN_UP:
             raise BusyError
         known.at = now
     return None
 
 
-async def end(backend: Backend, actor: str, key: str, status: int, body: Any) -> None:
-    """Keep what was answered."""
+async def end(backend: Backend, actor: str, key: str, status: int, body: str) -> None:
+    """Keep what was answered, to the letter."""
     async with backend.database.transaction() as session:
-        await events.end_answer(session, actor, key, status, {"body": body})
+        await events.end_answer(session, actor, key, status, body)
 
 
 async def drop(backend: Backend, actor: str, key: str) -> None:

@@ -7,6 +7,7 @@ import asyncio
 import gc
 import resource
 from collections.abc import Callable
+from concurrent.futures import BrokenExecutor
 from concurrent.futures import TimeoutError as TookTooLongError
 from multiprocessing import get_context
 from typing import ParamSpec, TypeVar
@@ -17,7 +18,7 @@ from dogana.core.errors import TooMuchError, TooOftenError
 
 _Given = ParamSpec("_Given")
 _Found = TypeVar("_Found")
-_SECONDS = 20.0
+_SECONDS = 15.0
 _BYTES = 1 << 30
 _WORKERS, _MOST_WAITING, _TASKS_EACH = 2, 40, 200
 
@@ -54,7 +55,7 @@ class Beside:
             return await asyncio.wrap_future(future)
         except TookTooLongError as exc:
             raise TooMuchError(f"It takes longer than {self._seconds:g} seconds to read.") from exc
-        except (MemoryError, ProcessExpired) as exc:
+        except (MemoryError, ProcessExpired, BrokenExecutor) as exc:
             raise TooMuchError(f"It takes more than {self._room >> 20} MiB to read.") from exc
         finally:
             self._waiting -= 1
@@ -69,6 +70,10 @@ class Beside:
                 context=get_context("spawn"),
             )
         return self._pool
+
+    def start(self) -> None:
+        """Have them start now, so that who comes first need not wait for that."""
+        self._started().schedule(int)
 
     def close(self) -> None:
         """End what is at work."""

@@ -6,7 +6,7 @@ from typing import Annotated, Literal, TypeVar
 from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document, Slug, with_examples
-from dogana.core.errors import ChangedError, InvalidError, NotFoundError
+from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.canonical import digest
 from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
@@ -16,6 +16,7 @@ from dogana.service.backend import Backend
 from dogana.service.deployers import Deployers
 from dogana.service.places import stop_of
 from dogana.service.record import record
+from dogana.service.required import Seen
 from dogana.store import Session, estate, promotions
 from dogana.store.tables import PENDING, EnvironmentRow, LegRow, RouteRow, ServiceRow
 
@@ -126,7 +127,7 @@ async def environment(backend: Backend, actor: Actor, name: str) -> Environment:
 
 
 async def keep_environment(
-    backend: Backend, actor: Actor, name: str, wanted: Environment, expected: str | None
+    backend: Backend, actor: Actor, name: str, wanted: Environment, expected: Seen | None
 ) -> Environment:
     """Set up an environment, or change it.
 
@@ -187,7 +188,9 @@ async def service(backend: Backend, actor: Actor, name: str) -> Service:
     return _one(await services(backend, actor), name, "service")
 
 
-async def keep_route(backend: Backend, actor: Actor, name: str, wanted: Route, expected: str | None) -> Route:
+async def keep_route(
+    backend: Backend, actor: Actor, name: str, wanted: Route, expected: Seen | None
+) -> Route:
     """Set up a route, or change it.
 
     Raises:
@@ -242,7 +245,7 @@ async def services(backend: Backend, actor: Actor) -> dict[str, Service]:
 
 
 async def keep_service(
-    backend: Backend, actor: Actor, name: str, wanted: Service, expected: str | None
+    backend: Backend, actor: Actor, name: str, wanted: Service, expected: Seen | None
 ) -> Service:
     """Set up a service, or change it.
 
@@ -284,9 +287,9 @@ def _one(found: dict[str, T], name: str, what: str) -> T:
     return found[name]
 
 
-def _as_expected(present: Thing | None, expected: str | None) -> None:
-    if expected is not None and (present is None or version_of(present) != expected):
-        raise ChangedError
+def _as_expected(present: Thing | None, expected: Seen | None) -> None:
+    if expected is not None:
+        expected.must_be(version_of(present) if present is not None else None)
 
 
 async def _say(

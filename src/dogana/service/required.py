@@ -1,8 +1,9 @@
 """What an act needs before it does anything: a reason, and a promotion that is there."""
 
+from dataclasses import dataclass
 from typing import Literal
 
-from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.errors import ChangedError, InvalidError, NotFoundError
 from dogana.store import Session, promotions
 from dogana.store.tables import PromotionRow
 
@@ -20,6 +21,27 @@ def must_say(reason: str, why: str, field: Literal["/reason", "/comment"]) -> No
     """
     if not reason.strip():
         raise InvalidError(why, fields=[(field, "needed")])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Seen:
+    """What somebody has seen of what they change."""
+
+    anything: bool = False
+    """Whether it is enough that it is there."""
+    versions: frozenset[str] = frozenset()
+
+    def must_be(self, version: str | None) -> None:
+        """See that it is as it was seen.
+
+        Args:
+            version: which it is now; None where it is not there.
+
+        Raises:
+            ChangedError: when it is not, and so also when it is not there.
+        """
+        if version is None or not (self.anything or version in self.versions):
+            raise ChangedError
 
 
 async def found(session: Session, number: int, *, lock: bool = False) -> PromotionRow:

@@ -8,10 +8,11 @@ from typing import Any, cast
 
 from pydantic import ValidationError
 
-from dogana.core.errors import ChangedError, InvalidError, NotFoundError
+from dogana.core.errors import InvalidError, NotFoundError
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
+from dogana.service.required import Seen
 from dogana.service.set_up_views import SourceView
 from dogana.sources.settings import (
     SETTINGS,
@@ -142,7 +143,7 @@ async def keep(
     title: str,
     settings: dict[str, Any],
     secret: str | None,
-    version: str | None,
+    expected: Seen | None,
 ) -> SourceView:
     """Set up a source, or change it.
 
@@ -154,7 +155,7 @@ async def keep(
         title: what people call it.
         settings: those of its kind.
         secret: what authenticates us; the one kept where None, none where empty.
-        version: which version is changed, if the caller says.
+        expected: what the caller has seen of it, if they say.
 
     Raises:
         ChangedError: when it is another version by now.
@@ -165,8 +166,8 @@ async def keep(
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await outside.source(session, name, lock=True)
-        if version is not None and (row is None or str(row.version) != version):
-            raise ChangedError
+        if expected is not None:
+            expected.must_be(str(row.version) if row is not None else None)
         if row is None:
             row = SourceRow(id=name, kind=kind, title=title, settings={}, version=0, secret=None)
             session.add(row)

@@ -228,8 +228,11 @@ class GitRepositories:
         """Where the repository lies here, brought up to date if it is somebody else's."""
         if _REMOTE.match(at.address):
             return await self._mirror(at)
-        folder = (self._root / at.address).resolve()
-        if not folder.is_relative_to(self._root.resolve()) or not folder.is_dir():
+        try:
+            root, folder = self._root.resolve(), (self._root / at.address).resolve()
+        except (OSError, ValueError) as exc:
+            raise RepositoryError("there is no such repository") from exc
+        if folder == root or not folder.is_relative_to(root) or not _is_repository(folder):
             raise RepositoryError(f"there is no repository {at.address}")
         return folder
 
@@ -286,7 +289,7 @@ class GitRepositories:
             "-C",
             str(folder),
             *arguments,
-            env=os.environ | _as_environment(config),
+            env=_as_environment(folder, config),
             stdin=asyncio.subprocess.DEVNULL,
             stdout=asyncio.subprocess.PIPE,
             stderr=asyncio.subprocess.PIPE,
@@ -332,13 +335,41 @@ class _SaidNothingError(RepositoryError):
     """Git failed without a word, as it does when it was only asked whether something is there."""
 
 
+def _is_repository(folder: Path) -> bool:
+    """Whether a folder is one itself: neither inside another's work tree nor a pointer to one elsewhere."""
+    inside = (folder / ".git").resolve().is_relative_to(folder)
+    return (inside and (folder / ".git" / "HEAD").is_file()) or (
+        (folder / "HEAD").is_file() and (folder / "objects").is_dir() and not (folder / ".git").exists()
+    )
+
+
 def _source(at: RepositoryAt) -> str:
     return f"git repository {at.address}"
 
 
-def _as_environment(config: Sequence[tuple[str, str]]) -> dict[str, str]:
-    """Settings for git that show in no list of processes; it never asks for a password."""
-    out = {"GIT_TERMINAL_PROMPT": "0", "GIT_NO_REPLACE_OBJECTS": "1", "GIT_CONFIG_COUNT": str(len(config))}
+_ELSEWHERE = frozenset(
+    {
+        "GIT_ALTERNATE_OBJECT_DIRECTORIES",
+        "GIT_COMMON_DIR",
+        "GIT_DIR",
+        "GIT_INDEX_FILE",
+        "GIT_NAMESPACE",
+        "GIT_OBJECT_DIRECTORY",
+        "GIT_WORK_TREE",
+    }
+)
+"""What would have git read another repository than the one that it is asked for."""
+
+
+def _as_environment(folder: Path, config: Sequence[tuple[str, str]]) -> dict[str, str]:
+    """Settings for git that show in no list of processes; it asks for no password and looks nowhere above."""
+    out = {name: value for name, value in os.environ.items() if name not in _ELSEWHERE}
+    out |= {
+        "GIT_CEILING_DIRECTORIES": str(folder.parent),
+        "GIT_TERMINAL_PROMPT": "0",
+        "GIT_NO_REPLACE_OBJECTS": "1",
+        "GIT_CONFIG_COUNT": str(len(config)),
+    }
     for n, (key, value) in enumerate(config):
         out |= {f"GIT_CONFIG_KEY_{n}": key, f"GIT_CONFIG_VALUE_{n}": value}
     return out

@@ -34,9 +34,10 @@ class Reachable:
         self._networks = [ipaddress.ip_network(name) for name in named if name != PUBLIC]
 
     def allows(self, address: Address) -> bool:
-        """Whether an address may be reached; one IPv4 address inside IPv6 counts as itself."""
-        if isinstance(address, ipaddress.IPv6Address) and address.ipv4_mapped:
-            address = address.ipv4_mapped
+        """Whether an address may be reached; one that embeds another is as good as that."""
+        inside = _embedded(address)
+        if inside:
+            return all(self.allows(one) for one in inside)
         if self._public and address.is_global and not address.is_multicast:
             return True
         return any(address in network for network in self._networks if network.version == address.version)
@@ -57,6 +58,27 @@ class Reachable:
         if not addresses or not all(self.allows(address) for address in addresses):
             raise NotReachableError(f"{host} is not reachable from here")
         return str(addresses[0])
+
+
+_TRANSLATED = (ipaddress.IPv6Network("64:ff9b::/96"), ipaddress.IPv6Network("64:ff9b:1::/96"))
+"""Prefixes that stand for IPv4 (RFC 6052, 8215)."""
+_ISATAP = (0x00005EFE, 0x02005EFE)
+
+
+def _embedded(address: Address) -> list[ipaddress.IPv4Address]:
+    """The IPv4 addresses that an IPv6 address would lead to.
+
+    Mapped and compatible ones (RFC 4291), 6to4 (RFC 3056), Teredo (RFC 4380), ISATAP (RFC 5214), NAT64.
+    """
+    if isinstance(address, ipaddress.IPv4Address):
+        return []
+    low = ipaddress.IPv4Address(int(address) & 0xFFFFFFFF)
+    if address.ipv4_mapped or address.sixtofour or address.teredo:
+        found = [address.ipv4_mapped, address.sixtofour, *(address.teredo or ())]
+        return [one for one in found if one is not None]
+    if any(address in network for network in _TRANSLATED) or (int(address) >> 32) & 0xFFFFFFFF in _ISATAP:
+        return [low]
+    return [low] if int(address) >> 32 == 0 and int(address) > 1 else []
 
 
 class _Network(httpcore.AsyncNetworkBackend):

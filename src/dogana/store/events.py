@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
-from typing import Any
 
 from sqlalchemy import any_, delete, func, literal, or_, select, update
 from sqlalchemy import insert as plain_insert
@@ -124,9 +123,7 @@ async def begin_answer(session: AsyncSession, row: AnswerRow) -> AnswerRow | Non
     return await session.get(AnswerRow, (row.actor_id, row.key))
 
 
-async def end_answer(
-    session: AsyncSession, actor: str, key: str, status: int, body: dict[str, Any] | None
-) -> None:
+async def end_answer(session: AsyncSession, actor: str, key: str, status: int, body: str) -> None:
     """Keep an answer."""
     query = update(AnswerRow).where(AnswerRow.actor_id == actor, AnswerRow.key == key)
     await session.execute(query.values(status=status, body=body))

@@ -4,7 +4,6 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
-from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from dogana.store.base import Table
@@ -155,4 +154,5 @@ class AnswerRow(Table):
     at: Mapped[datetime]
     status: Mapped[int | None]
     """None while it is being worked on."""
-    body: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    body: Mapped[str | None]
+    """To the letter."""

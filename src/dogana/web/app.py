@@ -2,13 +2,9 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from mimetypes import guess_type
-from pathlib import Path
 
-from fastapi import FastAPI, Request, Response
-from fastapi.responses import FileResponse
+from fastapi import FastAPI
 from starlette.datastructures import MutableHeaders
-from starlette.exceptions import HTTPException
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -31,15 +27,13 @@ from dogana.web import (
     promotions,
     sessions,
 )
+from dogana.web.front_end import STRICT_POLICY, FrontEnd
 
 _HEADERS = {
     "X-Content-Type-Options": "nosniff",
     "X-Frame-Options": "DENY",
     "Referrer-Policy": "same-origin",
-    "Content-Security-Policy": (
-        "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; "
-        "script-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'self'; form-action 'self'"
-    ),
+    "Content-Security-Policy": STRICT_POLICY,
 }
 
 
@@ -48,6 +42,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        backend.beside.start()
         async with events.listening(app.state.fanout, backend):
             yield
 
@@ -64,6 +59,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.state.backend = backend
     app.state.fanout = events.Fanout()
     problems.install(app)
+    app.add_middleware(Heads)
     app.add_middleware(Headers)
     for router in (
         sessions.router,
@@ -84,9 +80,35 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         access.say_rights(router.routes)
         app.include_router(router)
     _describe_problems(app)
-    _serve_front_end(app, settings.web_dir)
+    app.router.default = FrontEnd(settings.web_dir)
     app.openapi()  # It takes longer to make than any request may take.
     return app
+
+
+class Heads:
+    """Answers HEAD as GET, without the body (RFC 9110, section 9.3.2)."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass it on as a GET, and end the answer with its headers: a stream would have no end."""
+        if scope["type"] != "http" or scope["method"] != "HEAD":
+            await self._app(scope, receive, send)
+            return
+        ended = False
+
+        async def receiving() -> Message:
+            return {"type": "http.disconnect"} if ended else await receive()
+
+        async def sending(message: Message) -> None:
+            nonlocal ended
+            if message["type"] == "http.response.start":
+                await send(message)
+                await send({"type": "http.response.body", "body": b""})
+                ended = True
+
+        await self._app({**scope, "method": "GET"}, receiving, sending)
 
 
 class Headers:
@@ -129,26 +151,3 @@ def _describe_problems(app: FastAPI) -> None:
         return document
 
     app.openapi = openapi  # type: ignore[method-assign]
-
-
-def _serve_front_end(app: FastAPI, folder: Path) -> None:
-    """Files of the built front end; every other address opens its one page."""
-    root = folder.resolve()
-
-    @app.get("/{path:path}", include_in_schema=False)
-    async def front_end(path: str, request: Request) -> Response:
-        if path.startswith("api/"):
-            raise HTTPException(404, "There is no such address.")
-        wanted = (root / path).resolve()
-        if wanted.is_relative_to(root) and wanted.is_file():
-            lasts = "public, max-age=31536000, immutable" if "immutable" in path else "no-cache"
-            headers = {"Cache-Control": lasts, "Vary": "Accept-Encoding"}
-            packed = wanted.with_name(f"{wanted.name}.gz")
-            if "gzip" not in request.headers.get("Accept-Encoding", "") or not packed.is_file():
-                return FileResponse(wanted, headers=headers)
-            kind = guess_type(wanted.name)[0] or "application/octet-stream"
-            return FileResponse(packed, media_type=kind, headers=headers | {"Content-Encoding": "gzip"})
-        page = root / "index.html"
-        if not page.is_file():
-            raise HTTPException(404, "The front end has not been built; ./dogana demo builds it.")
-        return FileResponse(page, headers={"Cache-Control": "no-cache"})

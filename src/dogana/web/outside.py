@@ -151,7 +151,7 @@ async def keep_source(
         title=wanted.title,
         settings=wanted.settings,
         secret=wanted.secret,
-        version=expected,
+        expected=expected,
     )
     tag(response, str(kept.version))
     return kept

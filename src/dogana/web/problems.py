@@ -9,6 +9,8 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
+from starlette.routing import Match, Route
 
 from dogana.core.errors import (
     AwayError,
@@ -113,9 +115,16 @@ def install(app: FastAPI) -> None:
         return problem(HTTPStatus.UNPROCESSABLE_ENTITY, "invalid", "The request cannot be used.", fields)
 
     @app.exception_handler(HTTPException)
-    async def _http(_: Request, exc: HTTPException) -> Response:
+    async def _http(request: Request, exc: HTTPException) -> Response:
         status = HTTPStatus(exc.status_code)
-        return problem(status, status.phrase.lower().replace(" ", "_"), str(exc.detail))
+        said = problem(status, status.phrase.lower().replace(" ", "_"), str(exc.detail))
+        if status is HTTPStatus.METHOD_NOT_ALLOWED:
+            said.headers["Allow"] = ", ".join(sorted(_methods(app, request)))
+        return said
+
+    @app.exception_handler(ClientDisconnect)
+    async def _gone(_: Request, __: ClientDisconnect) -> Response:
+        return problem(HTTPStatus.BAD_REQUEST, "broken_off", "The request broke off.")
 
     @app.exception_handler(Exception)
     async def _fault(request: Request, exc: Exception) -> Response:
@@ -125,3 +134,12 @@ def install(app: FastAPI) -> None:
             "fault",
             "Something went wrong here; it has been logged. Nothing was decided.",
         )
+
+
+def _methods(app: FastAPI, request: Request) -> set[str]:
+    """The methods that some route answers at an address."""
+    routes = (one for one in app.routes if isinstance(one, Route))
+    found = {
+        m for one in routes if one.matches(request.scope)[0] is not Match.NONE for m in one.methods or ()
+    }
+    return found | ({"HEAD"} if "GET" in found else set()) or {"GET", "HEAD"}

@@ -1,15 +1,14 @@
 """Requests that may be sent again: `Idempotency-Key`, and versions to change what one has seen: `ETag`."""
 
 import hashlib
-import json
 from collections.abc import Awaitable, Callable
 from typing import Annotated
 
 from fastapi import Depends, Header, Request, Response
-from fastapi.responses import JSONResponse
 
 from dogana.core.errors import DoganaError, InvalidError
 from dogana.service import answers
+from dogana.service.required import Seen
 from dogana.web.access import Needs, backend_of, needed
 from dogana.web.strict import Handler, StrictRoute
 
@@ -62,14 +61,13 @@ async def _once(
     known = await answers.begin(backend, actor.id, key, hashlib.sha256(said).hexdigest())
     if known is not None:
         status, body = known
-        return JSONResponse(body, status, headers={"Idempotency-Replayed": "true"})
+        return Response(body, status, media_type="application/json", headers={"Idempotency-Replayed": "true"})
     try:
         response = await handle(request)
     except (DoganaError, ValueError):
         await answers.drop(backend, actor.id, key)
         raise
-    body = json.loads(bytes(response.body)) if response.body else None
-    await answers.end(backend, actor.id, key, response.status_code, body)
+    await answers.end(backend, actor.id, key, response.status_code, bytes(response.body).decode())
     return response
 
 
@@ -83,9 +81,14 @@ IfMatch = Annotated[
 ]
 
 
-def seen(if_match: str | None) -> str | None:
-    """The version that a caller has seen, if they say."""
-    return None if if_match in (None, "*") else if_match.removeprefix("W/").strip('"')
+def seen(if_match: str | None) -> Seen | None:
+    """What a caller has seen, if they say (RFC 9110, section 13.1.1); weak tags match nothing."""
+    if if_match is None:
+        return None
+    tags = [one.strip() for one in if_match.split(",")]
+    return Seen(
+        anything="*" in tags, versions=frozenset(one.strip('"') for one in tags if one.startswith('"'))
+    )
 
 
 def tag(response: Response, version: str) -> None:

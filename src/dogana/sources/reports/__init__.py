@@ -40,6 +40,8 @@ FORMATS: dict[Format, Reader] = {
     "file": Reader(kind="file", title="a file as it is", read=lambda _: Content({})),
 }
 
+_PARTS, _MOST_PARTS = (b"<", b",", b":"), 3_000_000
+"""What elements, entries and keys begin or end with: built, each takes a hundred times its length."""
 _XML = frozenset({"junit", "cobertura"})
 
 
@@ -58,6 +60,8 @@ def content_of(form: Format, body: bytes) -> Content:
     reader = FORMATS[form]
     try:
         documents = unpacked(body)
+        if sum(one.count(sign) for one in documents for sign in _PARTS) > _MOST_PARTS:
+            raise UnusableReportError(f"It has more than {_MOST_PARTS:,} parts.")
         if form not in _XML:
             for one in documents:
                 refuse_double(one.decode(errors="replace"))

@@ -24,6 +24,9 @@ def upgrade() -> None:
     op.add_column("sessions", sa.Column("agent", sa.TEXT(), nullable=False))
     op.add_column("sessions", sa.Column("address", sa.TEXT(), nullable=False))
     op.create_index("ix_sessions_person_id", "sessions", ["person_id"])
+    # What was answered before was kept as values, not to the letter.
+    op.execute("DELETE FROM answers")
+    op.execute("ALTER TABLE answers ALTER COLUMN body TYPE text USING body::text")
     op.create_table(
         "proposals",
         sa.Column("id", sa.BigInteger(), sa.Identity(), primary_key=True),
@@ -60,6 +63,8 @@ def upgrade() -> None:
 def downgrade() -> None:
     for table in ("sign_in_attempts", "invitations", "proposals"):
         op.drop_table(table)
+    op.execute("DELETE FROM answers")
+    op.execute("ALTER TABLE answers ALTER COLUMN body TYPE jsonb USING body::jsonb")
     op.drop_index("ix_sessions_person_id", "sessions")
     for table, column in (
         ("sessions", "address"),

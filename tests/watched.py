@@ -1,0 +1,65 @@
+"""Watches how long requests keep the event loop from everybody else."""
+
+import gc
+import time
+from collections.abc import Coroutine, Generator
+from typing import Any
+
+MOST_SECONDS = 0.05
+"""Of processor time, not of the clock: what else the machine does is no fault of the request."""
+
+
+class _Collecting:
+    """How long garbage was looked for: a test process has hundreds of megabytes, a server freezes its own."""
+
+    def __init__(self) -> None:
+        self.seconds = 0.0
+        self._began = 0.0
+        gc.callbacks.append(self._note)
+
+    def _note(self, phase: str, _: dict[str, int]) -> None:
+        if phase == "start":
+            self._began = time.thread_time()
+        else:
+            self.seconds += time.thread_time() - self._began
+
+
+COLLECTING = _Collecting()
+
+
+class Watch:
+    """Middleware that notes each step of a request that took longer, with the request's path."""
+
+    def __init__(self, app: Any, blocked: list[str]) -> None:
+        self._app, self._blocked = app, blocked
+
+    async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        called = f"{scope['method']} {scope['path']}"
+        await _Steps(self._app(scope, receive, send), called, self._blocked)
+
+
+class _Steps:
+    def __init__(self, work: Coroutine[Any, Any, None], called: str, blocked: list[str]) -> None:
+        self._work, self._called, self._blocked = work, called, blocked
+
+    def __await__(self) -> Generator[Any, Any, None]:
+        sent: Any = None
+        thrown: BaseException | None = None
+        while True:
+            began, collected = time.thread_time(), COLLECTING.seconds
+            try:
+                asked = self._work.throw(thrown) if thrown is not None else self._work.send(sent)
+            except StopIteration:
+                return
+            finally:
+                took = time.thread_time() - began - (COLLECTING.seconds - collected)
+                if took > MOST_SECONDS:
+                    self._blocked.append(f"{self._called}: {took * 1000:.0f} ms")
+            sent = thrown = None
+            try:
+                sent = yield asked
+            except BaseException as exc:  # noqa: BLE001 - handed on to the work, as awaiting it would
+                thrown = exc
