@@ -58,6 +58,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.state.settings = settings
     app.state.backend = backend
     app.state.fanout = events.Fanout()
+    app.state.doors = []
     problems.install(app)
     app.add_middleware(Heads)
     app.add_middleware(Headers)
@@ -78,6 +79,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         events.router,
     ):
         access.say_rights(router.routes)
+        app.state.doors += router.routes
         app.include_router(router)
     _describe_problems(app)
     app.router.default = FrontEnd(settings.web_dir)

@@ -119,7 +119,7 @@ def install(app: FastAPI) -> None:
         status = HTTPStatus(exc.status_code)
         said = problem(status, status.phrase.lower().replace(" ", "_"), str(exc.detail))
         if status is HTTPStatus.METHOD_NOT_ALLOWED:
-            said.headers["Allow"] = ", ".join(sorted(_methods(app, request)))
+            said.headers["Allow"] = ", ".join(sorted(_methods(request)))
         return said
 
     @app.exception_handler(ClientDisconnect)
@@ -136,10 +136,9 @@ def install(app: FastAPI) -> None:
         )
 
 
-def _methods(app: FastAPI, request: Request) -> set[str]:
+def _methods(request: Request) -> set[str]:
     """The methods that some route answers at an address."""
-    routes = (one for one in app.routes if isinstance(one, Route))
-    found = {
-        m for one in routes if one.matches(request.scope)[0] is not Match.NONE for m in one.methods or ()
-    }
+    doors: list[Route] = request.app.state.doors
+    there = (one for one in doors if one.matches(request.scope)[0] is not Match.NONE)
+    found = {method for one in there for method in one.methods or ()}
     return found | ({"HEAD"} if "GET" in found else set()) or {"GET", "HEAD"}
