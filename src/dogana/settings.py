@@ -19,6 +19,12 @@ class Settings(BaseSettings):
     owner_database_url: str = Field(
         default="", description="The same database for the owner's role; only `migrate` uses it."
     )
+    address: str = Field(
+        default="",
+        pattern=r"^(https?://[^\s]+)?$",
+        description="Where people open this installation, such as https://dogana.example; events sent "
+        "name it as their source. Set once: subscribers tell events apart by it.",
+    )
     host: str = Field(default="127.0.0.1", description="Address the web process listens on.")
     port: int = Field(default=8620, ge=1, le=65535, description="Port the web process listens on.")
     signing_key: Path = Field(

@@ -35,6 +35,7 @@ async def backend_for(settings: Settings, clock: Clock = system_clock) -> AsyncI
             clock=clock,
             keyring=read_keyring(settings),
             refresh=settings.refresh,
+            source=settings.address or "/dogana",
         )
         try:
             yield backend

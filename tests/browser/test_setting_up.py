@@ -147,22 +147,70 @@ def test_a_stand_in_is_named_and_a_token_made_and_revoked(visit):
     expect(made).to_contain_text("revoked")
 
 
-def test_the_landscape_and_its_people_are_set_up(visit):
-    """Somebody new with a group, an environment with set times, a route to it, a service that travels it."""
+def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit):
+    """One asks, another confirms and hands the invitation over; a guess at it opens nothing."""
     admin = visit("dario", "/set-up/people")
     admin.get_by_role("button", name="Set up somebody").click()
     admin.get_by_label("Name for policies").fill("zoe")
     admin.get_by_label("Name", exact=True).first.fill("Zoe Zander")
     admin.get_by_label("Mail address").fill("ilse@corvale.example")
-    admin.get_by_label("First password").fill("long enough to keep")
     admin.get_by_role("group", name="Groups").get_by_label("security").check()
     admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_text("is somebody else's")).to_be_visible()
     admin.get_by_label("Mail address").fill("zoe@corvale.example")
     admin.get_by_role("button", name="Save", exact=True).click()
-    expect(admin.get_by_role("button").filter(has_text="Zoe Zander")).to_contain_text("security")
+    waits = admin.get_by_role("region", name="Waits for a second person")
+    expect(waits).to_contain_text("Dario Conti asked for Zoe Zander as approver")
+    expect(waits.get_by_role("button", name="Confirm")).to_have_count(0)
 
-    admin.goto("/set-up/environments")
+    second = visit("marco", "/set-up/people")
+    waits = second.get_by_role("region", name="Waits for a second person")
+    expect(waits).to_contain_text("security")
+    waits.get_by_role("button", name="Confirm").click()
+    given = second.get_by_role("status").locator("code")
+    expect(given).to_contain_text("/welcome#")
+    address = given.inner_text()
+    expect(second.get_by_role("button").filter(has_text="Zoe Zander")).to_contain_text("has yet to choose")
+
+    newcomer = visit(None, address[:-1] + ("a" if address[-1] != "a" else "b"))
+    for label in ("Password", "Once more"):
+        newcomer.get_by_label(label).fill("long enough to keep")
+    newcomer.get_by_role("button", name="Save").click()
+    expect(newcomer.get_by_role("alert")).to_contain_text("was used, has ended or never was")
+    newcomer.goto("/sign-in")
+    newcomer.goto(address)
+    newcomer.get_by_label("Password").fill("long enough to keep")
+    newcomer.get_by_label("Once more").fill("long enough to keeq")
+    newcomer.get_by_role("button", name="Save").click()
+    expect(newcomer.get_by_role("alert")).to_contain_text("not the same")
+    newcomer.get_by_label("Once more").fill("long enough to keep")
+    newcomer.get_by_role("button", name="Save").click()
+    newcomer.get_by_role("link", name="Sign in").click()
+    newcomer.get_by_label("Mail address").fill("zoe@corvale.example")
+    newcomer.get_by_label("Password").fill("long enough to keep")
+    newcomer.get_by_role("button", name="Sign in").click()
+    expect(newcomer.get_by_role("link", name="Zoe Zander")).to_be_visible()
+
+
+def test_ones_own_sessions_and_password(visit, browser, live):
+    """A session ended elsewhere leads to where one signs in, without a click; so does another password."""
+    here, there = visit("farida", "/set-up/own"), visit("farida", "/desk")
+    here.reload()
+    lines = here.locator("li.line")
+    expect(lines).to_have_count(2)
+    expect(here.locator("li.line").filter(has_text="this one")).to_contain_text("from 127.0.0.1")
+    lines.filter(has_not_text="this one").get_by_role("button", name="End").click()
+    expect(lines).to_have_count(1)
+    there.wait_for_url("**/sign-in?next=%2Fdesk**")
+    here.get_by_label("Current password").fill("not this one")
+    here.get_by_label("New password").fill("another one to keep")
+    here.get_by_role("button", name="Change the password").click()
+    expect(here.get_by_text("is not your password")).to_be_visible()
+
+
+def test_the_landscape_is_set_up(visit):
+    """An environment with set times, a route to it, a service that travels it."""
+    admin = visit("dario", "/set-up/environments")
     admin.get_by_role("button", name="Set up an environment").click()
     admin.get_by_label("Name").fill("depot")
     admin.get_by_label("Title").fill("Depot")

@@ -3,6 +3,7 @@
 import asyncio
 import json
 from datetime import UTC, datetime, timedelta
+from zlib import crc32
 
 import pytest
 from cloudevents.core.bindings.http import HTTPMessage, from_http
@@ -82,15 +83,34 @@ class Builder:
     def __init__(self, world: World, secret: str) -> None:
         self.world, self.secret = world, secret
 
-    async def send(self, what: dict, *, off: timedelta = timedelta(0), secret: str | None = None):
-        body = json.dumps(what)
-        at = datetime.now(UTC) + off
-        headers = {
-            "Content-Type": "application/cloudevents+json",
-            "Webhook-Id": "m-1",
+    def signed(self, body: str, delivery: str, at: datetime, secret: str | None = None) -> dict[str, str]:
+        return {
+            "Webhook-Id": delivery,
             "Webhook-Timestamp": str(int(at.timestamp())),
-            "Webhook-Signature": Webhook(secret or self.secret).sign("m-1", at, body),
+            "Webhook-Signature": Webhook(secret or self.secret).sign(delivery, at, body),
         }
+
+    async def send(
+        self,
+        what: dict,
+        *,
+        off: timedelta = timedelta(0),
+        secret: str | None = None,
+        delivery: str | None = None,
+        by: str = "builder",
+    ):
+        body = json.dumps(what)
+        headers = self.signed(body, delivery or f"m-{crc32(body.encode())}", datetime.now(UTC) + off, secret)
+        headers["Content-Type"] = "application/cloudevents+json; charset=utf-8"
+        return await hooks.take(self.world.backend, by, headers, body.encode())
+
+    async def send_in_headers(self, what: dict, *, body: str = "", **attributes: str):
+        """Binary mode: the attributes stand in headers, beside what is signed."""
+        body = body or json.dumps(what["data"])
+        headers = self.signed(body, f"m-{what['id']}", datetime.now(UTC))
+        told = {key: what[key] for key in ("specversion", "id", "source", "type", "time")} | attributes
+        headers |= {f"ce-{key}": value for key, value in told.items()}
+        headers["Content-Type"] = "application/json"
         return await hooks.take(self.world.backend, "builder", headers, body.encode())
 
 
@@ -100,6 +120,48 @@ async def builder(world: World) -> Builder:
         world.backend, ADMIN, "builder", title="The builder", person="pipeline"
     )
     return Builder(world, secret)
+
+
+async def test_what_the_signature_does_not_cover_is_not_taken(world: World, builder: Builder):
+    """In binary mode anybody on the way could call the same body another event."""
+    await builder.send(PUBLISHED)
+    with pytest.raises(InvalidError, match="structured mode"):
+        await builder.send_in_headers(TESTED)
+    for kind in ("", "application/cloudevents", "application/cloudevents-batch+json", "text/plain"):
+        body = json.dumps(TESTED)
+        headers = builder.signed(body, "m-x", datetime.now(UTC)) | {"Content-Type": kind}
+        with pytest.raises(InvalidError, match="structured mode"):
+            await hooks.take(world.backend, "builder", headers, body.encode())
+    assert [one.id for one in await hooks.arrivals(world.backend, ADMIN, 9)] == ["e-1"]
+    _, builder.secret = await hooks.set_sender(
+        world.backend, ADMIN, "builder", title="The builder", person="pipeline", binary=True
+    )
+    assert (await builder.send_in_headers(TESTED)).state == "taken"
+    for other in ({"id": "e-9"}, {"type": DEPLOYED["type"]}, {"source": "/elsewhere"}):
+        with pytest.raises(InvalidError, match="webhook-id"):
+            await builder.send_in_headers(TESTED, **other)
+    assert (await builder.send_in_headers(TESTED)).state == "taken"
+    assert len(await hooks.arrivals(world.backend, ADMIN, 9)) == 2
+
+
+async def test_a_delivery_is_good_once_and_senders_do_not_speak_for_each_other(
+    world: World, builder: Builder
+):
+    """Sent again it is answered as then; under the same webhook-id nothing else is taken."""
+    first = await builder.send(PUBLISHED, delivery="m-1")
+    assert await builder.send(PUBLISHED, delivery="m-1") == first
+    assert await builder.send(PUBLISHED, delivery="m-again") == first
+    with pytest.raises(InvalidError, match="webhook-id"):
+        await builder.send(TESTED, delivery="m-1")
+    _, secret = await hooks.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
+    early = await builder.send({**DEPLOYED, "source": "/builder"}, secret=secret, by="other")
+    assert early.state == "waiting"
+    assert (await builder.send(DEPLOYED)).sender == "builder"
+    twice = json.dumps(TESTED).replace('"id": "e-2"', '"id": "e-2", "id": "e-8"', 1)
+    headers = builder.signed(twice, "m-t", datetime.now(UTC))
+    headers["Content-Type"] = "application/cloudevents+json"
+    with pytest.raises(InvalidError, match="stands twice"):
+        await hooks.take(world.backend, "builder", headers, twice.encode())
 
 
 async def test_what_was_built_and_tested_arrives_in_any_order(world: World, builder: Builder):

@@ -34,6 +34,8 @@ class Backend:
     hashing: Hashing = field(default_factory=Hashing)
     beside: Beside = field(default_factory=Beside)
     """Where what others sent is read."""
+    source: str = "/dogana"
+    """What events that are sent name as where they come from."""
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
 

@@ -7,6 +7,7 @@ import asyncio
 import base64
 import binascii
 import os
+import re
 from datetime import datetime, timedelta
 from typing import Any
 from urllib.parse import parse_qs, unquote, urlsplit
@@ -41,6 +42,8 @@ from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
 from dogana.store.people import PersonRow
 
 LARGEST = 1 << 20
+_IN_BODY = re.compile(r"^application/cloudevents\+json\s*(;|$)", re.IGNORECASE)
+"""Structured mode (CloudEvents HTTP binding, section 3.2): all of the event is in the signed body."""
 _WAITS_FOR = timedelta(hours=24)
 _SECRET = "whsec_"  # noqa: S105 - how such secrets begin (Standard Webhooks)
 _PREFIX = "dev.cdevents."
@@ -52,7 +55,7 @@ class _EarlyError(Exception):
 
 
 async def set_sender(
-    backend: Backend, actor: Actor, name: str, *, title: str, person: str
+    backend: Backend, actor: Actor, name: str, *, title: str, person: str, binary: bool = False
 ) -> tuple[SenderView, str]:
     """Let a system send events as somebody; gives the secret that signs them, made anew each time.
 
@@ -69,18 +72,19 @@ async def set_sender(
         if not owner.machine:
             raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
         row = await events.sender(session, name)
-        old = {"title": row.title, "person": row.person_id} if row else None
+        old = {"title": row.title, "person": row.person_id, "binary": row.binary} if row else None
         sealed = backend.sealer.seal(secret, about("sender", name))
         if row is None:
-            session.add(SenderRow(id=name, title=title, person_id=person, secret=sealed))
+            session.add(SenderRow(id=name, title=title, person_id=person, secret=sealed, binary=binary))
         else:
-            row.title, row.person_id, row.secret = title, person, sealed
-        new = {"title": title, "person": person}
+            row.title, row.person_id, row.secret, row.binary = title, person, sealed, binary
+        new = {"title": title, "person": person, "binary": binary}
         says = f"{actor.name} let {title} send events as {owner.name}."
         await record(
             session, actor, "set sender", says, now, details={"sender": name, "old": old, "new": new}
         )
-    return SenderView(id=name, title=title, person=Named(id=owner.id, name=owner.name)), secret
+    whose = Named(id=owner.id, name=owner.name)
+    return SenderView(id=name, title=title, person=whose, binary=binary), secret
 
 
 async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
@@ -105,7 +109,12 @@ async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
     async with backend.database.transaction() as session:
         people = {person.id: person.name for person in await accounts.people(session)}
         return [
-            SenderView(id=row.id, title=row.title, person=Named(id=row.person_id, name=people[row.person_id]))
+            SenderView(
+                id=row.id,
+                title=row.title,
+                person=Named(id=row.person_id, name=people[row.person_id]),
+                binary=row.binary,
+            )
             for row in await events.senders(session)
         ]
 
@@ -122,40 +131,50 @@ async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes
 
     Raises:
         SignedOutError: when it is not signed by the sender, or too long ago.
-        InvalidError: when it is no CloudEvent.
+        InvalidError: when it is no CloudEvent, is not signed as a whole, or came under a used `webhook-id`.
     """
     async with backend.database.transaction() as session:
         sender = await events.sender(session, name)
     if sender is None:
         raise SignedOutError("There is no such sender, or the signature is wrong.")
+    headers = {field.lower(): value for field, value in headers.items()}
     _verify(backend.sealer.open(sender.secret, about("sender", name)), headers, body)
     try:
         await asyncio.to_thread(refuse_double, body.decode(errors="replace"))
     except UnreadableTextError as exc:
         raise InvalidError(f"The event cannot be used: {exc}.") from exc
+    if not sender.binary and not _IN_BODY.match(headers.get("content-type", "")):
+        raise InvalidError(
+            "Send the event in structured mode, as application/cloudevents+json: headers are not signed."
+        )
     event = _read(headers, body)
     now = backend.clock()
+    row = ArrivalRow(
+        sender_id=name,
+        source=event.get_source(),
+        event_id=event.get_id(),
+        delivery=headers["webhook-id"],
+        type=event.get_type(),
+        body=_data(event) | {"time": (event.get_time() or now).isoformat()},
+        arrived_at=now,
+        state="waiting",
+        says="",
+    )
+    key = (name, row.source, row.event_id)
     async with backend.database.transaction() as session:
-        row = ArrivalRow(
-            source=event.get_source(),
-            event_id=event.get_id(),
-            sender_id=name,
-            type=event.get_type(),
-            body=_data(event) | {"time": (event.get_time() or now).isoformat()},
-            arrived_at=now,
-            state="waiting",
-            says="",
-        )
         first = await events.keep_arrival(session, row)
-    return await _apply(backend, row.source, row.event_id) if first else await _known(backend, row)
+        known = await events.arrival(session, key)
+    if known is None or (not first and known.type != row.type):
+        raise InvalidError("Another event came under this webhook-id, or this one as another type.")
+    return await _apply(backend, key) if first else _view(known)
 
 
 async def retry(backend: Backend) -> None:
     """Try those again that came too early; what they are about may have come."""
     async with backend.database.transaction() as session:
-        waiting = [(row.source, row.event_id) for row in await events.waiting(session)]
-    for source, event_id in waiting:
-        await _apply(backend, source, event_id)
+        waiting = [(row.sender_id, row.source, row.event_id) for row in await events.waiting(session)]
+    for key in waiting:
+        await _apply(backend, key)
 
 
 def about(kind: str, name: str) -> str:
@@ -191,17 +210,10 @@ def _data(event: BaseCloudEvent) -> dict[str, Any]:
     return data
 
 
-async def _known(backend: Backend, row: ArrivalRow) -> ArrivalView:
-    async with backend.database.transaction() as session:
-        known = await events.arrival(session, row.source, row.event_id)
-        assert known is not None
-        return _view(known)
-
-
-async def _apply(backend: Backend, source: str, event_id: str) -> ArrivalView:
+async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
     """Do what an event says, and keep how that came out."""
     async with backend.database.transaction() as session:
-        row = await events.arrival(session, source, event_id)
+        row = await events.arrival(session, key)
         sender = await events.sender(session, row.sender_id) if row else None
         person = await accounts.person(session, sender.person_id) if sender else None
     assert row is not None
@@ -216,7 +228,7 @@ async def _apply(backend: Backend, source: str, event_id: str) -> ArrivalView:
     except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as exc:
         state, says = "refused", f"It does not say what such an event has to say: {exc}"[:300]
     async with backend.database.transaction() as session:
-        kept = await events.arrival(session, source, event_id)
+        kept = await events.arrival(session, key)
         assert kept is not None
         kept.state, kept.says = state, says
         return _view(kept)

@@ -27,7 +27,6 @@ from dogana.store.database import announce
 from dogana.store.exchange import DeliveryRow, SubscriberRow
 from dogana.store.tables import EntryRow
 
-SOURCE = "/dogana"
 _SECONDS = 5.0
 _LEASE = timedelta(seconds=60)
 _AT_ONCE = 20
@@ -129,7 +128,7 @@ async def forget_old(backend: Backend) -> None:
 async def _send(backend: Backend, claimed: DeliveryRow) -> None:
     subscriber = claimed.subscriber
     secret = backend.sealer.open(subscriber.secret, about("subscriber", subscriber.id))
-    question = message(claimed.entry, subscriber.address, secret, backend.clock())
+    question = message(claimed.entry, subscriber.address, secret, backend.clock(), backend.source)
     try:
         await read(backend.client, question)
         reason = None
@@ -151,10 +150,10 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> None:
         await announce(session, "delivery")
 
 
-def message(entry: EntryRow, address: str, secret: str, at: datetime) -> Question:
+def message(entry: EntryRow, address: str, secret: str, at: datetime, source: str) -> Question:
     """One entry as a signed request; the same entry has the same id each time it is sent."""
     name = f"entry-{entry.id}"
-    made = to_structured(event_of(entry), JSONFormat())
+    made = to_structured(event_of(entry, source), JSONFormat())
     body = made.body.decode()
     headers = dict(made.headers) | {
         "webhook-id": name,
@@ -166,7 +165,7 @@ def message(entry: EntryRow, address: str, secret: str, at: datetime) -> Questio
     )
 
 
-def event_of(entry: EntryRow) -> CloudEvent:
+def event_of(entry: EntryRow, source: str) -> CloudEvent:
     """An entry as an event: in the vocabulary's own words where it has some, else as one of ours."""
     body: dict[str, Any] = json.loads(entry.body)
     spoken = _SPOKEN.get(entry.action)
@@ -183,12 +182,12 @@ def event_of(entry: EntryRow) -> CloudEvent:
     }
     if spoken:
         subject = {"id": entry.service_id, "content": {"environment": {"id": entry.environment_id}}}
-    context = {"version": "0.4.1", "id": name, "source": SOURCE, "type": kind, "timestamp": body["at"]}
+    context = {"version": "0.4.1", "id": name, "source": source, "type": kind, "timestamp": body["at"]}
     return CloudEvent(
         {
             "specversion": "1.0",
             "id": name,
-            "source": SOURCE,
+            "source": source,
             "type": kind,
             "subject": str(subject["id"]),
             "time": entry.at,

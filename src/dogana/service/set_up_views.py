@@ -186,6 +186,8 @@ class SenderView(View):
     id: str
     title: str
     person: Named
+    binary: bool
+    """Whether events are taken whose attributes stand in headers, which are not signed."""
 
 
 class ArrivalView(View):

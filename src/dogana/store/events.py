@@ -36,9 +36,9 @@ async def keep_arrival(session: AsyncSession, row: ArrivalRow) -> bool:
     return await session.scalar(query) is not None
 
 
-async def arrival(session: AsyncSession, source: str, event_id: str) -> ArrivalRow | None:
-    """One event that came."""
-    return await session.get(ArrivalRow, (source, event_id))
+async def arrival(session: AsyncSession, key: tuple[str, str, str]) -> ArrivalRow | None:
+    """One event that came, by its sender, source and id."""
+    return await session.get(ArrivalRow, key)
 
 
 async def arrivals(session: AsyncSession, limit: int) -> list[ArrivalRow]:

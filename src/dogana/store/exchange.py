@@ -68,18 +68,25 @@ class SenderRow(Table):
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     secret: Mapped[bytes]
     """Sealed; what signs its events."""
+    binary: Mapped[bool] = mapped_column(default=False)
+    """Whether events are taken whose attributes stand in headers, which the signature does not cover."""
 
 
 class ArrivalRow(Table):
     """An event that was sent to us, once each."""
 
     __tablename__ = "arrivals"
-    __table_args__ = (Index("ix_arrivals_waiting", "arrived_at", postgresql_where=text("state = 'waiting'")),)
+    __table_args__ = (
+        Index("ix_arrivals_waiting", "arrived_at", postgresql_where=text("state = 'waiting'")),
+        Index("uq_arrivals_delivery", "sender_id", "delivery", unique=True),
+    )
 
+    sender_id: Mapped[str] = mapped_column(ForeignKey("senders.id", ondelete="CASCADE"), primary_key=True)
     source: Mapped[str] = mapped_column(primary_key=True)
     """The event's own source and id, which together name it."""
     event_id: Mapped[str] = mapped_column(primary_key=True)
-    sender_id: Mapped[str] = mapped_column(ForeignKey("senders.id", ondelete="CASCADE"))
+    delivery: Mapped[str]
+    """The `webhook-id` that it came under, good once."""
     type: Mapped[str]
     body: Mapped[dict[str, Any]]
     arrived_at: Mapped[datetime]

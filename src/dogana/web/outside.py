@@ -84,6 +84,8 @@ class NewSender(Body):
 
     title: Title
     person: Slug
+    binary: bool = False
+    """Take events in binary mode too, whose attributes stand in headers that the signature does not cover."""
 
 
 class NewSubscriber(Body):
@@ -235,7 +237,9 @@ async def list_senders(actor: Reader, backend: UsesBackend) -> list[SenderView]:
 @router.put("/senders/{name}", responses=_SEAL)
 async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: UsesBackend) -> MadeSender:
     """Let a system send events as somebody; its secret is made anew."""
-    sender, secret = await hooks.set_sender(backend, actor, name, title=new.title, person=new.person)
+    sender, secret = await hooks.set_sender(
+        backend, actor, name, title=new.title, person=new.person, binary=new.binary
+    )
     return MadeSender(sender=sender, secret=secret)
 
 

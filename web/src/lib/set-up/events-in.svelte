@@ -12,16 +12,17 @@
 	import { Setting } from './setting.svelte';
 
 	const setting = new Setting(async () => {
-		const [senders, arrivals, filters] = await Promise.all([
+		const [senders, arrivals, people] = await Promise.all([
 			data(api.GET('/api/senders')),
 			data(api.GET('/api/arrivals')),
-			data(api.GET('/api/ledger/filters'))
+			data(api.GET('/api/people'))
 		]);
-		return { senders, arrivals, people: filters.people };
+		return { senders, arrivals, machines: people.filter((one) => one.machine) };
 	});
 	let name = $state('');
 	let title = $state('');
 	let person = $state('');
+	let binary = $state(false);
 	let adding = $state(false);
 	let made = $state<{ title: string; secret: string; address: string } | null>(null);
 
@@ -32,15 +33,16 @@
 
 	const typed = new Typed(
 		() => (adding ? 'events-in' : null),
-		() => ({ name, title, person }),
-		(was) => ({ name, title, person } = was)
+		() => ({ name, title, person, binary }),
+		(was) => ({ name, title, person, binary } = was)
 	);
 
 	async function add() {
-		const done = await setting.send(() => data(api.PUT('/api/senders/{name}', { params: { path: { name } }, body: { title, person } })));
+		const done = await setting.send(() => data(api.PUT('/api/senders/{name}', { params: { path: { name } }, body: { title, person, binary } })));
 		if (!done) return;
 		made = { title, secret: done.value.secret, address: `${location.origin}/api/hooks/${name}` };
 		name = title = person = '';
+		binary = false;
 		adding = false;
 	}
 
@@ -62,7 +64,7 @@
 	<ul class="lines">
 		{#each setting.found.senders as one (one.id)}
 			<li class="line">
-				<span><b>{one.title}</b><span class="soft small">{say.actsAsWho(one.person.name)}</span></span>
+				<span><b>{one.title}</b><span class="soft small">{say.actsAsWho(one.person.name)}{one.binary ? say.alsoBinary : ''}</span></span>
 				<span class="mono">/api/hooks/{one.id}</span>
 				{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>{say.takeNoMore}</button>{/if}
 			</li>
@@ -81,8 +83,9 @@
 					<Field label={common.title} fault={setting.faults['/title']}>{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={title} />{/snippet}</Field>
 					<Field label={common.name} hint={common.nameHint} fault={setting.faults['/name']}>{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" bind:value={name} />{/snippet}</Field>
 					<Field label={say.actsAs} hint={say.actsAsHint} fault={setting.faults['/person']}>
-						{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value="">{say.choose}</option>{#each setting.found?.people ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+						{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value="">{say.choose}</option>{#each setting.found?.machines ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 					</Field>
+					<Field label={say.binary} hint={say.binaryHint}>{#snippet children({ id })}<input {id} type="checkbox" bind:checked={binary} />{/snippet}</Field>
 				</fieldset>
 				<Back {typed} />
 				{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}

@@ -27,6 +27,14 @@ def upgrade() -> None:
     # What was answered before was kept as values, not to the letter.
     op.execute("DELETE FROM answers")
     op.execute("ALTER TABLE answers ALTER COLUMN body TYPE text USING body::text")
+    op.add_column("senders", sa.Column("binary", sa.Boolean(), nullable=False, server_default="false"))
+    op.alter_column("senders", "binary", server_default=None)
+    op.add_column("arrivals", sa.Column("delivery", sa.TEXT(), nullable=False, server_default=""))
+    op.execute("UPDATE arrivals SET delivery = source || ' ' || event_id")
+    op.alter_column("arrivals", "delivery", server_default=None)
+    op.drop_constraint("pk_arrivals", "arrivals")
+    op.create_primary_key("pk_arrivals", "arrivals", ["sender_id", "source", "event_id"])
+    op.create_index("uq_arrivals_delivery", "arrivals", ["sender_id", "delivery"], unique=True)
     op.create_table(
         "proposals",
         sa.Column("id", sa.BigInteger(), sa.Identity(), primary_key=True),
@@ -65,6 +73,11 @@ def downgrade() -> None:
         op.drop_table(table)
     op.execute("DELETE FROM answers")
     op.execute("ALTER TABLE answers ALTER COLUMN body TYPE jsonb USING body::jsonb")
+    op.drop_index("uq_arrivals_delivery", "arrivals")
+    op.drop_constraint("pk_arrivals", "arrivals")
+    op.create_primary_key("pk_arrivals", "arrivals", ["source", "event_id"])
+    op.drop_column("arrivals", "delivery")
+    op.drop_column("senders", "binary")
     op.drop_index("ix_sessions_person_id", "sessions")
     for table, column in (
         ("sessions", "address"),
