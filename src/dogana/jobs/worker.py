@@ -19,6 +19,7 @@ from dogana.service import (
     inspection,
     ledger,
     outbox,
+    policies,
     scraping,
     timetables,
 )
@@ -107,6 +108,7 @@ class Worker:
 
     async def follow(self) -> None:
         """Do what follows from what happened and from the time of day."""
+        await policies.begin_due(self._backend)
         await timetables.take_in_due(self._backend)
         await timetables.depart_bundles(self._backend)
         await timetables.follow(self._backend)

@@ -2,20 +2,29 @@
 
 import json
 from collections.abc import AsyncIterator, Iterable, Iterator
+from datetime import datetime
+from typing import Any
 
+import structlog
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
+from dogana.core.document import SKEW
 from dogana.core.errors import InvalidError
-from dogana.core.record.checkpoint import Checkpoint, sign
+from dogana.core.record.checkpoint import Checkpoint, sign, time_of
 from dogana.core.record.merkle import Frontier, leaf_hash
 from dogana.core.record.replay import Behind
 from dogana.core.record.verify import PlacedEntry
+from dogana.core.words import when
+from dogana.service.access import ENGINE
 from dogana.service.backend import Backend
-from dogana.store import ledger, promotions
+from dogana.service.record import instant, record
+from dogana.store import Session, ledger, promotions
 from dogana.store.database import announce
 from dogana.store.tables import CheckpointRow, EntryPlaceRow
 
 _BATCH = 5000
+_CLOCK = "clock went back"
+_log = structlog.get_logger("dogana.ledger")
 _TOGETHER = 100
 
 
@@ -39,11 +48,29 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
             leaf = leaf_hash(entry.body.encode())
             session.add(EntryPlaceRow(place=tree.size, entry_id=entry.id, leaf_hash=leaf))
             tree = tree.append(leaf)
-        checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=backend.clock())
+        now = backend.clock()
+        signed_at = max(now, time_of(last.note)) if last else now
+        checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=signed_at)
         note = sign(checkpoint, key)
+        if signed_at - now > SKEW:
+            await _say_clock(session, now, signed_at)
         session.add(CheckpointRow(size=tree.size, frontier=tree.pack(), note=note))
         await announce(session, "checkpoint")
     return len(waiting)
+
+
+async def _say_clock(session: Session, now: datetime, signed_at: datetime) -> None:
+    """Put on record that the clock here has gone back; once for each time it had shown."""
+    details: dict[str, Any] = {"clock": instant(now), "had shown": instant(signed_at)}
+    said = await ledger.last_of(session, _CLOCK)
+    if said is not None and json.loads(said.body)["details"]["had shown"] == details["had shown"]:
+        return
+    says = (
+        f"The clock here went back: it shows {when(now, 'Etc/UTC')}, after it had shown "
+        f"{when(signed_at, 'Etc/UTC')}. Checkpoints keep the later time, policies in force stay in force."
+    )
+    _log.error("the clock went back", **details)
+    await record(session, ENGINE, _CLOCK, says, now, details=details)
 
 
 async def placed_entries(backend: Backend) -> AsyncIterator[PlacedEntry]:

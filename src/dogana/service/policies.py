@@ -128,7 +128,11 @@ async def adopt(
         policy = policy_of(row.document)
         await _keeps_to_baseline(session, policy, now)
         await _heirs_keep_to(session, environment, policy, now)
-        row.adopter_id, row.in_force_from = actor.id, start
+        before = await policies.in_force(session, environment, now)
+        if start == now and before is not None and before.in_force_from is not None:
+            # The clock may have gone back since that one was adopted; this one comes after it all the same.
+            start = now = max(now, before.in_force_from)
+        row.adopter_id, row.in_force_from, row.started = actor.id, start, start == now
         later = "" if start == now else f", in force from {when(start, place.zone)}"
         says = f"{actor.name} adopted version {version} of the policy of {place.title}{later}."
         on = {"policy": row.digest}
@@ -137,6 +141,12 @@ async def adopt(
         await promotions.make_due(session, now, environment=concerned)
         await announce(session, "policy")
     return row
+
+
+async def begin_due(backend: Backend) -> None:
+    """Keep of every version whose time has come that it is in force."""
+    async with backend.database.transaction() as session:
+        await policies.begin_due(session, backend.clock())
 
 
 async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> None:

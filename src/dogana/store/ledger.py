@@ -52,6 +52,12 @@ async def last_checkpoint(session: AsyncSession) -> CheckpointRow | None:
     return await session.scalar(select(CheckpointRow).order_by(CheckpointRow.size.desc()).limit(1))
 
 
+async def last_of(session: AsyncSession, action: str) -> EntryRow | None:
+    """The last entry of a kind."""
+    query = select(EntryRow).where(EntryRow.action == action).order_by(EntryRow.id.desc()).limit(1)
+    return await session.scalar(query)
+
+
 async def notes(session: AsyncSession) -> list[str]:
     """Every signed checkpoint, by size."""
     return list(await session.scalars(select(CheckpointRow.note).order_by(CheckpointRow.size)))

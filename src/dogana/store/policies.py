@@ -2,18 +2,29 @@
 
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select, update
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.tables import PolicyRow
 
 
+def _has_begun(at: datetime) -> ColumnElement[bool]:
+    """Whether a version has come into force by now, or had by a later time that the clock showed before."""
+    return PolicyRow.started | (PolicyRow.in_force_from <= at)
+
+
+async def begin_due(session: AsyncSession, at: datetime) -> None:
+    """Keep of every version that has come into force that it has."""
+    due = PolicyRow.started.is_(False) & (PolicyRow.in_force_from <= at)
+    await session.execute(update(PolicyRow).where(due).values(started=True))
+
+
 async def in_force(session: AsyncSession, environment: str, at: datetime) -> PolicyRow | None:
-    """The version in force in an environment at an instant."""
+    """The version in force in an environment now."""
     query = (
         select(PolicyRow)
-        .where(PolicyRow.environment_id == environment, PolicyRow.in_force_from <= at)
+        .where(PolicyRow.environment_id == environment, _has_begun(at))
         .order_by(PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
         .limit(1)
     )
@@ -21,10 +32,10 @@ async def in_force(session: AsyncSession, environment: str, at: datetime) -> Pol
 
 
 async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, PolicyRow]:
-    """The version in force in each environment that has one."""
+    """The version in force now in each environment that has one."""
     query = (
         select(PolicyRow)
-        .where(PolicyRow.in_force_from <= at)
+        .where(_has_begun(at))
         .ext(distinct_on(PolicyRow.environment_id))
         .order_by(PolicyRow.environment_id, PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
     )

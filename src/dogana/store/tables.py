@@ -231,6 +231,8 @@ class PolicyRow(Table):
     drafted_at: Mapped[datetime]
     adopter_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     in_force_from: Mapped[datetime | None]
+    started: Mapped[bool] = mapped_column(default=False)
+    """Whether it has come into force: it stays so when the clock goes back."""
 
 
 class DocumentRow(Table):

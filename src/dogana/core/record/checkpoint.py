@@ -48,6 +48,11 @@ def sign(checkpoint: Checkpoint, key: Ed25519PrivateKey) -> str:
     return f"{text}\n\u2014 {checkpoint.origin} {base64.b64encode(stamp).decode()}\n"
 
 
+def time_of(note: str) -> datetime:
+    """When a note of ours says that it was signed, whichever key that was with."""
+    return datetime.fromisoformat(note.split("\n")[3])
+
+
 def opened(note: str, key: Ed25519PublicKey) -> Checkpoint:
     """The checkpoint a note states, once its signature has been checked.
 

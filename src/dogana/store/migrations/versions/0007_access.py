@@ -35,6 +35,9 @@ def upgrade() -> None:
     op.drop_constraint("pk_arrivals", "arrivals")
     op.create_primary_key("pk_arrivals", "arrivals", ["sender_id", "source", "event_id"])
     op.create_index("uq_arrivals_delivery", "arrivals", ["sender_id", "delivery"], unique=True)
+    op.add_column("policies", sa.Column("started", sa.Boolean(), nullable=False, server_default="false"))
+    op.execute("UPDATE policies SET started = in_force_from IS NOT NULL AND in_force_from <= now()")
+    op.alter_column("policies", "started", server_default=None)
     op.create_table(
         "proposals",
         sa.Column("id", sa.BigInteger(), sa.Identity(), primary_key=True),
@@ -73,6 +76,7 @@ def downgrade() -> None:
         op.drop_table(table)
     op.execute("DELETE FROM answers")
     op.execute("ALTER TABLE answers ALTER COLUMN body TYPE jsonb USING body::jsonb")
+    op.drop_column("policies", "started")
     op.drop_index("uq_arrivals_delivery", "arrivals")
     op.drop_constraint("pk_arrivals", "arrivals")
     op.create_primary_key("pk_arrivals", "arrivals", ["source", "event_id"])
