@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import json
 import os
 import subprocess
 import sys
@@ -116,3 +117,26 @@ def test_the_live_ledger_and_its_export_verify(live: Live, tmp_path: Path):
     done = dogana(live, "ledger", "verify", str(path), key)
     assert done.returncode == 1
     assert done.stderr.startswith("entry 10 was changed")
+
+
+def test_no_secret_stands_on_a_command_line(live: Live):
+    """Whoever may list processes reads what they were started with."""
+    started = [
+        (Path("/proc") / str(live.instance.process(name).pid) / "cmdline").read_text()
+        for name in ("tracker", "store", "web", "worker", "pipeline", "fleet", "metrics")
+    ]
+    tokens = json.loads((live.instance.folder / "tokens.json").read_text())
+    for secret in (*tokens.values(), "dgn_", "whsec_", live.running.database_url):
+        assert all(secret not in line for line in started)
+
+
+def test_a_token_that_was_revoked_ends_no_pipeline(live: Live):
+    """It is refused, says so, and tries again."""
+    environment = {**os.environ, "DOGANA_TOKEN": "dgn_revoked", "DOGANA_EVENT_SECRET": "whsec_" + "A" * 44}
+    command = [sys.executable, "-m", "dogana.standins.pipeline", "--url", live.running.url]
+    with subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True) as pipeline:
+        assert pipeline.stderr is not None
+        said = [pipeline.stderr.readline() for _ in range(2)]
+        assert pipeline.poll() is None
+        pipeline.kill()
+    assert all("unknown, revoked or has ended" in line for line in said)

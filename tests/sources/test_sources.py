@@ -1,6 +1,7 @@
 """Outside systems: what is read, and what is said when they are slow, wrong, lying or down."""
 
 import os
+import shutil
 import subprocess
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -311,3 +312,44 @@ async def test_a_merge_shows_what_it_brought_to_its_first_parent(repositories, t
     merge = git("commit-tree", f"{side}^{{tree}}", "-p", f"{side}^", "-p", side, "-m", "Merge it")
     patch = (await repositories.patch(RepositoryAt(SERVICE.id), merge)).value
     assert [one.path for one in patch.files] == ["docs/changes.md"]
+
+
+@pytest.mark.parametrize(
+    "address",
+    [
+        "",
+        ".",
+        "./",
+        "..",
+        "../outside",
+        "taps-portal/..",
+        "taps-portal/../../outside",
+        "inner",
+        "inner/deep",
+        "inner/.git",
+        "pointer",
+        "linked",
+        "taps-portal\x00",
+        "x" * 5000,
+        "/etc",
+        "~",
+    ],
+)
+async def test_no_repository_is_read_but_those_below_the_root(repositories, tmp_path, address):
+    """Not the root itself nor what holds it, no folder of another's work tree, no pointer out of it."""
+    root = tmp_path / "outer" / "repositories"
+    outer, outside = root.parent, tmp_path / "outer" / "outside"
+    author = ("-c", "user.name=E", "-c", "user.email=e@x.example")
+    shutil.copytree(tmp_path / "taps-portal", root / "taps-portal")
+    for folder in (outer, outside, root):
+        folder.mkdir(exist_ok=True)
+        git(folder, "init", "--quiet")
+        git(folder, *author, "commit", "--allow-empty", "-qm", "x")
+    (root / "inner" / "deep").mkdir(parents=True)
+    (root / "pointer").mkdir()
+    (root / "pointer" / ".git").write_text(f"gitdir: {outside / '.git'}")
+    (root / "linked").symlink_to(outside)
+    held = GitRepositories(root, lambda: NOW, tmp_path / "mirrors", Reachable(""))
+    with pytest.raises(RepositoryError):
+        await held.resolve(RepositoryAt(address), "HEAD")
+    assert await held.resolve(RepositoryAt("taps-portal"), "HEAD")

@@ -1,5 +1,6 @@
 """Every source slow, wrong, lying, too much, elsewhere, down, and back: over real HTTP."""
 
+import ipaddress
 import subprocess
 from contextlib import asynccontextmanager
 from datetime import timedelta
@@ -183,6 +184,34 @@ async def test_no_address_is_reached_that_was_not_allowed(networks, address):
     async with guarded_client(Reachable(networks), 2) as client:
         with pytest.raises(UnreadError, match="not one that may be reached"):
             await read(client, Question(address=address, seconds=2))
+
+
+@pytest.mark.parametrize("inside", ["127.0.0.1", "10.1.2.3", "169.254.169.254", "192.168.0.9"])
+@pytest.mark.parametrize(
+    "form", ["mapped", "compatible", "6to4", "teredo", "teredo server", "nat64", "local nat64", "isatap"]
+)
+def test_an_address_that_embeds_another_is_as_good_as_that(form, inside):
+    """However it is wrapped, a private one is not reached by way of a public-looking one."""
+    low = int(ipaddress.IPv4Address(inside))
+    public = int(ipaddress.IPv4Address("93.184.216.34"))
+
+    def wrapped(v4: int) -> ipaddress.IPv6Address:
+        teredo = 0x20010000 << 96
+        whole = {
+            "mapped": (0xFFFF << 32) | v4,
+            "compatible": v4,
+            "6to4": (0x2002 << 112) | (v4 << 80),
+            "teredo": teredo | (public << 64) | (v4 ^ 0xFFFFFFFF),
+            "teredo server": teredo | (v4 << 64) | (public ^ 0xFFFFFFFF),
+            "nat64": (0x64FF9B << 96) | v4,
+            "local nat64": (0x64FF9B0001 << 80) | v4,
+            "isatap": (0x20010DB8 << 96) | (0x00005EFE << 32) | v4,
+        }
+        return ipaddress.IPv6Address(whole[form])
+
+    assert not Reachable("public").allows(wrapped(low))
+    assert Reachable("public").allows(wrapped(public))
+    assert Reachable(f"{inside}/32").allows(wrapped(low)) is ("teredo" not in form)
 
 
 async def test_a_name_counts_by_all_it_resolves_to(monkeypatch):

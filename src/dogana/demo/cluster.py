@@ -22,6 +22,8 @@ _SETTINGS = {
     "unix_socket_directories": "",
     "max_connections": "100",
     "log_min_messages": "warning",
+    # A machine that loses power loses the last moments of a demo, and nothing that anybody would miss.
+    "synchronous_commit": "off",
 }
 
 

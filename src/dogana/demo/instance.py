@@ -18,6 +18,7 @@ from dogana.demo import seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.demo.running import Running
+from dogana.service import tokens
 from dogana.service.sealing import Keyring
 from dogana.settings import Settings
 from dogana.store import Database
@@ -27,6 +28,12 @@ from dogana.wiring import add_sealing_key, backend_for, new_key
 _BY_HAND = "valve-command"
 _PATIENCE_SECONDS = 30
 _NOTHING: Mapping[str, str] = {}
+
+
+_TOKENS: tuple[tuple[str, str, tokens.Scope], ...] = (
+    ("deploy", "stand-in pipeline", "deploy"),
+    ("request", "tour", "request"),
+)
 
 
 class Instance:
@@ -80,7 +87,7 @@ class Instance:
             {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
         )
         addresses = (f"http://127.0.0.1:{tracker_port}", f"http://127.0.0.1:{metrics_port}")
-        tokens = asyncio.run(self._tokens(settings, *addresses))
+        secret = asyncio.run(self._tokens(settings, *addresses))
         self._say("starting the tracker, the store, the web process, the worker and the pipeline")
         tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
         self._run("tracker", _python(*tracker, "--port", str(tracker_port)))
@@ -91,15 +98,16 @@ class Instance:
         url = f"http://127.0.0.1:{port}"
         self._wait_until_up(url)
         seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
-        pipeline = ["dogana.standins.pipeline", "--url", url, "--token", tokens["deploy"]]
-        pipeline += ["--secret", tokens["hook"]]
-        self._run("pipeline", _python(*pipeline, "--takes", json.dumps(seconds), "--by-hand", _BY_HAND))
+        pipeline = ["dogana.standins.pipeline", "--url", url, "--takes", json.dumps(seconds)]
+        # Whoever may list processes reads their arguments; what is in their environment, their owner alone.
+        environs = {"DOGANA_TOKEN": secret["deploy"], "DOGANA_EVENT_SECRET": secret["hook"]}
+        self._run("pipeline", _python(*pipeline, "--by-hand", _BY_HAND), environs)
         running = Running(
             url=url,
             pid=os.getpid(),
             key_file=str(self.key_file.absolute()),
             database_url=urls.application,
-            requester_token=tokens["request"],
+            requester_token=secret["request"],
             repositories=str(self._files.repositories.absolute()),
             tickets=str(self._files.tickets.absolute()),
         )
@@ -111,10 +119,10 @@ class Instance:
         return dict(self._processes)[name]
 
     def wait(self) -> str:
-        """Wait until a process ends by itself, and name it."""
+        """Wait until a process ends without which there is no Dogana, and name it."""
         while True:
             for name, process in self._processes:
-                if process.poll() is not None:
+                if name != "pipeline" and process.poll() is not None:
                     return name
             time.sleep(0.5)
 
@@ -162,23 +170,22 @@ class Instance:
         await database.close()
 
     async def _tokens(self, settings: Settings, tracker: str, metrics: str) -> dict[str, str]:
-        """Tokens for the stand-in pipeline and for the tour, made once and kept beside the data.
+        """Tokens for the stand-in pipeline and the tour, kept beside the data; one that ended is made anew.
 
         The sources are set to where their systems are this time.
         """
         kept = self.folder / "tokens.json"
         async with backend_for(settings) as backend:
             await seed.set_sources(backend, tracker, metrics)
-            if not kept.exists():
-                made = {
-                    "hook": await seed.make_sender(backend),
-                    "deploy": await seed.make_token(backend, "pipeline", "stand-in pipeline", ["deploy"]),
-                    "request": await seed.make_token(backend, "pipeline", "tour", ["request"]),
-                }
-                kept.touch(mode=0o600)
-                kept.write_text(json.dumps(made))
-        tokens: dict[str, str] = json.loads(kept.read_text())
-        return tokens
+            made: dict[str, str] = json.loads(kept.read_text()) if kept.exists() else {}
+            if "hook" not in made:
+                made["hook"] = await seed.make_sender(backend)
+            for name, title, scope in _TOKENS:
+                if not await seed.is_good(backend, made.get(name, "")):
+                    made[name] = await seed.make_token(backend, "pipeline", title, [scope])
+        kept.touch(mode=0o600)
+        kept.write_text(json.dumps(made))
+        return made
 
     def _environment(self, urls: Urls, port: int) -> dict[str, str]:
         return {

@@ -12,6 +12,7 @@ from pathlib import Path
 import httpx
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
+from dogana.core.errors import SignedOutError
 from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
 from dogana.core.time.weekly import DAYS
@@ -244,12 +245,14 @@ async def make_history(
             nonlocal last
             if f"{at:%d %b}" != last:
                 last = f"{at:%d %b}"
-                say(f"playing history: {last}")
+                gone = 1 - (now - at) / timedelta(days=_DAYS_BACK)
+                say(f"playing history: {last}, {gone:.0%}")
 
         await simulation.run(progress)
         say("signing the ledger")
         while await ledger.sequence(backend, key, LEDGER_NAME):
             continue
+        backend.beside.close()
 
 
 async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
@@ -312,6 +315,15 @@ async def make_sender(backend: Backend) -> str:
         backend, ACTORS["dario"], "pipeline", title="Delivery pipeline", person="pipeline"
     )
     return secret
+
+
+async def is_good(backend: Backend, token: str) -> bool:
+    """Whether a token opens anything any more."""
+    try:
+        await tokens.actor_by_token(backend, token)
+    except SignedOutError:
+        return False
+    return True
 
 
 async def make_token(backend: Backend, person: str, title: str, scopes: list[tokens.Scope]) -> str:

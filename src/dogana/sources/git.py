@@ -27,6 +27,7 @@ from dogana.sources.reachable import NotReachableError, Reachable
 from dogana.sources.settings import RepositoryAt
 
 _REVISION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z._/+-]{0,199}$")
+_SHOWN = 200
 _SECONDS = 20.0
 _MOST_SAID = 4 << 20
 _SIGNER = re.compile(r'(?:GOODSIG [0-9A-F]+|Good "git" signature for) (\S+@\S+|[^\n]+)')
@@ -230,10 +231,11 @@ class GitRepositories:
             return await self._mirror(at)
         try:
             root, folder = self._root.resolve(), (self._root / at.address).resolve()
-        except (OSError, ValueError) as exc:
-            raise RepositoryError("there is no such repository") from exc
-        if folder == root or not folder.is_relative_to(root) or not _is_repository(folder):
-            raise RepositoryError(f"there is no repository {at.address}")
+            there = folder != root and folder.is_relative_to(root) and _is_repository(folder)
+        except (OSError, ValueError):
+            there = False
+        if not there:
+            raise RepositoryError(f"there is no repository {at.address[:_SHOWN]}")
         return folder
 
     async def _mirror(self, at: RepositoryAt) -> Path:

@@ -7,6 +7,8 @@ Services named `--by-hand` are left for a person to let go.
 
 import argparse
 import json
+import os
+import sys
 import time
 import uuid
 import warnings
@@ -18,7 +20,7 @@ from cloudevents.core.bindings.http import to_structured
 from cloudevents.core.formats.json import JSONFormat
 from cloudevents.core.v1.event import CloudEvent
 from joserfc import jwt
-from joserfc.errors import SecurityWarning
+from joserfc.errors import JoseError, SecurityWarning
 from joserfc.jwk import KeySet
 from standardwebhooks.webhooks import Webhook
 
@@ -143,25 +145,41 @@ def verified(clearance: str, keys: dict[str, Any], row: dict[str, Any]) -> dict[
     return claims
 
 
+_PASSING = (
+    httpx.HTTPError,
+    ProblemError,
+    JoseError,
+    WrongClearanceError,
+    OSError,
+    ValueError,
+    KeyError,
+    TypeError,
+)
+"""What ends a step, and not the pipeline."""
+
+
 def main() -> None:
-    """Run for good; Dogana being away for a moment is waited out."""
+    """Run for good, with its secrets from the environment.
+
+    What Dogana refuses or does not answer, a revoked token included, is tried again later.
+    """
     parser = argparse.ArgumentParser()
     parser.add_argument("--url", required=True)
-    parser.add_argument("--token", required=True)
-    parser.add_argument("--secret", required=True, help="what signs its events")
     parser.add_argument("--takes", type=json.loads, default={}, help="seconds by environment, JSON")
     parser.add_argument("--by-hand", action="append", default=[])
     options = parser.parse_args()
+    token, secret = os.environ["DOGANA_TOKEN"], os.environ["DOGANA_EVENT_SECRET"]
     with (
-        Dogana(options.url, options.token) as dogana,
+        Dogana(options.url, token) as dogana,
         httpx.Client(base_url=options.url, timeout=10) as client,
     ):
-        hook = Hook(client, "/api/hooks/pipeline", options.secret)
+        hook = Hook(client, "/api/hooks/pipeline", secret)
         pipeline = Pipeline(dogana, hook, options.takes, frozenset(options.by_hand))
         while True:
             try:
                 pipeline.step(datetime.now(UTC))
-            except httpx.HTTPError:
+            except _PASSING as exc:
+                print(f"not done: {exc}", file=sys.stderr, flush=True)  # noqa: T201 - its log
                 time.sleep(_PAUSE)
             time.sleep(_PAUSE)
 
