@@ -1,5 +1,10 @@
 """Every route of the OpenAPI document, thrown at from all sides, as each role and as nobody."""
 
+import asyncio
+import os
+import time
+
+import httpx
 import pytest
 import schemathesis
 
@@ -25,6 +30,7 @@ CHECKS = [
     content_type_conformance,
     response_schema_conformance,
 ]
+NIGHTLY_SECONDS = float(os.environ.get("DOGANA_NIGHTLY_SECONDS", "600"))
 LEFT_OUT = {("GET", "/api/events"), ("DELETE", "/api/session")}
 """One never ends; the other would sign out who throws."""
 
@@ -55,6 +61,56 @@ def thrown_at(url: str, identities: list[dict[str, str]]) -> int:
     return many
 
 
+async def everybody(client: httpx.AsyncClient) -> dict[str, dict[str, str]]:
+    """What each role signs its requests with, and nobody."""
+    found: dict[str, dict[str, str]] = {"nobody": {}}
+    for role, who in WHO.items():
+        client.cookies.clear()
+        credentials = {"email": f"{who}@corvale.example", "password": PASSWORD}
+        me = (await client.post("/api/session", json=credentials)).json()
+        session = client.cookies["dogana_session"]
+        found[role] = {"X-CSRF-Token": me["csrf_token"], "Cookie": f"dogana_session={session}"}
+    return found
+
+
+@pytest.mark.nightly
+@pytest.mark.timeout(1200)
+@pytest.mark.filterwarnings("ignore")
+async def test_no_fault_however_requests_follow_each_other(world: World):
+    """Requests made from earlier answers, as each role in turn, for ten minutes in all."""
+    await world.waiting()
+    async with server(world) as (process, client):
+        identities = await everybody(client)
+        schema = schemathesis.openapi.from_url(f"{str(client.base_url).rstrip('/')}/api/openapi.json")
+        schema = schema.exclude(path="/api/events").exclude(path="/api/session", method="DELETE")
+        made = 0
+        for headers in identities.values():
+
+            class Follows(schema.as_state_machine()):
+                def get_call_kwargs(self, case, headers=headers):
+                    return {"headers": headers}
+
+                def validate_response(self, response, case, **_):
+                    nonlocal made
+                    made += 1
+                    case.validate_response(response, checks=CHECKS)
+
+            ends = time.monotonic() + NIGHTLY_SECONDS / len(identities)
+            while time.monotonic() < ends:
+                Follows.run(
+                    settings=settings(
+                        max_examples=4,
+                        stateful_step_count=12,
+                        deadline=None,
+                        database=None,
+                        suppress_health_check=list(HealthCheck),
+                    )
+                )
+        assert process.poll() is None
+        assert made > 500
+        assert "fault" not in await asyncio.to_thread((world.folder / "server.log").read_text)
+
+
 @pytest.mark.filterwarnings("ignore")
 async def test_no_fault_and_no_undocumented_answer(world: World):
     """Whatever is sent, as whoever, an answer is one that the document speaks of.
@@ -63,11 +119,4 @@ async def test_no_fault_and_no_undocumented_answer(world: World):
     """
     await world.waiting()
     async with server(world) as (_, client):
-        identities: list[dict[str, str]] = [{}]
-        for who in WHO.values():
-            client.cookies.clear()
-            credentials = {"email": f"{who}@corvale.example", "password": PASSWORD}
-            me = (await client.post("/api/session", json=credentials)).json()
-            session = client.cookies["dogana_session"]
-            identities.append({"X-CSRF-Token": me["csrf_token"], "Cookie": f"dogana_session={session}"})
-        assert thrown_at(str(client.base_url), identities) > 60
+        assert thrown_at(str(client.base_url), list((await everybody(client)).values())) > 60

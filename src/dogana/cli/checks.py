@@ -36,6 +36,9 @@ ALONE = (
 """Longest first, so that neither processor waits for the other at the end."""
 TOGETHER = (Step(name="tests", command=(sys.executable, "-m", "pytest", "-n2", "--durations=8")),)
 
+NIGHTLY = Step(name="nightly", command=(sys.executable, "-m", "pytest", "-m", "nightly", "tests/web"))
+"""Ten minutes of whatever a fuzzer thinks of; run by name alone."""
+
 
 def run_checks(root: Path, only: str | None) -> int:
     """Run all steps, or one; all of them run even when one fails.
@@ -44,12 +47,12 @@ def run_checks(root: Path, only: str | None) -> int:
         0 when all passed, 1 otherwise, 64 for an unknown step.
     """
     console = Console(highlight=False)
-    names = [step.name for step in (*ALONE, *TOGETHER)]
+    names = [step.name for step in (*ALONE, *TOGETHER, NIGHTLY)]
     if only not in (None, *names):
         console.print(f"Steps are {', '.join(names)}.")
         return 64
     failed = []
-    for steps in (ALONE, TOGETHER):
+    for steps in (ALONE, TOGETHER, (NIGHTLY,) if only == NIGHTLY.name else ()):
         for step, said, outcome in _outcomes(root, [step for step in steps if only in (None, step.name)]):
             console.print(f"[bold]{step.name}[/bold]")
             sys.stdout.write(said)

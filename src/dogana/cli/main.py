@@ -108,7 +108,9 @@ def tour() -> None:
 
 @app.command("test")
 def run_tests(
-    only: Annotated[str | None, typer.Option(help="Run one step, by name.")] = None,
+    only: Annotated[
+        str | None, typer.Option(help="Run one step, by name; `nightly` runs by name alone.")
+    ] = None,
 ) -> None:
     """Run every check: style, types, layers, front end, tests."""
     from dogana.cli.checks import run_checks

@@ -62,4 +62,8 @@ class StrictRoute(FileRoute):
 
 
 def _look_through(body: bytes) -> None:
-    refuse_double(body.decode(json.detect_encoding(body), errors="replace"))
+    try:
+        text = body.decode(json.detect_encoding(body))
+    except UnicodeDecodeError as exc:
+        raise UnreadableTextError("its body is no text") from exc
+    refuse_double(text)
