@@ -1,6 +1,7 @@
 """A small world to test in: the scenario's people and environments, one real repository, a set clock."""
 
 import atexit
+import shutil
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
@@ -81,7 +82,8 @@ class World:
 
     @classmethod
     @asynccontextmanager
-    async def made(cls, urls: Urls, folder: Path) -> AsyncIterator[Self]:
+    async def made(cls, urls: Urls, folder: Path, like: Path | None = None) -> AsyncIterator[Self]:
+        """One in a database; with `like` a folder, that is furnished as the one whose folder it was."""
         clock = SimulatedClock(NOW)
         builds = [
             Build(
@@ -92,7 +94,10 @@ class World:
             )
             for n in range(1, 5)
         ]
-        make_repository(folder / "repositories", SERVICE, builds)
+        if like is None:
+            make_repository(folder / "repositories", SERVICE, builds)
+        else:
+            shutil.copytree(like / "repositories", folder / "repositories", symlinks=True)
         tickets = {f"TAPS-{n}": Ticket(title=f"Work {n}", status="done") for n in range(1, 5)}
         unavailable: set[str] = set()
         tracker = make_tracker(tickets, unavailable)
@@ -110,11 +115,12 @@ class World:
                 keyring=Keyring.read(new_key_line()),
                 beside=_BESIDE,
             )
-            await make_landscape(backend, timetables=False)
-            await set_sources(backend, "http://tracker", "http://metrics")
             world = cls(backend, clock, tickets, unavailable, urls, folder, builds)
-            await world.adopt("bench", TICKETS)
-            await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS)
+            if like is None:
+                await make_landscape(backend, timetables=False)
+                await set_sources(backend, "http://tracker", "http://metrics")
+                await world.adopt("bench", TICKETS)
+                await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS)
             yield world
             await database.close()
 
