@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
+from functools import cached_property
 from pathlib import Path
 from typing import Any, Self
 
@@ -204,6 +205,10 @@ class World:
             continue
 
     def app(self) -> Any:
+        return self._app
+
+    @cached_property
+    def _app(self) -> Any:
         app = make_app(Settings(web_dir=self.folder / "no-web"), self.backend)
         app.add_middleware(Watch, blocked=self.blocked)
         return app

@@ -194,7 +194,7 @@ def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit):
 
 def test_ones_own_sessions_and_password(visit, browser, live):
     """A session ended elsewhere leads to where one signs in, without a click; so does another password."""
-    here, there = visit("farida", "/set-up/own"), visit("farida", "/desk")
+    here, there = visit("farida", "/set-up/own", anew=True), visit("farida", "/desk", anew=True)
     here.reload()
     lines = here.locator("li.line")
     expect(lines).to_have_count(2)

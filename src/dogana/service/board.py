@@ -1,5 +1,7 @@
 """The policy board: every rule of every environment beside each other, drafts, and what they would change."""
 
+import asyncio
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -118,8 +120,18 @@ async def board(backend: Backend, actor: Actor) -> Board:
         places, before = in_order(await estate.routes(session))
         classes = [one for one in await estate.classes(session) if one.id not in before]
         columns = [await _column(session, one, in_force.get(one.id), names) for one in [*places, *classes]]
-    policies_in_order = [(one.id, held.get(one.id)) for one in [*places, *classes]]
     own = {name: policy_of(row.document) for name, row in in_force.items()}
+    in_order_ = [
+        (one.id, held.get(one.id), held.get(before.get(one.id) or "")) for one in [*places, *classes]
+    ]
+    return Board(columns=columns, rows=await asyncio.to_thread(_board_rows, in_order_, own))
+
+
+def _board_rows(
+    places: Sequence[tuple[str, Policy | None, Policy | None]], own: Mapping[str, Policy]
+) -> list[BoardRow]:
+    """The kinds of rules by environment; `places` has each with its policy and that of the leg before."""
+    laxer = {name: _laxer(earlier, policy) for name, policy, earlier in places}
     rows = []
     for kind, title in KINDS.items():
         cells = [
@@ -135,13 +147,13 @@ async def board(backend: Backend, actor: Actor) -> Board:
                     for rule in (policy.rules if policy else ())
                     if rule.kind == kind
                 ],
-                laxer=_laxer(held.get(before.get(name) or ""), policy, kind),
+                laxer=laxer[name].get(kind, []),
             )
-            for name, policy in policies_in_order
+            for name, policy, _ in places
         ]
         if any(cell.rules for cell in cells):
             rows.append(BoardRow(kind=kind, name=title, cells=cells))
-    return Board(columns=columns, rows=rows)
+    return rows
 
 
 async def preview(
@@ -228,15 +240,14 @@ def in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, st
     return places, before
 
 
-def _laxer(before: Policy | None, policy: Policy | None, kind: str) -> list[str]:
-    if before is None or policy is None:
-        return []
-    lines = compared(before, policy).rules
-    return [
-        line.says.replace(f" ({Order.LAXER})", "")
-        for line in lines
-        if line.kind == kind and line.order is Order.LAXER
-    ]
+def _laxer(before: Policy | None, policy: Policy | None) -> dict[str, list[str]]:
+    """In what a policy asks for less than another, by kind of rule."""
+    out: dict[str, list[str]] = {}
+    if before is not None and policy is not None:
+        for line in compared(before, policy).rules:
+            if line.order is Order.LAXER:
+                out.setdefault(line.kind, []).append(line.says.replace(f" ({Order.LAXER})", ""))
+    return out
 
 
 async def _column(

@@ -1,5 +1,6 @@
 """From rows, sheets and grounds to what readers are given."""
 
+import asyncio
 import base64
 import json
 from collections import Counter
@@ -54,6 +55,8 @@ from dogana.store.tables import (
 )
 from dogana.store.workplace import FindingChangeRow
 
+_AT_A_TIME = 10
+
 
 @lru_cache(maxsize=4096)
 def _named(id_: str, name: str) -> Named:
@@ -69,6 +72,18 @@ def named(who: str, names: Mapping[str, str]) -> Named:
 @lru_cache(maxsize=4096)
 def _target(id_: str, name: str, zone: str) -> Target:
     return Target(id=id_, name=name, zone=zone)
+
+
+async def row_views(
+    rows: Sequence[PromotionRow], actor: Actor, names: dict[str, str], now: datetime
+) -> list[Row]:
+    """Rows of the desk, in which whoever else asks something has their turn in between."""
+    out = []
+    for n, row in enumerate(rows, start=1):
+        out.append(row_view(row, actor, names, now))
+        if n % _AT_A_TIME == 0:
+            await asyncio.sleep(0)
+    return out
 
 
 def row_view(

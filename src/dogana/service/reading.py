@@ -26,6 +26,7 @@ from dogana.service.presenting import (
     policy_ref,
     question_view,
     row_view,
+    row_views,
     station,
 )
 from dogana.service.provenance import rule_origins
@@ -81,7 +82,7 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
         asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
         return Desk(
             at=now,
-            rows=[row_view(row, actor, names, now) for row in rows],
+            rows=await row_views(rows, actor, names, now),
             questions=[question_view(entry) for entry in asked],
             looking=await attention.lookers(backend, session, actor, [row.number for row in rows]),
             filters=await attention.saved_filters(session, actor),
@@ -108,7 +109,7 @@ async def page(
         )
         return PromotionPage(
             at=now,
-            rows=[row_view(row, actor, names, now) for row in rows[:limit]],
+            rows=await row_views(rows[:limit], actor, names, now),
             next=rows[limit - 1].number if len(rows) > limit else None,
         )
 

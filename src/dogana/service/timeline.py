@@ -1,8 +1,11 @@
 """The calendar: for each environment when it is closed, what starts, what landed."""
 
+import asyncio
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
 from dogana.core.document import Instant
+from dogana.core.policy.document import Policy
 from dogana.core.rules.freeze import Freeze
 from dogana.core.rules.hours import OpenHours
 from dogana.core.time.forecast import Closing
@@ -13,10 +16,10 @@ from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_order
 from dogana.service.on_record import effective
-from dogana.service.presenting import row_view
-from dogana.service.views import Target, View
+from dogana.service.presenting import row_views
+from dogana.service.views import Row, Target, View
 from dogana.store import estate, exceptions, policies, promotions
-from dogana.store.tables import PENDING, PromotionRow, State
+from dogana.store.tables import PENDING, EnvironmentRow, PromotionRow, State
 
 _MOST = timedelta(days=62)
 
@@ -66,34 +69,45 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
         }
         pending = await promotions.in_state(session, PENDING)
         landed = await promotions.landed_within(session, within.start, within.end)
-    starts = [(row, row_view(row, actor, {}, now).first_start) for row in pending]
-    lanes = []
-    for place in places:
-        policy = held.get(place.id)
-        table = Timetable.model_validate(place.timetable) if place.timetable else None
-        lanes.append(
-            Lane(
-                environment=Target(id=place.id, name=place.title, zone=place.zone),
-                closings=[
-                    closing
-                    for rule in (policy.rules if policy else ())
-                    if isinstance(rule, Freeze | OpenHours)
-                    for closing in rule.closed(calendars, within)
-                ],
-                taken_in=list(departures(table, place.zone, within.start, within.end)) if table else [],
-                starts=[
-                    _mark(row, at)
-                    for row, at in starts
-                    if row.environment_id == place.id and at is not None and within.start <= at < within.end
-                ],
-                landings=[
-                    _mark(row, row.landed_at)
-                    for row in landed
-                    if row.environment_id == place.id and row.landed_at is not None
-                ],
-            )
-        )
+    starts = list(zip(pending, await row_views(pending, actor, {}, now), strict=True))
+    lanes = await asyncio.to_thread(
+        lambda: [_lane(place, held.get(place.id), calendars, starts, landed, within) for place in places]
+    )
     return Timeline(at=now, start=within.start, end=within.end, lanes=lanes)
+
+
+def _lane(
+    place: EnvironmentRow,
+    policy: Policy | None,
+    calendars: Mapping[str, Calendar],
+    starts: Sequence[tuple[PromotionRow, Row]],
+    landed: Sequence[PromotionRow],
+    within: Interval,
+) -> Lane:
+    """What there is of one environment; long calendars take their time."""
+    table = Timetable.model_validate(place.timetable) if place.timetable else None
+    return Lane(
+        environment=Target(id=place.id, name=place.title, zone=place.zone),
+        closings=[
+            closing
+            for rule in (policy.rules if policy else ())
+            if isinstance(rule, Freeze | OpenHours)
+            for closing in rule.closed(calendars, within)
+        ],
+        taken_in=list(departures(table, place.zone, within.start, within.end)) if table else [],
+        starts=[
+            _mark(row, at)
+            for row, view in starts
+            if row.environment_id == place.id
+            and (at := view.first_start) is not None
+            and within.start <= at < within.end
+        ],
+        landings=[
+            _mark(row, row.landed_at)
+            for row in landed
+            if row.environment_id == place.id and row.landed_at is not None
+        ],
+    )
 
 
 def _mark(row: PromotionRow, at: datetime) -> Mark:
