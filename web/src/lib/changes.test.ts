@@ -20,6 +20,11 @@ describe('what a setting was and is', () => {
 		]);
 	});
 
+	it('says names of groups as people do, and leaves addresses as they are', () => {
+		const told = changes({ old: { groups: [], other_emails: [] }, new: { groups: ['release-desk'], other_emails: ['i-b@x.example'] } });
+		expect(told.map((one) => one.is)).toEqual(['release desk', 'i-b@x.example']);
+	});
+
 	it('goes into settings, and names the legs of a route', () => {
 		const told = changes({ old: { title: 'T', settings: { address: 'a', seconds: 3 } }, new: { title: 'T', settings: { address: 'b', seconds: 3 } } });
 		expect(told).toEqual([{ field: 'Address', was: 'a', is: 'b' }]);

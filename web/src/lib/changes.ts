@@ -17,8 +17,13 @@ function inWords(value: unknown): string {
 	if (typeof value === 'boolean') return value ? say.yes : say.no;
 	if (!Array.isArray(value)) return String(value);
 	if (value.length === 0) return say.nothing;
-	const named = value.slice(0, MOST).map((one) => (typeof one === 'object' ? (Array.isArray(one) ? listed(one) : closedTime(one)) : String(one)));
+	const named = value.slice(0, MOST).map((one) => (typeof one === 'object' ? (Array.isArray(one) ? listed(one.map(spoken)) : closedTime(one)) : spoken(one)));
 	return listed(value.length > MOST ? [...named, say.more(value.length - MOST)] : named);
+}
+
+/** The name of a group or place as people say it: `release desk`. */
+function spoken(name: unknown): string {
+	return /^[a-z0-9]+(-[a-z0-9]+)+$/.test(String(name)) ? String(name).replaceAll('-', ' ') : String(name);
 }
 
 /** A closed time of a calendar, by its name and when it is. */
