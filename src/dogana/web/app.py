@@ -9,6 +9,7 @@ from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dogana import __version__
+from dogana.core.policy.document import policy_schema
 from dogana.service.backend import Backend
 from dogana.settings import Settings
 from dogana.web import (
@@ -83,7 +84,9 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         app.include_router(router)
     _describe_problems(app)
     app.router.default = FrontEnd(settings.web_dir)
-    app.openapi()  # It takes longer to make than any request may take.
+    # These take longer to make than any request may take.
+    app.openapi()
+    policy_schema()
     return app
 
 

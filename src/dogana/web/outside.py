@@ -1,5 +1,6 @@
 """Sources, calendars as iCalendar, events from and to other systems."""
 
+from functools import lru_cache
 from http import HTTPStatus
 from typing import Annotated, Any
 
@@ -125,6 +126,11 @@ class ImportedCalendar(View):
 @router.get("/source-kinds")
 async def kinds(_: Reader) -> dict[Kind, dict[str, Any]]:
     """The JSON Schema of each kind of source's settings."""
+    return _schemas()
+
+
+@lru_cache(maxsize=1)
+def _schemas() -> dict[Kind, dict[str, Any]]:
     return {kind: model.model_json_schema() for kind, model in SETTINGS.items()}
 
 

@@ -138,6 +138,7 @@ def policy_of(text: str) -> Policy:
     return Policy.model_validate_json(text)
 
 
+@lru_cache(maxsize=1)
 def policy_schema() -> dict[str, Any]:
     """The published JSON Schema (2020-12)."""
     return schema_of(Policy)
