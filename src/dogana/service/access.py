@@ -6,6 +6,7 @@ from typing import Literal
 
 from dogana.core.errors import ForbiddenError
 from dogana.core.words import listed
+from dogana.store.people import PersonRow
 
 Way = Literal["desk", "API", "engine", "timetable"]
 
@@ -120,6 +121,12 @@ class Actor:
 
 ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), way="engine")
 TIMETABLE = Actor(id="engine", name="Dogana", rights=frozenset(), way="timetable")
+
+
+def actor_of(person: PersonRow, way: Way) -> Actor:
+    """Somebody, with all that their roles allow and the groups they sit for."""
+    groups = frozenset(group.id for group in person.groups)
+    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way=way, groups=groups)
 
 
 def rights_of(roles: list[str]) -> frozenset[Right]:

@@ -7,7 +7,7 @@ from datetime import timedelta
 from dogana.core.change import as_compared
 from dogana.core.errors import NotFoundError, SignedOutError
 from dogana.service import guessing
-from dogana.service.access import ENGINE, Actor, Right, rights_of
+from dogana.service.access import ENGINE, Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.hashing import secret_digest
 from dogana.service.record import record
@@ -72,7 +72,7 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
             address=caller.address,
         )
         session.add(row)
-        actor = _actor(again)
+        actor = actor_of(again, "desk")
         details = {"address": caller.address}
         await record(session, actor, "sign in", f"{again.name} signed in.", now, details=details)
         await announce(session, "access")
@@ -103,7 +103,9 @@ async def session_of(backend: Backend, token: str) -> SignedIn:
         person = await accounts.person(session, row.person_id) if row else None
     if row is None or person is None:
         raise SignedOutError
-    return SignedIn(actor=_actor(person), person=person, csrf_token=row.csrf_token, session_token=token)
+    return SignedIn(
+        actor=actor_of(person, "desk"), person=person, csrf_token=row.csrf_token, session_token=token
+    )
 
 
 async def sign_out(backend: Backend, token: str) -> None:
@@ -165,8 +167,3 @@ async def people(backend: Backend, actor: Actor) -> list[PersonView]:
             )
             for row in await accounts.people(session)
         ]
-
-
-def _actor(person: PersonRow) -> Actor:
-    groups = frozenset(group.id for group in person.groups)
-    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="desk", groups=groups)

@@ -31,7 +31,7 @@ from dogana.core.errors import (
 from dogana.core.facts import Artifact, Report, in_the_future
 from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.service import course, evidence, releases
-from dogana.service.access import Actor, Right, rights_of
+from dogana.service.access import Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
@@ -39,7 +39,6 @@ from dogana.service.set_up_views import ArrivalView, SenderView
 from dogana.service.views import Named
 from dogana.store import accounts, estate, events, promotions
 from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
-from dogana.store.people import PersonRow
 
 LARGEST = 1 << 20
 _IN_BODY = re.compile(r"^application/cloudevents\+json\s*(;|$)", re.IGNORECASE)
@@ -219,7 +218,7 @@ async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
     assert row is not None
     assert person is not None
     try:
-        state, says = "taken", await _act(backend, _actor(person), row)
+        state, says = "taken", await _act(backend, actor_of(person, "API"), row)
     except _EarlyError as exc:
         late = backend.clock() - row.arrived_at > _WAITS_FOR
         state, says = ("refused" if late else "waiting"), str(exc)
@@ -369,11 +368,6 @@ async def _incident(
         await record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
         await promotions.make_due(session, now, service=service)
     return says
-
-
-def _actor(person: PersonRow) -> Actor:
-    groups = frozenset(group.id for group in person.groups)
-    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="API", groups=groups)
 
 
 def _view(row: ArrivalRow) -> ArrivalView:

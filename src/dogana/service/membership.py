@@ -12,7 +12,7 @@ from dogana.service import passwords, seconding
 from dogana.service.access import Actor, Right, Role
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.service.seconding import Wanted, in_entry
+from dogana.service.seconding import ALONE, CONFIRMED, Wanted, in_entry
 from dogana.service.set_up_views import Asked
 from dogana.service.views import Named
 from dogana.store import Session, accounts, promotions
@@ -23,7 +23,6 @@ Name = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^
 Address = Annotated[
     str, StringConstraints(strip_whitespace=True, max_length=200, pattern=r"^[^@\s\x00]+@[^@\s\x00]+$")
 ]
-_ALONE = " Nobody else here could confirm it."
 _OF_MACHINES = frozenset({Role.REQUESTER, Role.AUDITOR})
 
 
@@ -88,9 +87,10 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
             f"{wanted.name} as {listed(list(new['roles']))}" if old is None else f"a change of {old['name']}"
         )
         change = Wanted(kind="person", subject=name, title=title, old=old, new=new)
-        if await seconding.others(session, actor, change):
-            return Asked(waits=(await seconding.ask(backend, session, actor, change)).id)
-        await _apply(backend, session, actor, name, old, new, how=_ALONE)
+        waits = await seconding.ask(backend, session, actor, change)
+        if waits is not None:
+            return Asked(waits=waits)
+        await _apply(backend, session, actor, name, old, new, how=ALONE)
         return Asked(alone=True, invitation=await _invited(backend, session, name, old, new))
 
 
@@ -105,7 +105,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wa
     await _must_be_sound(session, change.subject, wanted)
     seconding.must_be_as_it_was(_as_kept(row) if row else None, change)
     new = _plain(wanted)
-    await _apply(backend, session, actor, change.subject, change.old, new, how=" It was confirmed.")
+    await _apply(backend, session, actor, change.subject, change.old, new, how=CONFIRMED)
     return await _invited(backend, session, change.subject, change.old, new)
 
 
@@ -130,9 +130,10 @@ async def invite(backend: Backend, actor: Actor, name: str) -> Asked:
             raise NotFoundError("There is nobody of that name who signs in.")
         title = f"an invitation for {row.name} to choose a password"
         change = Wanted(kind="invitation", subject=name, title=title, old=None, new=None)
-        if await seconding.others(session, actor, change):
-            return Asked(waits=(await seconding.ask(backend, session, actor, change)).id)
-        says = f"{actor.name} made {title}.{_ALONE}"
+        waits = await seconding.ask(backend, session, actor, change)
+        if waits is not None:
+            return Asked(waits=waits)
+        says = f"{actor.name} made {title}.{ALONE}"
         await _say(backend, session, actor, says, in_entry(change))
         return Asked(alone=True, invitation=await passwords.invite(session, name, backend))
 

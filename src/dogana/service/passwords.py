@@ -8,7 +8,7 @@ from pydantic import StringConstraints
 
 from dogana.core.errors import InvalidError, SignedOutError
 from dogana.service import guessing
-from dogana.service.access import Actor, Right, rights_of
+from dogana.service.access import Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.hashing import secret_digest
 from dogana.service.record import record
@@ -79,7 +79,6 @@ async def _set(backend: Backend, session: Session, person: PersonRow, hashed: st
     now = backend.clock()
     person.password_hash = hashed
     await accounts.end_access(session, person.id, now, but=but)
-    who = Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way="desk")
     says = f"{person.name} chose their password; whatever they had signed in with before has ended."
-    await record(session, who, "choose password", says, now)
+    await record(session, actor_of(person, "desk"), "choose password", says, now)
     await announce(session, "access")

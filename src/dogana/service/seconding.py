@@ -19,6 +19,9 @@ CONFIRM: dict[Kind, frozenset[Right]] = {
 }
 """Who may confirm a change of each kind: whoever has one of these, but not who asked nor who it is about."""
 
+ALONE, CONFIRMED = " Nobody else here could confirm it.", " It was confirmed."
+"""How a change came about, to go on after what an entry says of it."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class Wanted:
@@ -39,23 +42,14 @@ class Wanted:
         return cls(kind=kind, subject=row.subject, title=row.title, old=row.old, new=row.wanted)
 
 
-async def others(session: Session, actor: Actor, wanted: Wanted) -> list[str]:
-    """The people who could confirm it, by name."""
-    return [
-        person.name
-        for person in await accounts.people(session)
-        if person.id not in {actor.id, wanted.subject}
-        and person.password_hash
-        and rights_of(person.roles) & CONFIRM[wanted.kind]
-    ]
-
-
-async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) -> ProposalRow:
-    """Have it wait for a second person.
+async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) -> int | None:
+    """Have it wait for a second person; gives its number, or None where nobody could confirm it.
 
     Raises:
         ConflictError: while another change of the same waits.
     """
+    if not await _others(session, actor, wanted):
+        return None
     now = backend.clock()
     if any(
         (one.kind, one.subject) == (wanted.kind, wanted.subject) for one in await accounts.proposals(session)
@@ -75,7 +69,17 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) 
     says = f"{actor.name} asked for {wanted.title}; somebody else has to confirm it."
     await record(session, actor, "ask change", says, now, details=in_entry(wanted))
     await announce(session, "people")
-    return row
+    return row.id
+
+
+async def _others(session: Session, actor: Actor, wanted: Wanted) -> bool:
+    """Whether anybody could confirm it."""
+    return any(
+        person.id not in {actor.id, wanted.subject}
+        and person.password_hash
+        and rights_of(person.roles) & CONFIRM[wanted.kind]
+        for person in await accounts.people(session)
+    )
 
 
 def in_entry(wanted: Wanted) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from dogana.service import seconding
 from dogana.service.access import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.record import record
-from dogana.service.seconding import Wanted, in_entry
+from dogana.service.seconding import ALONE, CONFIRMED, Wanted, in_entry
 from dogana.service.set_up_views import Asked
 from dogana.store import Session, accounts, exceptions, policies, promotions
 from dogana.store.tables import StandInRow
@@ -93,10 +93,10 @@ async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Cal
         title = f"a calendar {calendar.title} that closes less, or not the same"
         change = Wanted(kind="calendar", subject=name, title=title, old=old, new=new)
         looser = old is not None and not closes_no_less(calendar, Calendar.model_validate(old))
-        if looser and await seconding.others(session, actor, change):
-            return Asked(waits=(await seconding.ask(backend, session, actor, change)).id)
-        how = " Nobody else here could confirm it." if looser else ""
-        await _set_calendar(backend, session, actor, change, how)
+        waits = await seconding.ask(backend, session, actor, change) if looser else None
+        if waits is not None:
+            return Asked(waits=waits)
+        await _set_calendar(backend, session, actor, change, ALONE if looser else "")
         return Asked(alone=looser)
 
 
@@ -107,7 +107,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wa
         ConflictError: when the one that it replaces is not as it was any more.
     """
     seconding.must_be_as_it_was((await exceptions.calendars(session)).get(change.subject), change)
-    await _set_calendar(backend, session, actor, change, " It was confirmed.")
+    await _set_calendar(backend, session, actor, change, CONFIRMED)
 
 
 async def follow_calendar(backend: Backend, name: str, calendar: Calendar) -> None:

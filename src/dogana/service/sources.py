@@ -30,7 +30,6 @@ from dogana.store import Session, exceptions, outside, promotions
 from dogana.store.exchange import SourceRow
 
 _SEEN_AGAIN = timedelta(seconds=30)
-_ELSEWHERE = "The secret that is kept was meant for another address."
 _SHORTEST = 8
 _A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
 """What is a ticket's key wherever none is set up that claims it."""
@@ -174,8 +173,8 @@ async def keep(
         elif row.kind != kind:
             raise InvalidError("What a source is stays as it is.", fields=[("/kind", f"is {row.kind}")])
         old = {"title": row.title, "settings": row.settings} if row.version else None
-        if secret is None and row.secret is not None and not same_place(row, kind, usable):
-            raise InvalidError(_ELSEWHERE, fields=[("/secret", "type it again, for where it goes now")])
+        if secret is None:
+            must_stay(row, kind, usable)
         _may_follow(usable, row, await exceptions.calendars(session))
         row.title, row.settings, row.version = title, usable.plain(), row.version + 1
         row.failing_since = row.reason = None
@@ -229,10 +228,20 @@ def about(name: str) -> str:
     return f"source {name}"
 
 
-def same_place(row: SourceRow, kind: Kind, settings: SourceSettings) -> bool:
-    """Whether settings send a secret nowhere but where the one that is kept was meant for."""
+def must_stay(row: SourceRow, kind: Kind, settings: SourceSettings) -> None:
+    """See that a secret which is kept is sent nowhere but where it was meant for.
+
+    Raises:
+        InvalidError: when these settings would send it elsewhere.
+    """
+    if row.secret is None:
+        return
     kept = settings_of(cast("Kind", row.kind), row.settings)
-    return row.kind == kind and _goes_to(kept) == _goes_to(settings)
+    if row.kind != kind or _goes_to(kept) != _goes_to(settings):
+        raise InvalidError(
+            "The secret that is kept was meant for another address.",
+            fields=[("/secret", "type it again, for where it goes now")],
+        )
 
 
 def _goes_to(settings: SourceSettings) -> tuple[str, str, str | None]:

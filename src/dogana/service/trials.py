@@ -11,7 +11,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import fetched
 from dogana.service.record import record
 from dogana.service.set_up_views import Line, Trial
-from dogana.service.sources import about, same_place, settings_of
+from dogana.service.sources import about, must_stay, settings_of
 from dogana.sources.http import UnreadError
 from dogana.sources.settings import (
     CalendarSettings,
@@ -61,11 +61,7 @@ async def run(
         async with backend.database.transaction() as session:
             row = await outside.source(session, source)
         if row is not None and row.secret is not None:
-            if not same_place(row, kind, settings):
-                raise InvalidError(
-                    "The secret that is kept was meant for another address.",
-                    fields=[("/secret", "type it again, for where it goes now")],
-                )
+            must_stay(row, kind, settings)
             secret = backend.sealer.open(row.secret, about(row.id))
     began = time.monotonic()
     try:
