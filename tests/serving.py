@@ -82,6 +82,5 @@ async def served(outside: Outside, app: Any = None) -> AsyncIterator[Outside]:
         yield outside
     finally:
         server.should_exit = True
-        server.force_exit = True
         await asyncio.wait([task], timeout=5)
         await end([task])

@@ -61,16 +61,16 @@ async def address(world: World, monkeypatch):
 
 async def approving(address: str, who: str) -> None:
     """Approve whatever waits for somebody, by the API, as long as it runs."""
-    async with httpx.AsyncClient(base_url=address, timeout=10) as client:
+    async with httpx.AsyncClient(base_url=address, timeout=60) as client:
         credentials = {"email": f"{who}@corvale.example", "password": PASSWORD}
-        me = (await client.post("/api/session", json=credentials)).json()
+        me = (await client.post("/api/session", json=credentials)).raise_for_status().json()
         client.headers["X-CSRF-Token"] = me["csrf_token"]
         while True:
-            rows = (await client.get("/api/desk")).json()["rows"]
+            rows = (await client.get("/api/desk")).raise_for_status().json()["rows"]
             for number in [row["number"] for row in rows if row["waits_for"] == "you"]:
-                file = (await client.get(f"/api/promotions/{number}/dossier")).json()
-                body = {"shown": file["mine"]["shown"]}
-                await client.post(f"/api/promotions/{number}/approve", json=body)
+                file = (await client.get(f"/api/promotions/{number}/dossier")).raise_for_status().json()
+                if mine := file["mine"]:
+                    await client.post(f"/api/promotions/{number}/approve", json={"shown": mine["shown"]})
             await asyncio.sleep(0.1)
 
 
@@ -126,10 +126,9 @@ async def test_one_commit_goes_the_whole_way(world: World, address: str, token: 
     try:
         for environment in LEGS:
             code, said = await run(folder, address, token, environment)
-            assert code == 0, said
+            assert code == 0, (said, approvers)
     finally:
-        for task in approvers:
-            task.cancel()
+        await end(approvers)
     assert (folder / "deployed").read_text().splitlines() == [f"{leg} of {leg}" for leg in LEGS]
     async with httpx.AsyncClient(base_url=address, headers={"Authorization": f"Bearer {token}"}) as client:
         row = (await client.get("/api/promotions", params={"environment": "live-north"})).json()["rows"][0]
