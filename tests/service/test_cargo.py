@@ -53,7 +53,9 @@ async def test_where_an_artifact_lies_is_shown_and_changes_no_approval(world: Wo
     assert (await world.dossier(row.number)).artifacts[0].link == link
     async with world.backend.database.transaction() as session:
         release = await estate.release(session, "taps-portal", "1.2.0")
-        release.artifacts[0].link = "https://archive.corvale.example/portal.tar.gz"
+        release.artifacts = [
+            one | {"link": "https://archive.corvale.example/portal.tar.gz"} for one in release.artifacts
+        ]
     file = await world.refresh(row.number)
     assert file.artifacts[0].link.startswith("https://archive")
     assert [seat.taken_by.name for seat in file.row.seats if seat.taken_by] == ["Ilse Brandt"]

@@ -85,6 +85,7 @@ async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     last = (await world.dossier(row.number)).course[-1]
     assert last.says.startswith("Adaeze Nwosu approved")
     assert "for Henrik Solberg" in last.says
+    world.clock.now += timedelta(minutes=1)
     await setup.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
     seat = next(s for s in (await world.dossier(row.number)).row.seats if s.taken_by)
     assert (seat.taken_by.id, seat.taken_for.id) == ("adaeze", "henrik")

@@ -24,7 +24,7 @@ from dogana.service import (
     timetables,
 )
 from dogana.service.backend import Backend
-from dogana.service.on_record import Shared, shared
+from dogana.service.grounds import Shared, shared
 from dogana.store import promotions
 from dogana.tasks import end
 
@@ -74,7 +74,7 @@ class Worker:
         while True:
             async with self._backend.database.transaction() as session:
                 numbers = await promotions.due(session, self._backend.clock(), _AT_ONCE)
-                common = await shared(self._backend, session) if numbers else None
+                common = await shared(session, self._backend.clock()) if numbers else None
             async with asyncio.TaskGroup() as group:
                 for number in numbers:
                     group.create_task(self._refresh(number, common))

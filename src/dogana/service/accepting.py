@@ -1,18 +1,19 @@
 """Accepting what landed otherwise than it was cleared: one asks with a reason, a second person lets it be."""
 
-from dogana.core.decisions import Action, Decision, Shown
+from dogana.core.decisions import Action, Decision, Decisions, Shown
 from dogana.core.errors import ExcludedError, MovedOnError, RefusedError
 from dogana.core.facts import Artifact
 from dogana.core.record.canonical import digest
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.course import make_due, write_landing
-from dogana.service.decisions import write
-from dogana.service.inspection import grounds_of, what
+from dogana.service.decisions import decision_row
+from dogana.service.grounds import kept
+from dogana.service.inspection import what
 from dogana.service.record import record
-from dogana.service.required import found, must_say
+from dogana.service.required import found_locked, must_say
 from dogana.service.waivers import LONGEST
-from dogana.store import Session, promotions, safekeeping
+from dogana.store import safekeeping
 from dogana.store.database import announce
 from dogana.store.tables import PromotionRow, State
 
@@ -33,16 +34,16 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
     must_say(reason, "Say why it is to be accepted.", "/comment")
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         if row.state != State.HALTED or row.landed_artifacts is None:
             raise MovedOnError(f"Promotion {number} is not halted for what landed: it is {row.state}.")
-        grounds = await grounds_of(session, row, now)
+        grounds = await kept(session, row, now)
         authors = grounds.facts.author_ids
         if authors is None or actor.id == row.requester_id or actor.id in authors:
             raise ExcludedError("Who asked for it or may have written part of it does not accept it.")
         landed = tuple(Artifact.model_validate(one) for one in row.landed_artifacts)
         shown = Shown(artifacts=digest([one.identity() for one in landed]), policy=grounds.policy.digest)
-        asked_by = await _asked_by(session, row, shown)
+        asked_by = _asked_by(grounds.decisions, shown)
         if asked_by == actor.id:
             raise RefusedError("You asked for it to be accepted; a second person has to accept it.")
         until = now + LONGEST if asked_by is None else None
@@ -56,12 +57,12 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
             until=until,
             shown=shown,
         )
-        await write(session, row, word)
+        session.add(decision_row(number, word))
         if asked_by is None:
             says = f"{actor.name} asked to accept {what(row)} as it landed."
-            await record(session, actor, "ask acceptance", says, now, promotion=row, reason=reason)
+            record(session, actor, "ask acceptance", says, now, promotion=row, reason=reason)
             row.changed_at = now
-            await announce(session, "promotion", [number])
+            announce(session, "promotion", [number])
         else:
             says = f"{actor.name} accepted {what(row)} as it landed, with other bytes than were cleared."
             details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
@@ -71,8 +72,8 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
     return row
 
 
-async def _asked_by(session: Session, row: PromotionRow, shown: Shown) -> str | None:
+def _asked_by(decisions: Decisions, shown: Shown) -> str | None:
     """Who asked for these very bytes to be accepted."""
-    words = [one for one in await promotions.decisions(session, row.number) if one.rule == AS_CLEARED]
-    asked = [one for one in words if one.action == "ask waiver" and one.shown["artifacts"] == shown.artifacts]
-    return asked[-1].person_id if asked else None
+    words = [one for one in decisions.made if one.rule == AS_CLEARED]
+    asked = [one for one in words if one.action == "ask waiver" and one.shown.artifacts == shown.artifacts]
+    return asked[-1].person if asked else None

@@ -74,8 +74,8 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
         session.add(row)
         actor = actor_of(again, "desk")
         details = {"address": caller.address}
-        await record(session, actor, "sign in", f"{again.name} signed in.", now, details=details)
-        await announce(session, "access")
+        record(session, actor, "sign in", f"{again.name} signed in.", now, details=details)
+        announce(session, "access")
     await guessing.right(backend, tried)
     return SignedIn(actor=actor, person=again, csrf_token=csrf, session_token=token)
 
@@ -89,7 +89,7 @@ async def _failed(backend: Backend, person: PersonRow | None, caller: Caller, tr
     async with backend.database.transaction() as session:
         says = f"Somebody failed to sign in {whose}{more}."
         action = "sign-in limit" if waits else "failed sign-in"
-        await record(session, ENGINE, action, says, now, details=details)
+        record(session, ENGINE, action, says, now, details=details)
 
 
 async def session_of(backend: Backend, token: str) -> SignedIn:
@@ -112,7 +112,7 @@ async def sign_out(backend: Backend, token: str) -> None:
     """End a session, and what is open with it."""
     async with backend.database.transaction() as session:
         await accounts.end_session(session, secret_digest(token), backend.clock())
-        await announce(session, "access")
+        announce(session, "access")
 
 
 async def sessions(backend: Backend, mine: SignedIn) -> list[SessionView]:
@@ -146,8 +146,8 @@ async def end_own_session(backend: Backend, mine: SignedIn, number: int) -> None
         if row is None:
             raise NotFoundError("There is no such session any more.")
         await accounts.end_session(session, row.token_digest, now)
-        await record(session, mine.actor, "end session", f"{mine.actor.name} ended a session of theirs.", now)
-        await announce(session, "access")
+        record(session, mine.actor, "end session", f"{mine.actor.name} ended a session of theirs.", now)
+        announce(session, "access")
 
 
 async def people(backend: Backend, actor: Actor) -> list[PersonView]:

@@ -25,7 +25,7 @@ async def look(backend: Backend, actor: Actor, number: int) -> None:
         await found(session, number)
         was = await workplace.look(session, number, actor.id, now)
         if was is None or was < now - _GONE_AFTER:
-            await announce(session, "looking", [number])
+            announce(session, "looking", [number])
 
 
 async def look_away(backend: Backend, actor: Actor, number: int) -> None:
@@ -33,7 +33,7 @@ async def look_away(backend: Backend, actor: Actor, number: int) -> None:
     actor.must(Right.OWN)
     async with backend.database.transaction() as session:
         await workplace.look_away(session, number, actor.id)
-        await announce(session, "looking", [number])
+        announce(session, "looking", [number])
 
 
 async def lookers(

@@ -19,8 +19,7 @@ from dogana.core.record.canonical import canonical
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import grounds_of
-from dogana.service.on_record import effective
+from dogana.service.grounds import in_force_of_each, kept
 from dogana.service.policies import checked, read
 from dogana.service.views import Named, View
 from dogana.store import Session, accounts, estate, policies, promotions
@@ -116,7 +115,7 @@ async def board(backend: Backend, actor: Actor) -> Board:
     async with backend.database.transaction() as session:
         names = {person.id: person.name for person in await accounts.people(session)}
         in_force = await policies.in_force_everywhere(session, now)
-        held = {name: await effective(session, row, now) for name, row in in_force.items()}
+        held = in_force_of_each(in_force)
         places, before = in_order(await estate.routes(session))
         classes = [one for one in await estate.classes(session) if one.id not in before]
         columns = [await _column(session, one, in_force.get(one.id), names) for one in [*places, *classes]]
@@ -169,13 +168,13 @@ async def preview(
     now, policy = backend.clock(), await read(backend, document)
     async with backend.database.transaction() as session:
         await checked(session, environment, policy, now)
-        in_force = await policies.in_force(session, environment, now)
+        everywhere = await policies.in_force_everywhere(session, now)
         new = await in_full(session, policy, now)
-        old = await effective(session, in_force, now) if in_force else None
+        old = in_force_of_each(everywhere).get(environment)
         waiting = await promotions.pending_into(session, environment)
         flips, lapsing = [], 0
         for row in waiting:
-            grounds = await grounds_of(session, row, now)
+            grounds = await kept(session, row, now)
             was = grounds.sheet(now)
             sheet = inspect(new, grounds.facts, grounds.decisions, now)
             if new.digest != grounds.policy.digest:

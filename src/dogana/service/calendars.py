@@ -9,7 +9,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service import setup
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.on_record import effective, policy_in_force
+from dogana.service.grounds import in_force
 from dogana.service.set_up_views import Asked
 from dogana.service.sources import Read, configured, note
 from dogana.sources.calendars import Transparent, read_calendar
@@ -66,7 +66,7 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
         place = await estate.environment(session, environment)
         if place is None:
             raise NotFoundError(f"There is no environment {environment}.")
-        policy = await effective(session, await policy_in_force(session, place, now), now)
+        policy = (await in_force(session, place, now)).policy
         shared = {
             name: Calendar.model_validate(document)
             for name, document in (await exceptions.calendars(session)).items()

@@ -5,9 +5,9 @@ from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import facts_kept
+from dogana.service.grounds import change_inspected
+from dogana.service.required import found
 from dogana.service.sources import load
-from dogana.store import promotions
 
 
 async def patch(backend: Backend, actor: Actor, number: int, revision: str) -> Reading[CommitPatch]:
@@ -18,10 +18,9 @@ async def patch(backend: Backend, actor: Actor, number: int, revision: str) -> R
     """
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number)
-        facts = await facts_kept(session, row) if row is not None else None
-        change = facts.change.value if facts is not None else None
-        if row is None or change is None or revision not in {one.revision for one in change.commits}:
+        row = await found(session, number)
+        change = await change_inspected(session, row)
+        if change is None or revision not in {one.revision for one in change.commits}:
             raise NotFoundError(f"Promotion {number} brings no commit {revision[:10]}.")
         at = (await load(backend, session)).repository(row.release.service.repository)
     return await backend.repositories.patch(at, revision)

@@ -25,10 +25,10 @@ from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.deployers import must_deploy
+from dogana.service.grounds import artifacts_of
 from dogana.service.inspection import what
-from dogana.service.on_record import artifacts_of
 from dogana.service.record import record
-from dogana.service.required import found
+from dogana.service.required import found_locked
 from dogana.service.set_up_views import ClearanceStatus, KeyView
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.custody import ClearanceKeyRow, ClearanceRow
@@ -69,7 +69,7 @@ async def issue(backend: Backend, session: Session, actor: Actor, row: Promotion
     token = await _signed(backend, session, row, made)
     until = when(made.expires_at, row.environment.zone)
     says = f"{actor.name} was given the clearance of {what(row)}, until {until}."
-    await record(session, actor, "issue clearance", says, now, promotion=row, details={"clearance": made.id})
+    record(session, actor, "issue clearance", says, now, promotion=row, details={"clearance": made.id})
     return token
 
 
@@ -136,7 +136,7 @@ async def rotate(backend: Backend, actor: Actor) -> KeyView:
             await session.flush()
         made = _new_key(backend, session, now)
         says = f"{actor.name} had clearances signed with a new key, {made.id}."
-        await record(session, actor, "rotate key", says, now, details={"key": made.id})
+        record(session, actor, "rotate key", says, now, details={"key": made.id})
     return KeyView(kid=made.id, made_at=now)
 
 
@@ -155,7 +155,7 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
             promotion = await promotions.get(session, row.promotion)
             assert promotion is not None
             says = f"{actor.name} used the clearance of {what(promotion)}."
-            await record(
+            record(
                 session, actor, "use clearance", says, now, promotion=promotion, details={"clearance": row.id}
             )
     return ClearanceStatus(active=True, reason=None, claims=found, used_at=now if use else used_at)
@@ -203,13 +203,13 @@ async def revoke(backend: Backend, actor: Actor, number: int, *, comment: str) -
     actor.must(Right.DECIDE)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         if not await safekeeping.revoke_clearances(session, number, now):
             raise NotFoundError("It has no clearance that could be revoked.")
         says = f"{actor.name} revoked the clearance of {what(row)}."
-        await record(session, actor, "revoke clearance", says, now, promotion=row, reason=comment)
+        record(session, actor, "revoke clearance", says, now, promotion=row, reason=comment)
 
 
 async def _signing_key(backend: Backend, session: Session) -> ClearanceKeyRow:

@@ -6,7 +6,7 @@ from dogana.core.errors import ConflictError, InvalidError, NotFoundError, Refus
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.on_record import effective, policy_in_force
+from dogana.service.grounds import in_force
 from dogana.service.presenting import closing_view
 from dogana.service.record import record
 from dogana.service.required import must_say
@@ -43,7 +43,7 @@ async def close_now(
         session.add(row)
         await session.flush()
         says = f"{actor.name} closed {place.title} until {when(until, place.zone)}."
-        await record(session, actor, "close now", says, now, environment=environment, reason=reason)
+        record(session, actor, "close now", says, now, environment=environment, reason=reason)
         view = closing_view(row, {actor.id: actor.name})
     await _looked_at_anew(backend, environment, now)
     return view
@@ -74,7 +74,7 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
         else:
             row.opened_at = now
             action, says = "open again", f"{actor.name} opened {place.title} again."
-        await record(session, actor, action, says, now, environment=row.environment_id, reason=reason)
+        record(session, actor, action, says, now, environment=row.environment_id, reason=reason)
         view, environment = closing_view(row, names), row.environment_id
     await _looked_at_anew(backend, environment, now)
     return view
@@ -94,7 +94,7 @@ async def _may_close(session: Session, actor: Actor, environment: str, now: date
         raise NotFoundError(f"There is no environment {environment}.")
     if place.departs == "never":
         raise ConflictError(f"Nothing enters {place.title}; there is nothing to close.")
-    policy = await effective(session, await policy_in_force(session, place, now), now)
+    policy = (await in_force(session, place, now)).policy
     if policy.closes is None or policy.closes not in actor.groups:
         groups = {group.id: group.title for group in await accounts.groups(session)}
         named = groups.get(policy.closes, policy.closes) if policy.closes else "nobody"
@@ -109,4 +109,4 @@ async def _looked_at_anew(backend: Backend, environment: str, now: datetime) -> 
     """
     async with backend.database.transaction() as session:
         await promotions.make_due(session, now, environment=environment)
-        await announce(session, "landscape")
+        announce(session, "landscape")

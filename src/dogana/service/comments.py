@@ -33,9 +33,7 @@ async def comment(backend: Backend, actor: Actor, number: int, text: str) -> Non
         to = f" to {listed([one.name for one in named])}" if named else ""
         says = f"{actor.name} wrote{to} about {what(row)}."
         details = {"mentions": [one.id for one in named]} if named else None
-        await record(
-            session, actor, ACTION, says, backend.clock(), promotion=row, reason=text, details=details
-        )
+        record(session, actor, ACTION, says, backend.clock(), promotion=row, reason=text, details=details)
 
 
 def mentioned(text: str, people: Iterable[PersonRow]) -> list[PersonRow]:

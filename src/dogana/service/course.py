@@ -9,17 +9,18 @@ from dogana.core.errors import (
     OccupiedError,
 )
 from dogana.core.facts import Artifact
-from dogana.core.inspect.sheet import Sheet, Verdict
+from dogana.core.inspect.sheet import Verdict
 from dogana.core.words import listed, sentence, when
 from dogana.service import clearances
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.deployers import must_deploy, must_hold
-from dogana.service.inspection import advance, grounds_of, record_on, see_inspected, what
-from dogana.service.on_record import artifacts_of
+from dogana.service.gathering import Outside
+from dogana.service.grounds import artifacts_of, facts_inspected, facts_text
+from dogana.service.inspection import Held, hold, record_on, see_inspected, settle, what
 from dogana.service.places import taken_in_at
 from dogana.service.record import record
-from dogana.service.required import found, must_say
+from dogana.service.required import found_locked, must_say
 from dogana.store import Session, promotions, safekeeping
 from dogana.store.database import announce
 from dogana.store.tables import ON_ITS_WAY, PENDING, PromotionRow, State
@@ -46,7 +47,7 @@ async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
     clearances.must_seal(backend)
     await let_go(backend, actor, number)
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         return await clearances.issue(backend, session, actor, row)
@@ -57,10 +58,10 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
 
     Issue no clearance yet. One that moves already, moves.
     """
-    held: str | None = None
+    barred: str | None = None
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         if actor.way not in ("engine", "timetable"):
             must_deploy(actor, row.environment)
         if row.state == State.MOVING:
@@ -68,14 +69,20 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} cannot depart: it is {row.state}.")
         together = await promotions.bundled(session, row.bundle_id) if row.bundle_id else [row]
-        sheets = [await advance(backend, session, one) for one in together]
-        held = next((sheet.sentence for sheet in sheets if sheet.verdict is not Verdict.CLEARED), None)
-        if held is None:
+        inspected = [await _inspected(backend, session, one) for one in together]
+        sheets = [await settle(one) for one in inspected]
+        barred = next((sheet.sentence for sheet in sheets if sheet.verdict is not Verdict.CLEARED), None)
+        if barred is None:
             _must_be_time(backend, actor, row)
-            for one, sheet in zip(together, sheets, strict=True):
-                await _go(session, actor, one, sheet)
-    if held is not None:
-        raise NotClearedError(held)
+            for one in inspected:
+                await _go(one, actor)
+    if barred is not None:
+        raise NotClearedError(barred)
+
+
+async def _inspected(backend: Backend, session: Session, row: PromotionRow) -> Held:
+    facts = facts_inspected(row, await facts_text(session, row))
+    return await hold(backend, session, row, Outside.known(facts))
 
 
 def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:
@@ -84,7 +91,8 @@ def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:
         raise NotYetError(f"Cleared. {place.title} takes it in {when(at, place.zone)}.")
 
 
-async def _go(session: Session, actor: Actor, row: PromotionRow, sheet: Sheet) -> None:
+async def _go(held: Held, actor: Actor) -> None:
+    session, row, sheet = held.session, held.row, held.sheet
     if row.state == State.MOVING:
         return
     other = await promotions.moving(session, row.service_id, row.environment_id)
@@ -93,9 +101,8 @@ async def _go(session: Session, actor: Actor, row: PromotionRow, sheet: Sheet) -
             f"Promotion {other} of {row.service_id} is moving into {row.environment.title} now."
         )
     row.state, row.departed_at, row.changed_at = State.MOVING, sheet.at, sheet.at
-    grounds = await grounds_of(session, row, sheet.at)
-    await record_on(session, actor, "depart", f"{what(row)} departed.", row, grounds, sheet)
-    await announce(session, "promotion", [row.number])
+    await record_on(held, actor, "depart", f"{what(row)} departed.")
+    announce(session, "promotion", [row.number])
 
 
 async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) -> PromotionRow:
@@ -106,15 +113,15 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
     """
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         must_deploy(actor, row.environment)
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
         row.prepared_at = row.changed_at = row.due_at = now
         row.prepared_by_id = actor.id
         says = f"{actor.name} has prepared {what(row)}."
-        await record(session, actor, "prepare", says, now, promotion=row, reason=note)
-        await announce(session, "promotion", [number])
+        record(session, actor, "prepare", says, now, promotion=row, reason=note)
+        announce(session, "promotion", [number])
     return row
 
 
@@ -137,7 +144,7 @@ async def land(
     actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         again = row.state == State.HALTED and row.landed_artifacts is not None
         if row.state != State.MOVING and not again:
             why = "ordered back" if row.state == State.HALTED else row.state
@@ -184,8 +191,8 @@ async def _halt(
     row.ended = sentence(f"not landed as it was cleared: {other}")
     says = f"{what(row)} did not land as it was cleared: {other}. It is halted."
     details = {"state": str(row.state), **details}
-    await record(session, actor, "land otherwise", says, now, promotion=row, reason=note, details=details)
-    await announce(session, "promotion", [row.number])
+    record(session, actor, "land otherwise", says, now, promotion=row, reason=note, details=details)
+    announce(session, "promotion", [row.number])
 
 
 async def write_landing(
@@ -202,8 +209,8 @@ async def write_landing(
     row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     details = {"state": str(row.state), **details}
     says = says or f"{what(row)} landed."
-    await record(session, actor, "land", says, now, promotion=row, reason=note, details=details)
-    await announce(session, "promotion", [row.number])
+    record(session, actor, "land", says, now, promotion=row, reason=note, details=details)
+    announce(session, "promotion", [row.number])
 
 
 async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -> PromotionRow:
@@ -216,7 +223,7 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
     actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         if row.state not in ON_ITS_WAY:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         if row.state == State.HALTED:
@@ -227,8 +234,8 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
         await safekeeping.revoke_clearances(session, number, now)
         row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
         says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
-        await record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
-        await announce(session, "promotion", [number])
+        record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
+        announce(session, "promotion", [number])
     await make_due(backend, row, now)
     return row
 
@@ -244,7 +251,7 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
     must_say(reason, "Say why it is to be taken back.", "/comment")
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
+        row = (await found_locked(session, number)).row
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
         await safekeeping.revoke_clearances(session, number, now)
@@ -252,8 +259,8 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         row.ended = sentence(f"ordered back by {actor.name}: {reason}")
         says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."
         details = {"state": str(row.state)}
-        await record(session, actor, "cancel", says, now, promotion=row, reason=reason, details=details)
-        await announce(session, "promotion", [number])
+        record(session, actor, "cancel", says, now, promotion=row, reason=reason, details=details)
+        announce(session, "promotion", [number])
     return row
 
 

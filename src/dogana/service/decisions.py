@@ -1,15 +1,11 @@
 """What people decide on a promotion that waits."""
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
-
 from dogana.core.decisions import Decision, Shown, changed_parts
 from dogana.core.errors import (
     AlreadyDecidedError,
     ChangedSinceShownError,
     ExcludedError,
     InvalidError,
-    MovedOnError,
     NoSeatError,
     RefusedError,
 )
@@ -19,19 +15,11 @@ from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import listed, sentence
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import (
-    Grounds,
-    advance,
-    close,
-    grounds_of,
-    record_on,
-    see_inspected,
-    what,
-    with_decision,
-)
-from dogana.service.required import found, must_say
-from dogana.store import Session, promotions
-from dogana.store.tables import PENDING, DecisionRow, PromotionRow, State
+from dogana.service.grounds import Grounds
+from dogana.service.inspection import Held, close, pending, record_on, settle, what
+from dogana.service.required import must_say
+from dogana.store import promotions
+from dogana.store.tables import DecisionRow, State
 
 
 async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, comment: str) -> Sheet:
@@ -52,28 +40,23 @@ async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, 
         NoSeatError: when no open seat is theirs to take.
     """
     actor.must(Right.DECIDE)
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
-        before = grounds.sheet(backend.clock())
-        same_as_shown(before, shown)
-        standing = {s.taken_by for s in before.seats()}
-        if actor.id in standing:
+    async with pending(backend, number) as held:
+        same_as_shown(held.sheet, shown)
+        if actor.id in {seat.taken_by for seat in held.sheet.seats()}:
             raise AlreadyDecidedError
-        decision = an_approval(before, actor, comment)
+        decision = an_approval(held.sheet, actor, comment)
         if decision.on_behalf_of is None:
-            _must_sit(grounds, actor)
-        after = with_decision(grounds, decision).sheet(before.at)
-        seat = next((s for s in after.seats() if s.taken_by == actor.id), None)
+            _must_sit(held.grounds, actor)
+        after = held.said(decision)
+        seat = next((s for s in after.sheet.seats() if s.taken_by == actor.id), None)
         if seat is None:
-            raise NoSeatError(why_no_seat(before, grounds))
-        _must_say_why(grounds, seat, comment)
-        await write(session, row, decision)
-        behalf = f" for {grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
-        says = f"{actor.name} approved {what(row)}{behalf}, seat of {seat.label}."
-        await record_on(
-            session, actor, "approve", says, row, with_decision(grounds, decision), after, reason=comment
-        )
-        return await advance(backend, session, row)
+            raise NoSeatError(why_no_seat(held.sheet, held.grounds))
+        _must_say_why(held.grounds, seat, comment)
+        await write(held, decision)
+        behalf = f" for {held.grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
+        says = f"{actor.name} approved {what(held.row)}{behalf}, seat of {seat.label}."
+        await record_on(after, actor, "approve", says, reason=comment)
+        return await settle(after)
 
 
 async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) -> Sheet:
@@ -84,21 +67,16 @@ async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) 
         NoSeatError: when the person's approval does not stand.
     """
     actor.must(Right.DECIDE)
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
-        before = grounds.sheet(backend.clock())
-        if actor.id not in {a.person for a in grounds.decisions.approvals()}:
+    async with pending(backend, number) as held:
+        if actor.id not in {a.person for a in held.grounds.decisions.approvals()}:
             raise NoSeatError("You have not approved this promotion.")
-        decision = Decision(
-            action="retract", person=actor.id, at=before.at, comment=comment, shown=before.shown
-        )
-        await write(session, row, decision)
-        grounds = with_decision(grounds, decision)
-        says = f"{actor.name} took back the approval of {what(row)}."
-        await record_on(
-            session, actor, "retract", says, row, grounds, grounds.sheet(before.at), reason=comment
-        )
-        return await advance(backend, session, row)
+        now, shown = held.sheet.at, held.sheet.shown
+        decision = Decision(action="retract", person=actor.id, at=now, comment=comment, shown=shown)
+        await write(held, decision)
+        after = held.said(decision)
+        says = f"{actor.name} took back the approval of {what(held.row)}."
+        await record_on(after, actor, "retract", says, reason=comment)
+        return await settle(after)
 
 
 async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown, comment: str) -> None:
@@ -110,27 +88,23 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
     """
     actor.must(Right.DECIDE)
     must_say(comment, "Say why it is turned back.", "/comment")
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
-        before = grounds.sheet(backend.clock())
+    async with pending(backend, number) as held:
+        before = held.sheet
         same_as_shown(before, shown)
         given = an_approval(before, actor, comment)
         if given.on_behalf_of is None:
-            _must_sit(grounds, actor)
+            _must_sit(held.grounds, actor)
         if not any(actor.id == seat.taken_by or seat.open_to(actor.id) for seat in before.seats()):
-            raise NoSeatError(why_no_seat(before, grounds))
+            raise NoSeatError(why_no_seat(before, held.grounds))
         decision = given.model_copy(update={"action": "turn back"})
-        await write(session, row, decision)
+        await write(held, decision)
         await close(
-            session,
+            held.said(decision),
             actor,
-            row,
             State.TURNED_BACK,
-            with_decision(grounds, decision),
-            before,
             ended=f"Turned back by {actor.name}: {comment}",
             action="turn back",
-            says=f"{actor.name} turned back {what(row)}.",
+            says=f"{actor.name} turned back {what(held.row)}.",
             reason=comment,
         )
 
@@ -143,27 +117,15 @@ async def withdraw(backend: Backend, actor: Actor, number: int, *, comment: str)
         RefusedError: for anybody else.
     """
     actor.must(Right.READ)
-    async with pending(backend, number) as (session, row):
+    async with pending(backend, number) as held:
+        row = held.row
         if row.requester_id != actor.id and Right.DECIDE not in actor.rights:
             raise RefusedError("Only who asked, or an approver, may withdraw it.")
         if row.requester_id == actor.id:
             actor.must(Right.REQUEST)
-        grounds = await grounds_of(session, row, backend.clock())
-        sheet = grounds.sheet(backend.clock())
         ended = f"Withdrawn by {actor.name}{': ' if comment else ''}{comment}"
         says = f"{actor.name} withdrew {what(row)}."
-        await close(
-            session,
-            actor,
-            row,
-            State.WITHDRAWN,
-            grounds,
-            sheet,
-            ended=ended,
-            action="withdraw",
-            says=says,
-            reason=comment,
-        )
+        await close(held, actor, State.WITHDRAWN, ended=ended, action="withdraw", says=says, reason=comment)
 
 
 def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:
@@ -180,36 +142,30 @@ def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:
     )
 
 
-@asynccontextmanager
-async def pending(backend: Backend, number: int) -> AsyncIterator[tuple[Session, PromotionRow]]:
-    """A transaction that holds one pending promotion alone, once it has been inspected."""
-    await see_inspected(backend, number)
-    async with backend.database.transaction() as session:
-        row = await found(session, number, lock=True)
-        if row.state not in PENDING:
-            raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
-        yield session, row
-
-
-async def write(session: Session, row: PromotionRow, decision: Decision) -> None:
-    """Keep one person's word."""
-    if decision.rule is None:
-        await promotions.end_standing(session, row.number, decision.person)
-    session.add(
-        DecisionRow(
-            promotion=row.number,
-            action=decision.action,
-            person_id=decision.person,
-            on_behalf_of_id=decision.on_behalf_of,
-            comment=decision.comment,
-            rule=decision.rule,
-            until=decision.until,
-            shown=decision.shown.plain(),
-            at=decision.at,
-            standing=decision.action == "approve",
-        )
+async def write(held: Held, decision: Decision) -> None:
+    """Keep one person's word on a promotion; an approval of theirs that stood stands no longer."""
+    earlier = any(
+        one.action == "approve" and one.person == decision.person for one in held.grounds.decisions.made
     )
-    await session.flush()
+    if decision.rule is None and earlier:
+        await promotions.end_standing(held.session, held.row.number, decision.person)
+    held.session.add(decision_row(held.row.number, decision))
+
+
+def decision_row(promotion: int, decision: Decision) -> DecisionRow:
+    """One person's word as it is kept."""
+    return DecisionRow(
+        promotion=promotion,
+        action=decision.action,
+        person_id=decision.person,
+        on_behalf_of_id=decision.on_behalf_of,
+        comment=decision.comment,
+        rule=decision.rule,
+        until=decision.until,
+        shown=decision.shown.plain(),
+        at=decision.at,
+        standing=decision.action == "approve",
+    )
 
 
 def same_as_shown(now: Sheet, shown: Shown) -> None:

@@ -79,7 +79,7 @@ async def attach(
             session.add(made)
             details["file"] = made.digest
         says = f"{actor.name} attached {spoken(report.name)} to {release.service.title} {version}."
-        await record(session, actor, "attach", says, now, details=details)
+        record(session, actor, "attach", says, now, details=details)
         await promotions.make_due(session, now, service=service)
 
 

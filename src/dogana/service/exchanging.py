@@ -7,8 +7,7 @@ from dogana.core.facts import Kind
 from dogana.core.words import sentence
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.decisions import pending
-from dogana.service.inspection import grounds_of, record_on, refresh, what
+from dogana.service.inspection import pending, record_on, refresh, what
 from dogana.service.places import may_enter_next, stop_of
 from dogana.service.required import must_say
 from dogana.store import Session, estate, promotions
@@ -28,7 +27,8 @@ async def exchange(backend: Backend, actor: Actor, number: int, *, version: str,
     """
     actor.must(Right.REQUEST)
     must_say(reason, "Say why it is exchanged.", "/comment")
-    async with pending(backend, number) as (session, row):
+    async with pending(backend, number) as held:
+        session, row = held.session, held.row
         if row.requester_id != actor.id:
             raise RefusedError("Only who asked for it may put another release in its place.")
         release = await estate.release(session, row.service_id, version)
@@ -42,19 +42,16 @@ async def exchange(backend: Backend, actor: Actor, number: int, *, version: str,
         if kind == "urgent" and row.route.lets_in is None:
             kind = "ordinary"
         row.source = await may_enter_next(session, release.service, version, release, stop, kind)
-        grounds = await grounds_of(session, row, backend.clock())
         before = what(row)
         row.release, row.kind, row.changed_at = release, kind, backend.clock()
         row.prepared_at = row.prepared_by_id = None
         says = sentence(f"{actor.name} put {release.service.title} {version} in the place of {before}")
-        sheet = grounds.sheet(backend.clock())
-        await record_on(session, actor, "exchange", says, row, grounds, sheet, reason=reason)
+        await record_on(held, actor, "exchange", says, reason=reason)
     await refresh(backend, number)
 
 
 async def _must_be_free(session: Session, row: PromotionRow, release: ReleaseRow) -> None:
     if release.id == row.release_id:
         raise ConflictError("It is that release that waits.")
-    waiting = await promotions.waiting(session, row.service_id, row.environment_id)
-    if any(one.version == release.version for one in waiting):
+    if await promotions.pending_of(session, release.id, row.environment_id) is not None:
         raise ConflictError(f"{release.version} waits for {row.environment.title} already.")

@@ -33,7 +33,7 @@ from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.service import course, evidence, releases
 from dogana.service.access import Actor, Right, actor_of
 from dogana.service.backend import Backend
-from dogana.service.on_record import artifacts_of
+from dogana.service.grounds import artifacts_of
 from dogana.service.record import record
 from dogana.service.set_up_views import ArrivalView, SenderView
 from dogana.service.views import Named
@@ -79,9 +79,7 @@ async def set_sender(
             row.title, row.person_id, row.secret, row.binary = title, person, sealed, binary
         new = {"title": title, "person": person, "binary": binary}
         says = f"{actor.name} let {title} send events as {owner.name}."
-        await record(
-            session, actor, "set sender", says, now, details={"sender": name, "old": old, "new": new}
-        )
+        record(session, actor, "set sender", says, now, details={"sender": name, "old": old, "new": new})
     whose = Named(id=owner.id, name=owner.name)
     return SenderView(id=name, title=title, person=whose, binary=binary), secret
 
@@ -99,7 +97,7 @@ async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
             raise NotFoundError(f"There is no sender {name}.")
         await session.delete(row)
         says = f"{actor.name} takes no more events of {row.title}."
-        await record(session, actor, "drop sender", says, backend.clock(), details={"sender": name})
+        record(session, actor, "drop sender", says, backend.clock(), details={"sender": name})
 
 
 async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
@@ -365,7 +363,7 @@ async def _incident(
         said = row.what or f"an incident, {name}"
         says = f"{actor.name} told of {known.title} in {place.title}: {said}, {what}."
         details = {"incident": name, "source": source}
-        await record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
+        record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
         await promotions.make_due(session, now, service=service)
     return says
 

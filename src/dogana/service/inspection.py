@@ -1,95 +1,81 @@
 """Gathering facts, inspecting, and moving a promotion on as far as its verdict lets it."""
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from dogana.core.decisions import Decision, Decisions, Shown
-from dogana.core.errors import ConflictError
+from dogana.core.decisions import Decision, Decisions
+from dogana.core.errors import MovedOnError
 from dogana.core.facts import Facts
-from dogana.core.inspect.engine import case_of, inspect
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical, digest_bytes
-from dogana.core.rules.base import Case, Outcome
+from dogana.core.rules.base import Outcome
 from dogana.core.rules.pace import Pace
 from dogana.core.words import listed, sentence
 from dogana.service.access import ENGINE, Actor
 from dogana.service.backend import Backend
 from dogana.service.gathering import Outside, Question, gather, watched
-from dogana.service.on_record import Shared, effective, facts_of, policy_in_force, shared
+from dogana.service.grounds import (
+    Grounds,
+    Shared,
+    facts_inspected,
+    in_force,
+    kept,
+    present,
+    shared,
+)
 from dogana.service.places import stop_of
 from dogana.service.record import record
+from dogana.service.required import found_locked
+from dogana.service.sources import Sources, load
 from dogana.service.sources import note as note_sources
 from dogana.store import Session, estate, promotions
 from dogana.store.database import announce
-from dogana.store.tables import PENDING, PolicyRow, PromotionRow, State
+from dogana.store.tables import PENDING, PromotionRow, State
 from dogana.store.workplace import FindingChangeRow
 
 
 @dataclass(frozen=True, kw_only=True)
-class Grounds:
-    """What one inspection is made from."""
+class Held:
+    """A pending promotion that is locked, and what its inspection says now."""
 
-    policy_row: PolicyRow
-    policy: Policy
-    facts: Facts
-    decisions: Decisions
+    backend: Backend
+    session: Session
+    row: PromotionRow
+    grounds: Grounds
+    sheet: Sheet
 
-    def sheet(self, at: datetime) -> Sheet:
-        """Inspect."""
-        return inspect(self.policy, self.facts, self.decisions, at)
+    def said(self, decision: Decision) -> "Held":
+        """The same with one more word spoken."""
+        grounds = self.grounds.said(decision)
+        return replace(self, grounds=grounds, sheet=grounds.sheet(self.sheet.at))
 
-    def case(self, sheet: Sheet) -> Case:
-        """What the rules were asked about for a sheet."""
-        return case_of(self.policy, self.facts, self.decisions, sheet.at)
-
-
-def with_decision(grounds: Grounds, decision: Decision) -> Grounds:
-    """The same grounds with one more word spoken."""
-    return replace(grounds, decisions=Decisions(made=(*grounds.decisions.made, decision)))
+    async def anew(self) -> "Held":
+        """The same once something about it has changed."""
+        return await hold(self.backend, self.session, self.row, Outside.known(self.grounds.facts))
 
 
-async def grounds_of(session: Session, promotion: PromotionRow, at: datetime) -> Grounds:
-    """Load what a pending promotion was inspected from.
+async def hold(
+    backend: Backend, session: Session, row: PromotionRow, outside: Outside, common: Shared | None = None
+) -> Held:
+    """Inspect a locked pending promotion now, from what our own record says in this transaction.
 
-    Raises:
-        ConflictError: when it never was.
+    Args:
+        backend: the clock.
+        session: the transaction.
+        row: the promotion.
+        outside: what the outside systems said.
+        common: what it has in common with others; read where None.
     """
-    return await _grounds(session, promotion, await _facts_inspected(session, promotion), at)
-
-
-async def _facts_inspected(session: Session, promotion: PromotionRow) -> Facts:
-    facts = await facts_kept(session, promotion)
-    if facts is None:
-        raise ConflictError(f"Promotion {promotion.number} has not been inspected yet.")
-    return facts
-
-
-async def _grounds(session: Session, promotion: PromotionRow, facts: Facts, at: datetime) -> Grounds:
-    policy_row = await policy_in_force(session, promotion.environment, at)
-    made = [
-        Decision.model_validate(
-            {
-                "action": row.action,
-                "person": row.person_id,
-                "on_behalf_of": row.on_behalf_of_id,
-                "at": row.at,
-                "comment": row.comment,
-                "rule": row.rule,
-                "until": row.until,
-                "shown": Shown.model_validate(row.shown),
-            }
-        )
-        for row in await promotions.decisions(session, promotion.number)
-    ]
-    policy = await effective(session, policy_row, at)
-    others = {one.shown.policy for one in made} - {policy.digest}
-    earlier = await promotions.documents(session, others)
-    return Grounds(
-        policy_row=policy_row,
-        policy=policy,
-        facts=facts,
-        decisions=Decisions(made=tuple(made), earlier=earlier),
+    with session.no_autoflush:
+        await promotions.lock_environment(session, row.environment_id)
+        grounds = await present(backend, session, row, outside, common)
+        if grounds.facts.digest != row.facts_digest:
+            row.facts_digest = (await keep_documents(session, {"facts": grounds.facts}))["facts"]
+    return Held(
+        backend=backend, session=session, row=row, grounds=grounds, sheet=grounds.sheet(backend.clock())
     )
 
 
@@ -112,21 +98,23 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         common: what it has in common with others that are inspected now; read where None.
     """
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number)
-        if row is None or row.state not in PENDING:
+        found = await promotions.with_facts(session, number)
+        if found is None or found.row.state not in PENDING:
             return
-        known = await facts_kept(session, row)
-        common = common or await shared(backend, session)
-        question = await _question(session, row, common, backend.clock())
+        row, known = found.row, Facts.model_validate_json(found.facts) if found.facts else None
+        sources = await load(backend, session)
+        common = common or await shared(session, backend.clock())
+        question = await _question(session, row, sources, backend.clock())
     outside = await gather(backend, question, known)
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number, lock=True)
-        if row is None or row.state not in PENDING:
+        locked = await promotions.lock(session, number)
+        if locked is None or locked.row.state not in PENDING:
             return
-        row.facts_read_at = backend.clock()
+        row = locked.row
         await note_sources(session, outside.read)
+        row.facts_read_at = backend.clock()
         first = row.sheet is None
-        sheet = await advance(backend, session, row, outside, common)
+        sheet = await settle(await hold(backend, session, row, outside, common))
         beside = first and any(finding.kind == "pace" for finding in sheet.findings)
     if beside:
         # In a transaction of its own: those rows are locked by inspections that wait for locks of this one.
@@ -136,19 +124,13 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
             )
 
 
-async def facts_kept(session: Session, row: PromotionRow) -> Facts | None:
-    """The facts a promotion was last inspected on; None before it ever was."""
-    body = await promotions.document(session, row.facts_digest) if row.facts_digest else None
-    return Facts.model_validate_json(body) if body else None
-
-
-async def _question(session: Session, row: PromotionRow, common: Shared, now: datetime) -> Question:
+async def _question(session: Session, row: PromotionRow, sources: Sources, now: datetime) -> Question:
     here, service = row.environment, row.release.service
-    policy = await effective(session, await policy_in_force(session, here, now), now)
+    policy = (await in_force(session, here, now)).policy
     runs_here = await estate.running(session, service.id, here)
     return Question(
-        sources=common.sources,
-        repository=common.sources.repository(service.repository, tuple(service.paths)),
+        sources=sources,
+        repository=sources.repository(service.repository, tuple(service.paths)),
         base=runs_here.revision if runs_here else None,
         revision=row.release.revision,
         names=f"{row.note} {row.asked_revision}",
@@ -158,56 +140,62 @@ async def _question(session: Session, row: PromotionRow, common: Shared, now: da
     )
 
 
+@asynccontextmanager
+async def pending(backend: Backend, number: int) -> AsyncIterator[Held]:
+    """A transaction that holds one pending promotion alone, inspected now.
+
+    What was taken in a moment ago is inspected first, and so is its bundle, so that one can decide.
+
+    Raises:
+        NotFoundError: when there is none.
+        MovedOnError: when it waits no longer.
+    """
+    while True:
+        async with backend.database.transaction() as session:
+            locked = await found_locked(session, number)
+            row = locked.row
+            if row.state not in PENDING:
+                raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
+            if not locked.unseen:
+                known = Outside.known(facts_inspected(row, locked.facts))
+                yield await hold(backend, session, row, known)
+                return
+        for one in locked.unseen:
+            await refresh(backend, one)
+
+
 async def see_inspected(backend: Backend, number: int) -> None:
-    """Inspect a promotion and its bundle now if they were taken in a moment ago, so that one can decide."""
+    """Inspect a promotion and its bundle now if they were taken in a moment ago."""
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number)
-        together = await promotions.bundled(session, row.bundle_id) if row and row.bundle_id else [row]
-    for one in together:
-        if one is not None and one.facts_digest is None:
-            await refresh(backend, one.number)
+        unseen = await promotions.unseen(session, number)
+    for one in unseen:
+        await refresh(backend, one)
 
 
-async def advance(
-    backend: Backend,
-    session: Session,
-    row: PromotionRow,
-    outside: Outside | None = None,
-    common: Shared | None = None,
-) -> Sheet:
-    """Inspect a locked pending promotion now, and clear, hold or depart it as its verdict says.
+async def settle(held: Held) -> Sheet:
+    """Write down what an inspection says, and clear, hold or depart the promotion accordingly.
 
     The inspection that lets it depart is the one made in the same transaction, from what our own record says
     then.
-
-    Args:
-        backend: the outside.
-        session: the transaction.
-        row: the promotion.
-        outside: what the outside systems said; what they said last where None.
-        common: what it has in common with others; read where None.
     """
-    now = backend.clock()
-    with session.no_autoflush:
-        await promotions.lock_environment(session, row.environment_id)
-        grounds = await _present(backend, session, row, outside, common)
-    sheet = grounds.sheet(now)
-    if await _superseded(session, row, grounds, sheet):
+    session, row, grounds, sheet = held.session, held.row, held.grounds, held.sheet
+    now = sheet.at
+    if await _superseded(held):
         return sheet
     before = Sheet.model_validate(row.sheet) if row.sheet else None
     state = row.state
     row.sheet = sheet.plain()
     row.policy_id = grounds.policy_row.id
-    soonest = row.facts_read_at + timedelta(seconds=backend.refresh)
+    soonest = row.facts_read_at + timedelta(seconds=held.backend.refresh)
     row.due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
     if before is None or _differs(before, sheet):
         row.changed_at = now
     if before is not None:
         session.add_all(_changes(row.number, grounds, before, sheet))
-    await _move_on(session, row, grounds, sheet, before)
+    await _move_on(held, before)
     if row.changed_at == now or row.state != state:
         row.changed_at = now
-        await announce(session, "promotion", [row.number])
+        announce(session, "promotion", [row.number])
     await session.flush()
     return sheet
 
@@ -246,22 +234,9 @@ def _changes(number: int, grounds: Grounds, before: Sheet, after: Sheet) -> list
     return out
 
 
-async def _present(
-    backend: Backend, session: Session, row: PromotionRow, outside: Outside | None, common: Shared | None
-) -> Grounds:
-    now = backend.clock()
-    if outside is None:
-        outside = Outside.known(await _facts_inspected(session, row))
-    facts = await facts_of(session, row, outside, common or await shared(backend, session), now)
-    if facts.digest != row.facts_digest:
-        row.facts_digest = (await keep_documents(session, {"facts": facts}))["facts"]
-    return await _grounds(session, row, facts, now)
-
-
-async def _move_on(
-    session: Session, row: PromotionRow, grounds: Grounds, sheet: Sheet, before: Sheet | None
-) -> None:
+async def _move_on(held: Held, before: Sheet | None) -> None:
     """Clear, hold again or depart a promotion as its sheet and its bundle say."""
+    session, row, sheet = held.session, held.row, held.sheet
     own = cleared = sheet.verdict is Verdict.CLEARED
     if row.bundle_id is not None:
         others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
@@ -271,84 +246,69 @@ async def _move_on(
         cleared = cleared and all(_cleared_by_itself(one) for one in others)
     if row.state == State.WAITING and cleared:
         row.state = State.CLEARED
-        await record_on(session, ENGINE, "clear", f"Cleared {what(row)}.", row, grounds, sheet)
+        await record_on(held, ENGINE, "clear", f"Cleared {what(row)}.")
     elif row.state == State.CLEARED and not cleared:
         row.state = State.WAITING
         says = f"Held {what(row)} again. {'Another of its bundle is held.' if own else sheet.sentence}"
-        await record_on(session, ENGINE, "hold", says, row, grounds, sheet)
+        await record_on(held, ENGINE, "hold", says)
     if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
-        occupied = await promotions.moving(session, row.service_id, row.environment_id)
-        if occupied is None:
+        traffic = held.grounds.facts.traffic
+        if not any(one.service == row.service_id and one.arrived_at is None for one in traffic):
             row.state, row.departed_at = State.MOVING, sheet.at
-            await record_on(session, ENGINE, "depart", f"{what(row)} departed.", row, grounds, sheet)
+            await record_on(held, ENGINE, "depart", f"{what(row)} departed.")
 
 
 def _cleared_by_itself(row: PromotionRow) -> bool:
     return row.sheet is not None and row.sheet["verdict"] == Verdict.CLEARED
 
 
-async def _superseded(session: Session, row: PromotionRow, grounds: Grounds, sheet: Sheet) -> bool:
+async def _superseded(held: Held) -> bool:
     """End a promotion that a newer one supersedes; its approvals end with it, none is carried over."""
-    rules = {rule.id: rule for rule in grounds.policy.rules if isinstance(rule, Pace)}
-    barring = [f.rule for f in sheet.findings if f.rule in rules and f.outcome is Outcome.UNMET]
-    newer = next((n for rule in barring if (n := rules[rule].superseding(grounds.facts))), None)
+    rules = {rule.id: rule for rule in held.grounds.policy.rules if isinstance(rule, Pace)}
+    barring = [f.rule for f in held.sheet.findings if f.rule in rules and f.outcome is Outcome.UNMET]
+    newer = next((n for rule in barring if (n := rules[rule].superseding(held.grounds.facts))), None)
     if newer is None:
         return False
     ended = f"superseded by {newer.version}, promotion {newer.number}"
-    says = f"{newer.version} superseded {what(row)}."
-    await close(
-        session, ENGINE, row, State.SUPERSEDED, grounds, sheet, ended=ended, action="supersede", says=says
-    )
+    says = f"{newer.version} superseded {what(held.row)}."
+    await close(held, ENGINE, State.SUPERSEDED, ended=ended, action="supersede", says=says)
     return True
 
 
 async def close(
-    session: Session,
-    actor: Actor,
-    row: PromotionRow,
-    state: State,
-    grounds: Grounds,
-    sheet: Sheet,
-    *,
-    ended: str,
-    action: str,
-    says: str,
-    reason: str = "",
+    held: Held, actor: Actor, state: State, *, ended: str, action: str, says: str, reason: str = ""
 ) -> None:
     """End a promotion before its departure, and with it the others of its bundle; record each."""
+    session, row, at = held.session, held.row, held.sheet.at
     row.ended = sentence(ended)
-    row.state, row.closed_at, row.changed_at, row.sheet = state, sheet.at, sheet.at, sheet.plain()
-    await record_on(session, actor, action, says, row, grounds, sheet, reason=reason)
-    await announce(session, "promotion", [row.number])
+    row.state, row.closed_at, row.changed_at, row.sheet = state, at, at, held.sheet.plain()
+    await record_on(held, actor, action, says, reason=reason)
+    announce(session, "promotion", [row.number])
     await session.flush()
     if row.bundle_id is None:
         return
+    together = f"{what(row)}, of the same bundle"
     for other in await promotions.bundled(session, row.bundle_id):
         if other.state in PENDING and other.facts_digest is None:
-            await close_unseen(
-                session, ENGINE, other, sheet.at, f"withdrawn with {what(row)}, of the same bundle"
-            )
+            close_unseen(session, ENGINE, other, at, f"withdrawn with {together}")
         elif other.state in PENDING:
-            theirs = await grounds_of(session, other, sheet.at)
+            theirs = await kept(session, other, at)
             await close(
-                session,
+                replace(held, row=other, grounds=theirs, sheet=theirs.sheet(at)),
                 ENGINE,
-                other,
                 State.WITHDRAWN,
-                theirs,
-                theirs.sheet(sheet.at),
-                ended=f"withdrawn with {what(row)}, of the same bundle",
+                ended=f"withdrawn with {together}",
                 action="withdraw",
                 says=f"Withdrew {what(other)}: {what(row)} of the same bundle was {state}.",
             )
 
 
-async def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime, ended: str) -> None:
+def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime, ended: str) -> None:
     """Withdraw a promotion that was never inspected: there is nothing it was decided on."""
     row.ended = sentence(ended)
     row.state, row.closed_at, row.changed_at = State.WITHDRAWN, at, at
-    await record(session, actor, "withdraw", f"Withdrew {what(row)}: {ended}.", at, promotion=row)
-    await announce(session, "promotion", [row.number])
+    record(session, actor, "withdraw", f"Withdrew {what(row)}: {ended}.", at, promotion=row)
+    announce(session, "promotion", [row.number])
 
 
 def what(row: PromotionRow) -> str:
@@ -356,33 +316,24 @@ def what(row: PromotionRow) -> str:
     return f"{row.release.service.title} {row.release.version} into {row.environment.title}"
 
 
-async def record_on(
-    session: Session,
-    actor: Actor,
-    action: str,
-    says: str,
-    row: PromotionRow,
-    grounds: Grounds,
-    sheet: Sheet,
-    *,
-    reason: str = "",
-) -> None:
+async def record_on(held: Held, actor: Actor, action: str, says: str, *, reason: str = "") -> None:
     """Record a decision together with everything it was decided on, each stored under its digest."""
-    kept = await keep_documents(
-        session, {"decisions": grounds.decisions, "policy": grounds.policy, "sheet": sheet}
+    sheet, row = held.sheet, held.row
+    stored = await keep_documents(
+        held.session, {"decisions": held.grounds.decisions, "policy": held.grounds.policy, "sheet": sheet}
     )
     on = {
         "policy": sheet.policy,
         "facts": sheet.facts,
         "decisions": sheet.decisions,
-        "sheet": kept["sheet"],
+        "sheet": stored["sheet"],
     }
     details = {"verdict": sheet.verdict.value, "state": str(row.state)}
     if action == "clear":
-        names = [grounds.facts.name_of(s.taken_by) for s in sheet.seats() if s.taken_by]
+        names = [held.grounds.facts.name_of(s.taken_by) for s in sheet.seats() if s.taken_by]
         if names:
             details["seats"] = listed(names)
-    await record(session, actor, action, says, sheet.at, promotion=row, reason=reason, on=on, details=details)
+    record(held.session, actor, action, says, sheet.at, promotion=row, reason=reason, on=on, details=details)
 
 
 def _differs(before: Sheet, after: Sheet) -> bool:

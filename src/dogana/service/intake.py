@@ -17,8 +17,8 @@ from dogana.core.routes import LetsIn
 from dogana.core.words import lower_first
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.grounds import artifacts_of, in_force, running_at_end
 from dogana.service.inspection import what
-from dogana.service.on_record import artifact_row, artifacts_of, policy_in_force, running_at_end
 from dogana.service.places import Stop, may_enter_next, where
 from dogana.service.record import append, entry
 from dogana.service.sources import load
@@ -150,7 +150,7 @@ async def _take_in(backend: Backend, together: Sequence[_Asked]) -> list[list[Pr
             await _write(session, asked, ones, now) for asked, ones in zip(together, checked, strict=True)
         ]
         await session.flush()
-        await append(
+        append(
             session,
             [
                 _entry(one, row, now)
@@ -246,14 +246,14 @@ class _Check:
             version=asking.version,
             revision=revision,
             created_at=self._now,
-            artifacts=[artifact_row(artifact) for artifact in artifacts],
+            artifacts=[artifact.plain() for artifact in artifacts],
         )
         self._known[service.id, asking.version] = release
         return release
 
     async def _policy(self, environment: EnvironmentRow) -> PolicyRow:
         if environment.id not in self._policies:
-            self._policies[environment.id] = await policy_in_force(self._session, environment, self._now)
+            self._policies[environment.id] = (await in_force(self._session, environment, self._now)).row
         return self._policies[environment.id]
 
 

@@ -306,7 +306,7 @@ async def _say(
     place = name if what == "environment" else None
     details = {what: name, "old": old.plain() if old else None, "new": wanted.plain()}
     await session.flush()
-    await record(session, actor, f"set {what}", says, now, environment=place, details=details)
+    record(session, actor, f"set {what}", says, now, environment=place, details=details)
     await promotions.make_due(session, now)
 
 

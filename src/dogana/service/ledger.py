@@ -55,7 +55,7 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
         if signed_at - now > SKEW:
             await _say_clock(session, now, signed_at)
         session.add(CheckpointRow(size=tree.size, frontier=tree.pack(), note=note))
-        await announce(session, "checkpoint")
+        announce(session, "checkpoint")
     return len(waiting)
 
 
@@ -70,7 +70,7 @@ async def _say_clock(session: Session, now: datetime, signed_at: datetime) -> No
         f"{when(signed_at, 'Etc/UTC')}. Checkpoints keep the later time, policies in force stay in force."
     )
     _log.error("the clock went back", **details)
-    await record(session, ENGINE, _CLOCK, says, now, details=details)
+    record(session, ENGINE, _CLOCK, says, now, details=details)
 
 
 async def placed_entries(backend: Backend) -> AsyncIterator[PlacedEntry]:

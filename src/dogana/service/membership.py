@@ -157,8 +157,8 @@ async def end_access(backend: Backend, actor: Actor, name: str) -> None:
             raise NotFoundError("There is nobody of that name.")
         await accounts.end_access(session, name, now)
         says = f"{actor.name} ended every session and token of {row.name}."
-        await record(session, actor, "end access", says, now, details={"person": name})
-        await announce(session, "access")
+        record(session, actor, "end access", says, now, details={"person": name})
+        announce(session, "access")
 
 
 async def _apply(
@@ -181,7 +181,7 @@ async def _apply(
     row.groups = [known[group] for group in new["groups"]]
     if old is not None and (old["roles"], old["machine"]) != (new["roles"], new["machine"]):
         await accounts.end_access(session, name, backend.clock())
-        await announce(session, "access")
+        announce(session, "access")
     titles = [group.title for group in row.groups]
     sits = f", of {listed(titles)}" if titles else ""
     says = f"{actor.name} set up {row.name} as {listed(row.roles)}{sits}.{how}"
@@ -238,6 +238,6 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
 
 async def _say(backend: Backend, session: Session, actor: Actor, says: str, details: dict[str, Any]) -> None:
     now = backend.clock()
-    await record(session, actor, "set up", says, now, details=details)
+    record(session, actor, "set up", says, now, details=details)
     await promotions.make_due(session, now)
-    await announce(session, "people")
+    announce(session, "people")

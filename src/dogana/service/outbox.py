@@ -55,7 +55,7 @@ async def set_subscriber(
             row.title, row.address, row.actions, row.secret = title, address, actions, sealed
         new = _subscriber(row).model_dump(mode="json")
         says = f"{actor.name} has {title} told of {_what(actions)}."
-        await record(session, actor, "set subscriber", says, now, details={"old": old, "new": new})
+        record(session, actor, "set subscriber", says, now, details={"old": old, "new": new})
         return _subscriber(row), secret
 
 
@@ -76,7 +76,7 @@ async def drop_subscriber(backend: Backend, actor: Actor, name: str) -> None:
             raise NotFoundError(f"There is no subscriber {name}.")
         await session.delete(row)
         says = f"{actor.name} has {row.title} told no more."
-        await record(session, actor, "drop subscriber", says, backend.clock())
+        record(session, actor, "drop subscriber", says, backend.clock())
 
 
 async def subscribers(backend: Backend, actor: Actor) -> list[SubscriberView]:
@@ -147,7 +147,7 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> None:
             row.dead_at = now
         else:
             row.due_at = now + _AGAIN_AFTER[row.attempts - 1]
-        await announce(session, "delivery")
+        announce(session, "delivery")
 
 
 def message(entry: EntryRow, address: str, secret: str, at: datetime, source: str) -> Question:

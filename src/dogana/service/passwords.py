@@ -80,5 +80,5 @@ async def _set(backend: Backend, session: Session, person: PersonRow, hashed: st
     person.password_hash = hashed
     await accounts.end_access(session, person.id, now, but=but)
     says = f"{person.name} chose their password; whatever they had signed in with before has ended."
-    await record(session, actor_of(person, "desk"), "choose password", says, now)
-    await announce(session, "access")
+    record(session, actor_of(person, "desk"), "choose password", says, now)
+    announce(session, "access")

@@ -98,7 +98,7 @@ async def _preview(
     row.made_at, row.ends_at, row.removed_at = now, now + lasting, None
     await session.flush()
     says = f"{row.title} was made from its template; it ends {when(row.ends_at, row.zone)}."
-    await record(session, ENGINE, "make preview", says, now, environment=row.id)
+    record(session, ENGINE, "make preview", says, now, environment=row.id)
     return row
 
 

@@ -58,7 +58,7 @@ async def draft(
         session.add(row)
         says = f"{actor.name} drafted version {number} of the policy of {place.title}."
         on = {"policy": row.digest}
-        await record(session, actor, "draft", says, now, environment=environment, on=on)
+        record(session, actor, "draft", says, now, environment=environment, on=on)
     return row
 
 
@@ -136,10 +136,10 @@ async def adopt(
         later = "" if start == now else f", in force from {when(start, place.zone)}"
         says = f"{actor.name} adopted version {version} of the policy of {place.title}{later}."
         on = {"policy": row.digest}
-        await record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
+        record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
         concerned = None if place.departs == "never" else environment
         await promotions.make_due(session, now, environment=concerned)
-        await announce(session, "policy")
+        announce(session, "policy")
     return row
 
 

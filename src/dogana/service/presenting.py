@@ -22,7 +22,7 @@ from dogana.core.words import counted, listed, when
 from dogana.service.access import Actor, Right
 from dogana.service.decisions import an_approval, may_sit, why_no_seat
 from dogana.service.deployers import may_deploy
-from dogana.service.inspection import Grounds, with_decision
+from dogana.service.grounds import Grounds
 from dogana.service.places import taken_in_at
 from dogana.service.views import (
     CheckpointView,
@@ -311,7 +311,7 @@ def _lapsed(actor: Actor, grounds: Grounds, changes: Sequence[FindingChangeRow])
 
 def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> str:
     """What an approval by the actor would bring about, found by inspecting as if it had been given."""
-    after = with_decision(grounds, an_approval(sheet, actor)).sheet(sheet.at)
+    after = grounds.said(an_approval(sheet, actor)).sheet(sheet.at)
     if after.verdict is Verdict.CLEARED:
         return f"Yours is the last word it waits for: it clears and {_goes(row, sheet.at)}."
     vacant = [seat for seat in after.seats() if seat.taken_by is None]

@@ -53,8 +53,8 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> Asked:
         row.ended_by_id, row.ended_at = actor.id, now
         names = {person.id: person.name for person in await accounts.people(session)}
         says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
-        await record(session, actor, "confirm change", says, now, details=in_entry(change))
-        await announce(session, "people")
+        record(session, actor, "confirm change", says, now, details=in_entry(change))
+        announce(session, "people")
         invitation = None
         if change.kind == "person":
             invitation = await membership.confirmed(backend, session, actor, change)
@@ -79,8 +79,8 @@ async def drop(backend: Backend, actor: Actor, number: int) -> None:
             raise RefusedError("Only who asked for it, or who could confirm it, may drop it.")
         row.ended_by_id, row.ended_at = actor.id, now
         says = f"{actor.name} dropped {row.title}."
-        await record(session, actor, "drop change", says, now, details=in_entry(Wanted.of(row)))
-        await announce(session, "people")
+        record(session, actor, "drop change", says, now, details=in_entry(Wanted.of(row)))
+        announce(session, "people")
 
 
 async def _waiting(session: Session, number: int) -> ProposalRow:

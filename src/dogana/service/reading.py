@@ -14,8 +14,17 @@ from dogana.core.time.windows import Calendar
 from dogana.service import attention
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.inspection import Grounds, facts_kept, grounds_of, see_inspected
-from dogana.service.on_record import effective
+from dogana.service.gathering import Outside
+from dogana.service.grounds import (
+    Grounds,
+    change_inspected,
+    facts_inspected,
+    in_force_of_each,
+    kept,
+    present,
+    shared,
+)
+from dogana.service.inspection import see_inspected
 from dogana.service.presenting import (
     checkpoint_view,
     closing_view,
@@ -30,7 +39,7 @@ from dogana.service.presenting import (
     station,
 )
 from dogana.service.provenance import rule_origins
-from dogana.service.required import found
+from dogana.service.required import found, found_with_facts
 from dogana.service.set_up_views import StandInView
 from dogana.service.since import since_approval
 from dogana.service.views import (
@@ -132,10 +141,7 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
     now = backend.clock()
     async with backend.database.transaction() as session:
         under_way = await promotions.under_way_into(session)
-        in_force = {
-            environment: await effective(session, row, now)
-            for environment, row in (await policies.in_force_everywhere(session, now)).items()
-        }
+        in_force = in_force_of_each(await policies.in_force_everywhere(session, now))
         calendars = {
             name: Calendar.model_validate(document)
             for name, document in (await exceptions.calendars(session)).items()
@@ -167,51 +173,62 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
 async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
     """One promotion's whole file; what still waits is inspected as it is read."""
     actor.must(Right.READ)
-    await see_inspected(backend, number)
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        row = await found(session, number)
-        names = await _names(session)
-        at = now if row.state in PENDING else row.closed_at or row.departed_at or now
-        grounds = await grounds_of(session, row, at)
-        sheet = grounds.sheet(at) if row.state in PENDING else Sheet.model_validate(row.sheet)
-        facts, changes = grounds.facts, await workplace.finding_changes(session, number)
-        origins = await rule_origins(session, grounds, names)
-        course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)
-        if mine.lapsed is not None:
-            since = await since_approval(session, course, actor, grounds)
-            lapsed = mine.lapsed.model_copy(update={"changes": since})
-            mine = mine.model_copy(update={"lapsed": lapsed})
-        live = await safekeeping.live_clearance(session, number)
-        return Dossier(
-            at=now,
-            row=row_view(row, actor, names, now, sheet),
-            note=row.note,
-            plan=(facts.plan or AT_ONCE).in_words(),
-            repository=facts.repository,
-            change=first_of(facts.change),
-            counts=Counts(
-                commits=len(facts.change.value.commits) if facts.change.value else 0,
-                files=len(facts.change.value.files) if facts.change.value else 0,
-            ),
-            strangers=list(facts.strangers),
-            clearance_live=live is not None and live.used_at is None,
-            tickets=facts.tickets,
-            origin=facts.origin,
-            evidence=list(facts.evidence),
-            files=await _files(session, row),
-            artifacts=list(facts.artifacts),
-            leg_before=list(facts.leg_before),
-            authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids or ())],
-            findings=[
-                finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings
-            ],
-            policy=policy_ref(grounds, names, await _baseline(session, grounds)),
-            mine=mine,
-            looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
-            not_before=row.not_before,
-            course=[entry_view(entry, place) for entry, place in course],
-        )
+    while True:
+        async with backend.database.transaction() as session:
+            promotion = await found_with_facts(session, number)
+            if not promotion.unseen:
+                return await _dossier(backend, session, actor, promotion)
+        await see_inspected(backend, number)
+
+
+async def _dossier(
+    backend: Backend, session: Session, actor: Actor, promotion: promotions.WithFacts
+) -> Dossier:
+    row, number, now = promotion.row, promotion.row.number, backend.clock()
+    common = await shared(session, now)
+    names = common.names
+    if row.state in PENDING:
+        known = Outside.known(facts_inspected(row, promotion.facts))
+        grounds = await present(backend, session, row, known, common)
+        sheet = grounds.sheet(now)
+    else:
+        grounds = await kept(session, row, row.closed_at or row.departed_at or now)
+        sheet = Sheet.model_validate(row.sheet)
+    facts, changes = grounds.facts, await workplace.finding_changes(session, number)
+    origins = await rule_origins(session, grounds, names)
+    course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)
+    if mine.lapsed is not None:
+        since = await since_approval(session, course, actor, grounds)
+        lapsed = mine.lapsed.model_copy(update={"changes": since})
+        mine = mine.model_copy(update={"lapsed": lapsed})
+    live = await safekeeping.live_clearance(session, number) if row.state == State.MOVING else None
+    return Dossier(
+        at=now,
+        row=row_view(row, actor, names, now, sheet),
+        note=row.note,
+        plan=(facts.plan or AT_ONCE).in_words(),
+        repository=facts.repository,
+        change=first_of(facts.change),
+        counts=Counts(
+            commits=len(facts.change.value.commits) if facts.change.value else 0,
+            files=len(facts.change.value.files) if facts.change.value else 0,
+        ),
+        strangers=list(facts.strangers),
+        clearance_live=live is not None and live.used_at is None,
+        tickets=facts.tickets,
+        origin=facts.origin,
+        evidence=list(facts.evidence),
+        files=await _files(session, row),
+        artifacts=list(facts.artifacts),
+        leg_before=list(facts.leg_before),
+        authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids or ())],
+        findings=[finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings],
+        policy=policy_ref(grounds, names, await _baseline(session, grounds)),
+        mine=mine,
+        looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
+        not_before=row.not_before,
+        course=[entry_view(entry, place) for entry, place in course],
+    )
 
 
 def first_of(change: Reading[Change]) -> Reading[Change]:
@@ -234,8 +251,7 @@ async def change_page(
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
         row = await found(session, number)
-        facts = await facts_kept(session, row)
-    change = facts.change.value if facts else None
+        change = await change_inspected(session, row)
     return ChangePage(
         commits=list(change.commits[commits_from : commits_from + _COMMITS]) if change else [],
         files=list(change.files[files_from : files_from + _FILES]) if change else [],

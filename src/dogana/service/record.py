@@ -7,7 +7,7 @@ from typing import Any
 from dogana.core.record.canonical import canonical
 from dogana.service.access import Actor
 from dogana.store import Session, events
-from dogana.store.database import announce
+from dogana.store.database import announce, at_end
 from dogana.store.tables import EntryRow, PromotionRow
 
 FORMAT = "dogana.entry/1"
@@ -68,18 +68,21 @@ def entry(
     )
 
 
-async def append(session: Session, rows: Sequence[EntryRow]) -> None:
+def append(session: Session, rows: Sequence[EntryRow]) -> None:
     """Write entries in the transaction of what they record, for all who are to be told of them."""
     session.add_all(rows)
+    session.info.setdefault("entries", []).extend(rows)
+    announce(session, "entry", [row.promotion for row in rows])
+    at_end(session, _tell)
+
+
+async def _tell(session: Session) -> None:
     await session.flush()
-    await events.enqueue(session, [row.id for row in rows])
-    await announce(session, "entry", [row.promotion for row in rows])
+    await events.enqueue(session, [row.id for row in session.info.pop("entries")])
 
 
-async def record(
-    session: Session, actor: Actor, action: str, says: str, at: datetime, **more: Any
-) -> EntryRow:
+def record(session: Session, actor: Actor, action: str, says: str, at: datetime, **more: Any) -> EntryRow:
     """Write one entry; `more` is what `entry` takes."""
     row = entry(actor, action, says, at, **more)
-    await append(session, [row])
+    append(session, [row])
     return row

@@ -4,7 +4,7 @@ from dogana.core.errors import DigestMismatchError, InvalidError, NotFoundError,
 from dogana.core.facts import Artifact
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.on_record import artifact_row, artifacts_of
+from dogana.service.grounds import artifacts_of
 from dogana.service.record import record
 from dogana.service.set_up_views import ReleaseView
 from dogana.service.sources import load
@@ -63,10 +63,11 @@ async def register(
             session.add(row)
         elif not added:
             return False
-        row.artifacts += [artifact_row(one) for one in added]
+        built = [*artifacts_of(row), *added]
+        row.artifacts = [one.plain() for one in sorted(built, key=lambda one: one.name)]
         says = f"{actor.name} put {service.title} {version} on record, with {len(row.artifacts)} artifacts."
         details = {f"artifact {one.name}": one.digest for one in added}
-        await record(session, actor, "release", says, now, details=details)
+        record(session, actor, "release", says, now, details=details)
     return True
 
 

@@ -1,11 +1,13 @@
 """What an act needs before it does anything: a reason, and a promotion that is there."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypeVar
 
 from dogana.core.errors import ChangedError, InvalidError, NotFoundError
 from dogana.store import Session, promotions
 from dogana.store.tables import PromotionRow
+
+Found = TypeVar("Found")
 
 
 def must_say(reason: str, why: str, field: Literal["/reason", "/comment"]) -> None:
@@ -44,13 +46,34 @@ class Seen:
             raise ChangedError
 
 
-async def found(session: Session, number: int, *, lock: bool = False) -> PromotionRow:
+async def found(session: Session, number: int) -> PromotionRow:
     """A promotion by its number.
 
     Raises:
         NotFoundError: when there is none.
     """
-    row = await promotions.get(session, number, lock=lock)
-    if row is None:
+    return _there(await promotions.get(session, number), number)
+
+
+async def found_with_facts(session: Session, number: int) -> promotions.WithFacts:
+    """The same with what it was last inspected on.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    return _there(await promotions.with_facts(session, number), number)
+
+
+async def found_locked(session: Session, number: int) -> promotions.WithFacts:
+    """The same, locked until the transaction ends.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    return _there(await promotions.lock(session, number), number)
+
+
+def _there(promotion: Found | None, number: int) -> Found:
+    if promotion is None:
         raise NotFoundError(f"There is no promotion {number}.")
-    return row
+    return promotion

@@ -7,8 +7,7 @@ from dogana.core.inspect.sheet import Sheet
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.decisions import pending
-from dogana.service.inspection import advance, grounds_of, record_on, what
+from dogana.service.inspection import pending, record_on, settle, what
 
 FURTHEST = timedelta(days=90)
 
@@ -36,13 +35,14 @@ async def reschedule(
         raise InvalidError("A start is ahead, within 90 days.", fields=[("/to", "within 90 days")])
     if to is not None and not comment.strip():
         raise InvalidError("Say why it is put off.", fields=[("/comment", "needed")])
-    async with pending(backend, number) as (session, row):
+    async with pending(backend, number) as held:
+        row = held.row
         asked_by_them = row.requester_id == actor.id and Right.REQUEST in actor.rights
         if not asked_by_them and Right.DECIDE not in actor.rights:
             raise RefusedError("Only who asked, or an approver, may set its start.")
         row.not_before = to
-        grounds = await grounds_of(session, row, now)
         until = f"put off {what(row)} until {when(to, row.environment.zone)}" if to else None
         says = f"{actor.name} {until or f'let {what(row)} go as soon as it can'}."
-        await record_on(session, actor, "reschedule", says, row, grounds, grounds.sheet(now), reason=comment)
-        return await advance(backend, session, row)
+        after = await held.anew()
+        await record_on(after, actor, "reschedule", says, reason=comment)
+        return await settle(after)

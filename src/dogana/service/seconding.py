@@ -67,8 +67,8 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) 
     session.add(row)
     await session.flush()
     says = f"{actor.name} asked for {wanted.title}; somebody else has to confirm it."
-    await record(session, actor, "ask change", says, now, details=in_entry(wanted))
-    await announce(session, "people")
+    record(session, actor, "ask change", says, now, details=in_entry(wanted))
+    announce(session, "people")
     return row.id
 
 

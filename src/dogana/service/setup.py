@@ -48,7 +48,7 @@ async def name_stand_in(
         row = StandInRow(person_id=person, stands_in_for_id=stands_in_for, starts_at=start, ends_at=end)
         session.add(row)
         says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
-        await record(session, actor, "stand in", says, now)
+        record(session, actor, "stand in", says, now)
         await promotions.make_due(session, now)
     return row
 
@@ -70,7 +70,7 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
             raise RefusedError("Only the two concerned, or an administrator, may end it.")
         names = {one.id: one.name for one in await accounts.people(session)}
         says = f"{names[row.person_id]} stands in for {names[row.stands_in_for_id]} no longer."
-        await record(session, actor, "end stand in", says, now)
+        record(session, actor, "end stand in", says, now)
         if row.starts_at >= now:
             await session.delete(row)
         else:
@@ -123,7 +123,7 @@ async def _set_calendar(backend: Backend, session: Session, actor: Actor, change
     await exceptions.keep_calendar(session, change.subject, calendar.plain())
     windows = counted(len(calendar.windows), "window")
     says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
-    await record(session, actor, "set calendar", says, now, details=in_entry(change))
+    record(session, actor, "set calendar", says, now, details=in_entry(change))
     await promotions.make_due(session, now)
 
 
@@ -154,4 +154,4 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
         await exceptions.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {known['title']} away."
         details = {"kind": "calendar", "of": name, "old": known, "new": None}
-        await record(session, actor, "drop calendar", says, now, details=details)
+        record(session, actor, "drop calendar", says, now, details=details)

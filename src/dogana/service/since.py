@@ -8,7 +8,7 @@ from dogana.core.policy.difference import differences
 from dogana.core.policy.document import policy_of
 from dogana.core.since import what_changed
 from dogana.service.access import Actor
-from dogana.service.inspection import Grounds
+from dogana.service.grounds import Grounds
 from dogana.store import Session, promotions
 from dogana.store.tables import EntryRow
 

@@ -94,10 +94,11 @@ def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
 
 
 async def note(session: Session, read: Iterable[Read]) -> None:
-    """Keep how reading sources came out, as far as it is news."""
-    for one in read:
-        row = await outside.source(session, one.source)
-        if row is None or (
+    """Keep how reading sources came out, as far as it is news; of several readings of one, that it failed."""
+    by_source = {one.source: one for one in sorted(read, key=lambda one: one.reason is not None)}
+    for row in await outside.sources(session, by_source):
+        one = by_source[row.id]
+        if (
             one.reason is None
             and row.reason is None
             and row.read_at is not None
@@ -183,7 +184,7 @@ async def keep(
         says = f"{actor.name} set up the source {title}."
         new = {"title": title, "settings": row.settings}
         details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
-        await record(session, actor, "set source", says, now, details=details)
+        record(session, actor, "set source", says, now, details=details)
         await promotions.make_due(session, now)
         await session.flush()
         return view(row)
@@ -204,7 +205,7 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
         await session.delete(row)
         says = f"{actor.name} took the source {row.title} away."
         details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
-        await record(session, actor, "drop source", says, now, details=details | {"new": None})
+        record(session, actor, "drop source", says, now, details=details | {"new": None})
         await promotions.make_due(session, now)
 
 

@@ -15,7 +15,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_order
-from dogana.service.on_record import effective
+from dogana.service.grounds import in_force_of_each
 from dogana.service.presenting import row_views
 from dogana.service.views import Row, Target, View
 from dogana.store import estate, exceptions, policies, promotions
@@ -61,8 +61,7 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     within = Interval(start, start + min(timedelta(days=days), _MOST))
     async with backend.database.transaction() as session:
         places, _ = in_order(await estate.routes(session))
-        in_force = await policies.in_force_everywhere(session, now)
-        held = {name: await effective(session, row, now) for name, row in in_force.items()}
+        held = in_force_of_each(await policies.in_force_everywhere(session, now))
         calendars = {
             name: Calendar.model_validate(document)
             for name, document in (await exceptions.calendars(session)).items()

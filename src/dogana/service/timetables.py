@@ -13,7 +13,9 @@ from dogana.core.words import when
 from dogana.service import course
 from dogana.service.access import ENGINE, TIMETABLE, Actor
 from dogana.service.backend import Backend
-from dogana.service.inspection import close, grounds_of, see_inspected, what
+from dogana.service.gathering import Outside
+from dogana.service.grounds import facts_inspected, facts_text
+from dogana.service.inspection import close, hold, see_inspected, what
 from dogana.service.intake import Request, take_in
 from dogana.service.places import stop_of
 from dogana.service.record import record
@@ -51,7 +53,7 @@ async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
         in_time = backend.clock() - slot <= LATEST
         if not in_time:
             says = f"{row.title} took in nothing {when(slot, row.zone)}: nobody was at work then."
-            await record(session, TIMETABLE, "miss departure", says, backend.clock(), environment=environment)
+            record(session, TIMETABLE, "miss departure", says, backend.clock(), environment=environment)
         return in_time
 
 
@@ -83,17 +85,14 @@ def _age(row: PromotionRow) -> tuple[bool, Any, int]:
 
 async def _supersede(backend: Backend, number: int, newer: PromotionRow) -> None:
     async with backend.database.transaction() as session:
-        row = await promotions.get(session, number, lock=True)
-        if row is None or row.state not in PENDING:
+        locked = await promotions.lock(session, number)
+        if locked is None or locked.row.state not in PENDING:
             return
-        grounds = await grounds_of(session, row, backend.clock())
+        row, known = locked.row, facts_inspected(locked.row, locked.facts)
         await close(
-            session,
+            await hold(backend, session, row, Outside.known(known)),
             TIMETABLE,
-            row,
             State.SUPERSEDED,
-            grounds,
-            grounds.sheet(backend.clock()),
             ended=f"superseded by {newer.release.version}, which the timetable took in",
             action="supersede",
             says=f"{newer.release.version} superseded {what(row)}.",
@@ -118,9 +117,7 @@ async def follow(backend: Backend) -> None:
     for row in rows:
         await _follow(backend, row)
         async with backend.database.transaction() as session:
-            landed = await promotions.get(session, row.number, lock=True)
-            assert landed is not None
-            landed.followed_at = backend.clock()
+            await promotions.followed(session, row.number, backend.clock())
 
 
 async def _follow(backend: Backend, row: PromotionRow) -> None:
@@ -166,21 +163,18 @@ async def end_previews(backend: Backend) -> None:
         for place in await estate.previews_over(session, now):
             place.removed_at = now
             says = f"{place.title} came to its end and was removed."
-            await record(session, ENGINE, "remove preview", says, now, environment=place.id)
-            await _withdraw_all(session, place, now)
+            record(session, ENGINE, "remove preview", says, now, environment=place.id)
+            await _withdraw_all(backend, session, place)
 
 
-async def _withdraw_all(session: Session, place: EnvironmentRow, now: datetime) -> None:
+async def _withdraw_all(backend: Backend, session: Session, place: EnvironmentRow) -> None:
     for row in await promotions.in_state(session, PENDING):
         if row.environment_id == place.id:
-            grounds = await grounds_of(session, row, now)
+            known = facts_inspected(row, await facts_text(session, row))
             await close(
-                session,
+                await hold(backend, session, row, Outside.known(known)),
                 ENGINE,
-                row,
                 State.WITHDRAWN,
-                grounds,
-                grounds.sheet(now),
                 ended="withdrawn: the preview came to its end",
                 action="withdraw",
                 says=f"Withdrew {what(row)}: the preview came to its end.",

@@ -105,7 +105,7 @@ async def make_token(
             "services": row.services,
             "environments": row.environments,
         }
-        await record(session, actor, "make token", says, now, details=details)
+        record(session, actor, "make token", says, now, details=details)
     return row, text
 
 
@@ -181,5 +181,5 @@ async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:
             raise NotFoundError("There is no such live token.")
         row.revoked_at = now
         says = f"{actor.name} revoked the token \u201c{row.title}\u201d."
-        await record(session, actor, "revoke token", says, now, details={"owner": row.person_id})
-        await announce(session, "access")
+        record(session, actor, "revoke token", says, now, details={"owner": row.person_id})
+        announce(session, "access")

@@ -91,7 +91,7 @@ async def _say(
     says = f"{actor.name} tried a source at {where}; {'it answered' if works else 'it did not answer'}."
     details = {"source": source, "kind": kind, "settings": settings.plain()}
     async with backend.database.transaction() as session:
-        await record(session, actor, "try source", says, backend.clock(), details=details)
+        record(session, actor, "try source", says, backend.clock(), details=details)
 
 
 async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[Line]:

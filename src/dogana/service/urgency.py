@@ -4,8 +4,7 @@ from dogana.core.errors import ConflictError, RefusedError
 from dogana.core.inspect.sheet import Sheet
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.decisions import pending
-from dogana.service.inspection import advance, grounds_of, record_on, what
+from dogana.service.inspection import pending, record_on, settle, what
 from dogana.service.required import must_say
 
 
@@ -20,8 +19,8 @@ async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason:
     """
     actor.must(Right.DECIDE)
     must_say(reason, "Say why it is urgent.", "/comment")
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
+    async with pending(backend, number) as held:
+        row, grounds = held.row, held.grounds
         group = grounds.policy.declares_urgent
         if group is None or group not in actor.groups:
             named = grounds.facts.groups.get(group, group) if group else "nobody"
@@ -32,6 +31,6 @@ async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason:
             raise ConflictError(f"Only what is ordinary is declared urgent; it is {row.kind}.")
         row.kind = "urgent"
         says = f"{actor.name} declared {what(row)} urgent."
-        sheet = grounds.sheet(backend.clock())
-        await record_on(session, actor, "declare urgent", says, row, grounds, sheet, reason=reason)
-        return await advance(backend, session, row)
+        after = await held.anew()
+        await record_on(after, actor, "declare urgent", says, reason=reason)
+        return await settle(after)

@@ -43,7 +43,7 @@ async def keep(
         )
         says = f"{actor.name} set the sealed value {name} of {whose}."
         details = {"service": service, "name": name}
-        await record(session, actor, "set value", says, now, environment=environment, details=details)
+        record(session, actor, "set value", says, now, environment=environment, details=details)
 
 
 async def drop(backend: Backend, actor: Actor, service: str, environment: str | None, name: str) -> None:
@@ -61,7 +61,7 @@ async def drop(backend: Backend, actor: Actor, service: str, environment: str | 
             raise NotFoundError(f"There is no sealed value {name} here.")
         says = f"{actor.name} took the sealed value {name} of {whose} away."
         details = {"service": service, "name": name}
-        await record(session, actor, "drop value", says, now, environment=environment, details=details)
+        record(session, actor, "drop value", says, now, environment=environment, details=details)
 
 
 async def _whose(session: Session, service: str, environment: str | None) -> str:
@@ -116,7 +116,7 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
         whose = await _whose(session, service, environment)
         says = f"{actor.name} read the sealed values of {whose}."
         details = {"clearance": row.id, "names": ", ".join(found) or "none"}
-        await record(session, actor, "read values", says, now, promotion=promotion, details=details)
+        record(session, actor, "read values", says, now, promotion=promotion, details=details)
     return found
 
 
@@ -140,7 +140,7 @@ async def seal_again(backend: Backend) -> int:
                 row.secret = made or row.secret
             many += made is not None
         says = f"Everything sealed was sealed with the newest key; {many} had an older one."
-        await record(session, ENGINE, "rotate key", says, now, details={"sealed again": many})
+        record(session, ENGINE, "rotate key", says, now, details={"sealed again": many})
     return many
 
 

@@ -9,11 +9,10 @@ from dogana.core.rules.base import Rule
 from dogana.core.words import sentence, when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.decisions import pending, same_as_shown, write
-from dogana.service.inspection import Grounds, advance, grounds_of, record_on, what, with_decision
+from dogana.service.decisions import same_as_shown, write
+from dogana.service.grounds import Grounds
+from dogana.service.inspection import Held, pending, record_on, settle, what
 from dogana.service.required import must_say
-from dogana.store import Session
-from dogana.store.tables import PromotionRow
 
 LONGEST = timedelta(days=30)
 
@@ -37,19 +36,18 @@ async def ask_waiver(
     """
     actor.must(Right.DECIDE)
     must_say(reason, "Say why it is to be waived.", "/reason")
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
-        before = grounds.sheet(backend.clock())
+    async with pending(backend, number) as held:
+        before = held.sheet
         same_as_shown(before, shown)
-        asked = _rule(grounds, before, rule)
+        asked = _rule(held, rule)
         if asked.waivable is None:
             raise InvalidError(f"{asked.title} is never waived.", fields=[("/rule", "never waived")])
         if not before.at < until <= before.at + LONGEST:
             raise InvalidError("A waiver ends, within 30 days.", fields=[("/until", "within 30 days")])
         decision = _word("ask waiver", actor, before, rule, reason, until)
-        ends = when(until, grounds.policy.zone)
-        says = f"{actor.name} asked to waive {asked.title} for {what(row)} until {ends}."
-        return await _spoken(backend, session, row, grounds, decision, actor, says)
+        ends = when(until, held.grounds.policy.zone)
+        says = f"{actor.name} asked to waive {asked.title} for {what(held.row)} until {ends}."
+        return await _spoken(held, decision, actor, says)
 
 
 async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *, comment: str) -> Sheet:
@@ -61,18 +59,16 @@ async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *
         MovedOnError: when the promotion waits no longer.
     """
     actor.must(Right.DECIDE)
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
-        before = grounds.sheet(backend.clock())
-        asked = _rule(grounds, before, rule)
-        waiver = _standing(grounds, rule)
-        why_not = why_not_grant(grounds, before, asked, waiver, actor.id)
+    async with pending(backend, number) as held:
+        asked = _rule(held, rule)
+        waiver = _standing(held.grounds, rule)
+        why_not = why_not_grant(held.grounds, held.sheet, asked, waiver, actor.id)
         if why_not is not None:
             raise RefusedError(sentence(f"you cannot grant this waiver: {why_not}"))
-        decision = _word("grant waiver", actor, before, rule, comment, None)
-        ends = when(waiver.until, grounds.policy.zone)
-        says = f"{actor.name} granted the waiver of {asked.title} for {what(row)} until {ends}."
-        return await _spoken(backend, session, row, grounds, decision, actor, says)
+        decision = _word("grant waiver", actor, held.sheet, rule, comment, None)
+        ends = when(waiver.until, held.grounds.policy.zone)
+        says = f"{actor.name} granted the waiver of {asked.title} for {what(held.row)} until {ends}."
+        return await _spoken(held, decision, actor, says)
 
 
 def why_not_grant(grounds: Grounds, sheet: Sheet, rule: Rule, waiver: Waiver, person: str) -> str | None:
@@ -91,34 +87,23 @@ async def revoke_waiver(backend: Backend, actor: Actor, number: int, rule: str, 
         MovedOnError: when the promotion waits no longer.
     """
     actor.must(Right.DECIDE)
-    async with pending(backend, number) as (session, row):
-        grounds = await grounds_of(session, row, backend.clock())
-        before = grounds.sheet(backend.clock())
-        asked = _rule(grounds, before, rule)
-        _standing(grounds, rule)
-        decision = _word("revoke waiver", actor, before, rule, comment, None)
-        says = f"{actor.name} revoked the waiver of {asked.title} for {what(row)}."
-        return await _spoken(backend, session, row, grounds, decision, actor, says)
+    async with pending(backend, number) as held:
+        asked = _rule(held, rule)
+        _standing(held.grounds, rule)
+        decision = _word("revoke waiver", actor, held.sheet, rule, comment, None)
+        says = f"{actor.name} revoked the waiver of {asked.title} for {what(held.row)}."
+        return await _spoken(held, decision, actor, says)
 
 
-async def _spoken(
-    backend: Backend,
-    session: Session,
-    row: PromotionRow,
-    grounds: Grounds,
-    decision: Decision,
-    actor: Actor,
-    says: str,
-) -> Sheet:
-    await write(session, row, decision)
-    grounds = with_decision(grounds, decision)
-    sheet = grounds.sheet(decision.at)
-    await record_on(session, actor, decision.action, says, row, grounds, sheet, reason=decision.comment)
-    return await advance(backend, session, row)
+async def _spoken(held: Held, decision: Decision, actor: Actor, says: str) -> Sheet:
+    await write(held, decision)
+    after = held.said(decision)
+    await record_on(after, actor, decision.action, says, reason=decision.comment)
+    return await settle(after)
 
 
-def _rule(grounds: Grounds, sheet: Sheet, rule: str) -> Rule:
-    found = next((one for one in grounds.case(sheet).rules if one.id == rule), None)
+def _rule(held: Held, rule: str) -> Rule:
+    found = next((one for one in held.grounds.case(held.sheet).rules if one.id == rule), None)
     if found is None:
         raise NotFoundError(f"The policy has no rule {rule}.")
     return found

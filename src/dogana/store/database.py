@@ -1,7 +1,7 @@
 """Connections, transactions, and notices between processes over LISTEN/NOTIFY."""
 
 import json
-from collections.abc import AsyncIterator, Iterable, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterable, Sequence
 from contextlib import asynccontextmanager
 from typing import Any, TypeVar
 
@@ -29,7 +29,13 @@ class Database:
     def __init__(self, url: str, *, pool_size: int = 8) -> None:
         self.url = url
         self._url = make_url(url)
-        self._engine = create_async_engine(self._url, pool_size=pool_size, max_overflow=4, pool_pre_ping=True)
+        self._engine = create_async_engine(
+            self._url,
+            pool_size=pool_size,
+            max_overflow=4,
+            pool_pre_ping=True,
+            connect_args={"options": "-c timezone=UTC"},
+        )
         self._sessions = async_sessionmaker(self._engine, expire_on_commit=False)
 
     @asynccontextmanager
@@ -45,6 +51,7 @@ class Database:
         try:
             async with self._sessions.begin() as session:
                 yield session
+                await _finish(session)
         except IntegrityError as exc:
             raise _domain_error(exc) from exc
         except DataError as exc:
@@ -81,13 +88,26 @@ class Database:
         await self._engine.dispose()
 
 
-async def announce(session: AsyncSession, kind: str, promotions: Sequence[int | None] = (None,)) -> None:
+def announce(session: AsyncSession, kind: str, promotions: Sequence[int | None] = (None,)) -> None:
     """Tell every listening process what happened, once the transaction has committed."""
-    payloads = [json.dumps({"kind": kind, "promotion": number}) for number in promotions]
-    await session.execute(
-        text("SELECT pg_notify(:channel, payload) FROM unnest(CAST(:payloads AS text[])) AS payload"),
-        {"channel": CHANNEL, "payloads": payloads},
-    )
+    session.info.setdefault("notices", {}).update({(kind, number): None for number in promotions})
+
+
+def at_end(session: AsyncSession, act: Callable[[AsyncSession], Awaitable[None]]) -> None:
+    """Have something done once, after all else in the transaction and before it commits."""
+    session.info.setdefault("at end", {})[act] = None
+
+
+async def _finish(session: AsyncSession) -> None:
+    for act in session.info.pop("at end", ()):
+        await act(session)
+    notices = session.info.pop("notices", ())
+    if notices:
+        payloads = [json.dumps({"kind": kind, "promotion": number}) for kind, number in notices]
+        await session.execute(
+            text("SELECT pg_notify(:channel, payload) FROM unnest(CAST(:payloads AS text[])) AS payload"),
+            {"channel": CHANNEL, "payloads": payloads},
+        )
 
 
 def _domain_error(exc: IntegrityError) -> Exception:

@@ -5,14 +5,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, or_, select, tuple_
+from sqlalchemy import func, select, tuple_
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
-from dogana.store.exchange import IncidentRow
 from dogana.store.tables import (
-    ON_ITS_WAY,
     ClosingRow,
     EnvironmentRow,
     PromotionRow,
@@ -133,45 +131,6 @@ async def running_everywhere(session: AsyncSession, environment_id: str) -> dict
     return {row.service_id: row.version for row in await session.execute(query)}
 
 
-@dataclass(frozen=True, kw_only=True)
-class Departed:
-    """A departure for an environment, and when it ended."""
-
-    number: int
-    service_id: str
-    version: str
-    departed_at: datetime
-    closed_at: datetime | None
-
-
-async def departures(session: AsyncSession, environment_id: str, since: datetime) -> list[Departed]:
-    """What departed for an environment since an instant, or is still on its way, the earliest first."""
-    query = (
-        select(
-            PromotionRow.number,
-            PromotionRow.service_id,
-            ReleaseRow.version,
-            PromotionRow.departed_at,
-            PromotionRow.closed_at,
-        )
-        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-        .where(
-            PromotionRow.environment_id == environment_id,
-            or_(PromotionRow.departed_at >= since, PromotionRow.state.in_(ON_ITS_WAY)),
-        )
-        .order_by(PromotionRow.departed_at, PromotionRow.number)
-    )
-    return [Departed(**row) for row in (await session.execute(query)).mappings()]
-
-
-async def incidents(session: AsyncSession, service_id: str, environment_id: str) -> list[IncidentRow]:
-    """What other systems told us went wrong with a service in an environment."""
-    query = select(IncidentRow).where(
-        IncidentRow.service_id == service_id, IncidentRow.environment_id == environment_id
-    )
-    return list(await session.scalars(query))
-
-
 async def closings(session: AsyncSession, at: datetime, environment: str | None = None) -> list[ClosingRow]:
     """For how long environments are closed at once, as far as that is not over."""
     query = select(ClosingRow).where(ClosingRow.until > at, ClosingRow.opened_at.is_(None))
@@ -190,17 +149,6 @@ async def environments(session: AsyncSession) -> list[EnvironmentRow]:
     """Every environment that was not removed, by id."""
     query = select(EnvironmentRow).where(EnvironmentRow.removed_at.is_(None))
     return list(await session.scalars(query.order_by(EnvironmentRow.id)))
-
-
-async def replaced_at(session: AsyncSession, service_id: str, landed: Landed) -> datetime | None:
-    """When the next release of the service landed in the same environment."""
-    query = select(func.min(PromotionRow.landed_at)).where(
-        PromotionRow.service_id == service_id,
-        PromotionRow.environment_id == landed.environment_id,
-        PromotionRow.state == State.LANDED,
-        PromotionRow.landed_at > landed.landed_at,
-    )
-    return await session.scalar(query)
 
 
 _LANDED = (

@@ -1,5 +1,6 @@
 """Sources and what was scraped from them; evidence and its files."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -8,13 +9,17 @@ from sqlalchemy import delete, insert, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.store.database import among
 from dogana.store.exchange import ReportFileRow, SampleRow, SourceRow
 from dogana.store.tables import ReportRow
 
 
-async def sources(session: AsyncSession) -> list[SourceRow]:
-    """Every source, by id."""
-    return list(await session.scalars(select(SourceRow).order_by(SourceRow.id)))
+async def sources(session: AsyncSession, named: Collection[str] | None = None) -> list[SourceRow]:
+    """Every source, or some, by id."""
+    query = select(SourceRow).order_by(SourceRow.id)
+    if named is not None:
+        query = query.where(among(SourceRow.id, named))
+    return list(await session.scalars(query))
 
 
 async def source(session: AsyncSession, name: str, *, lock: bool = False) -> SourceRow | None:

@@ -2,9 +2,10 @@
 
 from datetime import datetime
 
-from sqlalchemy import ColumnElement, func, select, update
+from sqlalchemy import JSON, ColumnElement, Select, cast, func, select, true, update
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import aliased
 
 from dogana.store.tables import PolicyRow
 
@@ -22,13 +23,29 @@ async def begin_due(session: AsyncSession, at: datetime) -> None:
 
 async def in_force(session: AsyncSession, environment: str, at: datetime) -> PolicyRow | None:
     """The version in force in an environment now."""
-    query = (
+    return await session.scalar(_in_force(PolicyRow.environment_id == environment, at))
+
+
+async def in_force_and_inherited(
+    session: AsyncSession, environment: str, at: datetime
+) -> tuple[PolicyRow, PolicyRow | None] | None:
+    """The version in force in an environment now, and that of its baseline."""
+    own = _in_force(PolicyRow.environment_id == environment, at).subquery()
+    heir = aliased(PolicyRow, own)
+    named = cast(own.c.document, JSON)["inherits"].as_string()
+    inherited = _in_force(PolicyRow.environment_id == named, at).lateral()
+    query = select(heir, aliased(PolicyRow, inherited)).outerjoin(inherited, true())
+    row = (await session.execute(query)).first()
+    return (row[0], row[1]) if row is not None else None
+
+
+def _in_force(where: ColumnElement[bool], at: datetime) -> Select[PolicyRow]:
+    return (
         select(PolicyRow)
-        .where(PolicyRow.environment_id == environment, _has_begun(at))
+        .where(where, _has_begun(at))
         .order_by(PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
         .limit(1)
     )
-    return await session.scalar(query)
 
 
 async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, PolicyRow]:

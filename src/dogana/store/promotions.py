@@ -5,10 +5,9 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import JSON, Text, and_, cast, func, or_, select, union, update
+from sqlalchemy import JSON, CompoundSelect, Row, Text, and_, cast, func, or_, select, union, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
-from sqlalchemy.orm import joinedload
 
 from dogana.store.database import among
 from dogana.store.tables import (
@@ -25,24 +24,71 @@ from dogana.store.tables import (
 )
 
 _QUEUE_ENDS = 10
+_WITH_FACTS = select(PromotionRow, DocumentRow.body).outerjoin(
+    DocumentRow, DocumentRow.digest == PromotionRow.facts_digest
+)
 
 
-async def get(session: AsyncSession, number: int, *, lock: bool = False) -> PromotionRow | None:
-    """One promotion; locked against everybody else until the transaction ends, if asked.
+async def get(session: AsyncSession, number: int) -> PromotionRow | None:
+    """One promotion."""
+    return await session.scalar(select(PromotionRow).where(PromotionRow.number == number))
+
+
+@dataclass(frozen=True, kw_only=True)
+class WithFacts:
+    """A promotion and what it was last inspected on."""
+
+    row: PromotionRow
+    facts: str | None
+    """The text of the facts that it was last inspected on; None before it ever was."""
+    unseen: tuple[int, ...]
+    """Which of it, and of its bundle if that is locked, are pending and were never inspected."""
+
+
+async def with_facts(session: AsyncSession, number: int) -> WithFacts | None:
+    """One promotion with its facts; None where there is none."""
+    return _with_facts((await session.execute(_WITH_FACTS.where(PromotionRow.number == number))).first())
+
+
+async def lock(session: AsyncSession, number: int) -> WithFacts | None:
+    """The same, locked: nobody else decides on it until the transaction ends.
 
     Its bundle is locked first, so that one transaction at a time decides on any part of it.
     """
-    query = select(PromotionRow).where(PromotionRow.number == number)
-    if lock:
-        key = func.hashtextextended(func.concat("bundle ", PromotionRow.bundle_id), 0)
-        bundled_with = PromotionRow.number == number, PromotionRow.bundle_id.is_not(None)
-        await session.execute(select(func.pg_advisory_xact_lock(key)).where(*bundled_with))
+    bundle = await session.scalar(select(PromotionRow.bundle_id).where(PromotionRow.number == number))
+    unseen: set[int] = set()
+    if bundle is not None:
+        key = func.hashtextextended(f"bundle {bundle}", 0)
+        await session.execute(select(func.pg_advisory_xact_lock(key)))
         # All of a bundle, by number, as everybody does who locks several: nobody waits for each other.
-        same = select(PromotionRow.bundle_id).where(*bundled_with).scalar_subquery()
-        together = select(PromotionRow.number).where(PromotionRow.bundle_id == same)
-        await session.execute(together.order_by(PromotionRow.number).with_for_update(of=PromotionRow))
-        query = query.with_for_update(of=PromotionRow).execution_options(populate_existing=True)
-    return await session.scalar(query)
+        together = select(PromotionRow.number, PromotionRow.facts_digest, PromotionRow.state)
+        together = together.where(PromotionRow.bundle_id == bundle).order_by(PromotionRow.number)
+        rows = await session.execute(together.with_for_update(of=PromotionRow))
+        unseen = {row.number for row in rows if row.facts_digest is None and row.state in PENDING}
+    query = _WITH_FACTS.where(PromotionRow.number == number).with_for_update(of=PromotionRow)
+    found = await session.execute(query.execution_options(populate_existing=True))
+    return _with_facts(found.first(), unseen)
+
+
+def _with_facts(
+    found: Row[PromotionRow, str | None] | None, unseen: Collection[int] = ()
+) -> WithFacts | None:
+    if found is None:
+        return None
+    row, text = found
+    itself = {row.number} if text is None and row.state in PENDING else set()
+    return WithFacts(row=row, facts=text, unseen=tuple(sorted(itself.union(unseen))))
+
+
+async def unseen(session: AsyncSession, number: int) -> list[int]:
+    """Which of a promotion and its bundle are pending and were never inspected."""
+    bundle = select(PromotionRow.bundle_id).where(PromotionRow.number == number).scalar_subquery()
+    query = select(PromotionRow.number).where(
+        or_(PromotionRow.number == number, PromotionRow.bundle_id == bundle),
+        PromotionRow.facts_digest.is_(None),
+        PromotionRow.state.in_(PENDING),
+    )
+    return list(await session.scalars(query.order_by(PromotionRow.number)))
 
 
 async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow]:
@@ -51,7 +97,6 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
         select(PromotionRow)
         .where(or_(PromotionRow.state.in_(UNDER_WAY), PromotionRow.closed_at >= since))
         .order_by(PromotionRow.number)
-        .options(joinedload(PromotionRow.release).raiseload(ReleaseRow.artifacts))
     )
     return list(await session.scalars(query))
 
@@ -159,16 +204,7 @@ async def moving(session: AsyncSession, service: str, environment: str) -> int |
     return await session.scalar(query)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Waits:
-    """One promotion that is pending, in a few words."""
-
-    number: int
-    version: str
-    requested_at: datetime
-
-
-async def waiting(session: AsyncSession, service: str, environment: str) -> list[Waits]:
+def ends_of_queue(service: str, environment: str) -> CompoundSelect[int, str, datetime]:
     """What of a service is pending for an environment: those asked for first and last, in that order."""
     query = (
         select(PromotionRow.number, ReleaseRow.version, PromotionRow.requested_at)
@@ -182,8 +218,7 @@ async def waiting(session: AsyncSession, service: str, environment: str) -> list
     by = (PromotionRow.requested_at, PromotionRow.number)
     first = query.order_by(*by).limit(_QUEUE_ENDS)
     last = query.order_by(*(column.desc() for column in by)).limit(_QUEUE_ENDS)
-    rows = (await session.execute(union(first, last))).mappings()
-    return sorted((Waits(**row) for row in rows), key=lambda one: (one.requested_at, one.number))
+    return union(first, last).order_by("requested_at", "number")
 
 
 async def bundled(session: AsyncSession, bundle: int) -> list[PromotionRow]:
@@ -220,10 +255,9 @@ async def to_follow(session: AsyncSession, limit: int) -> list[PromotionRow]:
     return list(await session.scalars(query.order_by(PromotionRow.landed_at).limit(limit)))
 
 
-async def decisions(session: AsyncSession, number: int) -> list[DecisionRow]:
-    """Every word spoken on a promotion, in order."""
-    query = select(DecisionRow).where(DecisionRow.promotion == number).order_by(DecisionRow.id)
-    return list(await session.scalars(query))
+async def followed(session: AsyncSession, number: int, at: datetime) -> None:
+    """Keep that what follows from a landing was asked for."""
+    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(followed_at=at))
 
 
 async def end_standing(session: AsyncSession, number: int, person: str) -> None:
@@ -236,8 +270,25 @@ async def end_standing(session: AsyncSession, number: int, person: str) -> None:
 
 async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]]) -> None:
     """Store documents, each of a digest, a kind and a body, once."""
-    rows = [{"digest": digest, "kind": kind, "body": body} for digest, kind, body in documents]
-    await session.execute(insert(DocumentRow).values(rows).on_conflict_do_nothing())
+    kept: set[str] = session.info.setdefault("kept documents", set())
+    rows = [
+        {"digest": digest, "kind": kind, "body": body}
+        for digest, kind, body in documents
+        if digest not in kept
+    ]
+    if rows:
+        await session.execute(insert(DocumentRow).values(rows).on_conflict_do_nothing())
+        kept.update(row["digest"] for row in rows)
+
+
+async def pending_of(session: AsyncSession, release: int, environment: str) -> int | None:
+    """The number of the promotion by which a release waits for an environment."""
+    query = select(PromotionRow.number).where(
+        PromotionRow.release_id == release,
+        PromotionRow.environment_id == environment,
+        PromotionRow.state.in_(PENDING),
+    )
+    return await session.scalar(query)
 
 
 async def pending_into(session: AsyncSession, environment: str) -> list[PromotionRow]:

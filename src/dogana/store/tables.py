@@ -137,19 +137,8 @@ class ReleaseRow(Table):
     revision: Mapped[str]
     created_at: Mapped[datetime]
     service: Mapped[ServiceRow] = relationship(lazy="joined")
-    artifacts: Mapped[list["ArtifactRow"]] = relationship(lazy="selectin", order_by="ArtifactRow.name")
-
-
-class ArtifactRow(Table):
-    """One built thing of a release."""
-
-    __tablename__ = "artifacts"
-
-    release_id: Mapped[int] = mapped_column(ForeignKey("releases.id"), primary_key=True)
-    name: Mapped[str] = mapped_column(primary_key=True)
-    digest: Mapped[str]
-    size: Mapped[int] = mapped_column(BigInteger)
-    link: Mapped[str | None]
+    artifacts: Mapped[list[dict[str, Any]]]
+    """What was built, by name."""
 
 
 class ReportRow(Table):

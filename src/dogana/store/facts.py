@@ -1,0 +1,256 @@
+"""What our own record says that promotions are inspected on, put together by the database in one statement.
+
+The parts come as JSON under the names that the facts have for them, so that an inspection costs two
+statements however many tables it looks at, and all of them are read at one instant.
+"""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Select, Text, cast, func, literal_column, or_, select
+from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store import promotions
+from dogana.store.exchange import IncidentRow
+from dogana.store.people import GroupRow, MembershipRow, PersonRow
+from dogana.store.tables import (
+    ON_ITS_WAY,
+    CalendarRow,
+    ClosingRow,
+    DecisionRow,
+    PromotionRow,
+    ReleaseRow,
+    ReportRow,
+    ServiceRow,
+    StandInRow,
+    State,
+)
+
+Query = Select[*tuple[Any, ...]]
+
+
+async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, since: datetime) -> str:
+    """What the record says about one promotion, as JSON text.
+
+    Args:
+        session: the transaction.
+        row: the promotion.
+        at: when it is inspected.
+        since: how far back departures for its environment count.
+
+    Returns:
+        An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `landings`
+        (of the release, by environment), `troubles` (of the service, by environment) and `decisions`.
+    """
+    here, service = row.environment_id, row.service_id
+    return await _as_json(
+        session,
+        {
+            "waiting": _rows(promotions.ends_of_queue(service, here)),
+            "runs": _map(_runs(here), "service", "version"),
+            "traffic": _rows(_traffic(here, since)),
+            "closed_now": _rows(_closed(here, at)),
+            "evidence": _rows(_evidence(row.release_id)),
+            "landings": _rows(_landings(row.release_id)),
+            "troubles": _rows(_troubles(service)),
+            "decisions": _rows(_decisions(row.number)),
+        },
+    )
+
+
+async def decisions(session: AsyncSession, promotion: int) -> str:
+    """Every word spoken on a promotion, in order, as a JSON array."""
+    return str(await session.scalar(select(cast(_rows(_decisions(promotion)), Text))))
+
+
+async def shared(session: AsyncSession, since: datetime) -> str:
+    """What the record says that all promotions have in common, as JSON text.
+
+    Args:
+        session: the transaction.
+        since: stand-ins that had ended by then are left out.
+
+    Returns:
+        An object of `calendars`, `stand_ins`, `people`, `groups` and `services` (titles by id).
+    """
+    calendars = select(CalendarRow.id.label("name"), CalendarRow.document)
+    stand_ins = (
+        select(
+            StandInRow.person_id.label("person"),
+            StandInRow.stands_in_for_id.label("stands_in_for"),
+            StandInRow.starts_at.label("start"),
+            StandInRow.ends_at.label("end"),
+        )
+        .where(StandInRow.ends_at > since)
+        .order_by(StandInRow.starts_at, StandInRow.id)
+    )
+    groups = (
+        select(func.array_agg(aggregate_order_by(MembershipRow.group_id, MembershipRow.group_id)))
+        .where(MembershipRow.person_id == PersonRow.id)
+        .scalar_subquery()
+    )
+    people = select(
+        PersonRow.id,
+        PersonRow.name,
+        PersonRow.email,
+        PersonRow.other_emails,
+        func.coalesce(groups, literal_column("'{}'")).label("groups"),
+    ).order_by(PersonRow.id)
+    return await _as_json(
+        session,
+        {
+            "calendars": _map(calendars, "name", "document"),
+            "stand_ins": _rows(stand_ins),
+            "people": _rows(people),
+            "groups": _map(select(GroupRow.id, GroupRow.title), "id", "title"),
+            "services": _map(select(ServiceRow.id, ServiceRow.title), "id", "title"),
+        },
+    )
+
+
+def _runs(environment: str) -> Query:
+    """Which version of each service runs in an environment now."""
+    return (
+        select(PromotionRow.service_id.label("service"), ReleaseRow.version)
+        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+        .where(PromotionRow.environment_id == environment, PromotionRow.state == State.LANDED)
+        .ext(distinct_on(PromotionRow.service_id))
+        .order_by(PromotionRow.service_id, PromotionRow.landed_at.desc())
+    )
+
+
+def _traffic(environment: str, since: datetime) -> Query:
+    """What departed for an environment since an instant, or is still on its way, the earliest first."""
+    return (
+        select(
+            PromotionRow.service_id.label("service"),
+            ReleaseRow.version,
+            PromotionRow.departed_at,
+            PromotionRow.closed_at.label("arrived_at"),
+        )
+        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+        .where(
+            PromotionRow.environment_id == environment,
+            or_(PromotionRow.departed_at >= since, PromotionRow.state.in_(ON_ITS_WAY)),
+        )
+        .order_by(PromotionRow.departed_at, PromotionRow.number)
+    )
+
+
+def _closed(environment: str, at: datetime) -> Query:
+    return (
+        select(ClosingRow.since, ClosingRow.until, ClosingRow.reason, PersonRow.name.label("by"))
+        .join(PersonRow, PersonRow.id == ClosingRow.by_id)
+        .where(
+            ClosingRow.environment_id == environment, ClosingRow.until > at, ClosingRow.opened_at.is_(None)
+        )
+        .order_by(ClosingRow.id)
+    )
+
+
+def _evidence(release: int) -> Query:
+    """The latest evidence of each name that came with a release."""
+    return (
+        select(
+            ReportRow.name,
+            ReportRow.kind,
+            ReportRow.produced_at,
+            ReportRow.sent_by.label("by"),
+            ReportRow.made_by.label("maker"),
+            ReportRow.unknown,
+            ReportRow.content,
+            ReportRow.link,
+        )
+        .where(ReportRow.release_id == release)
+        .ext(distinct_on(ReportRow.name))
+        .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
+    )
+
+
+def _landings(release: int) -> Query:
+    """The last landing of a release in each environment, and when the next one landed there."""
+    landed = (
+        select(
+            PromotionRow.environment_id.label("environment"),
+            PromotionRow.service_id,
+            PromotionRow.landed_at,
+            PromotionRow.landed_artifacts.label("artifacts"),
+        )
+        .where(PromotionRow.release_id == release, PromotionRow.state == State.LANDED)
+        .ext(distinct_on(PromotionRow.environment_id))
+        .order_by(PromotionRow.environment_id, PromotionRow.landed_at.desc())
+        .subquery()
+    )
+    replaced_at = (
+        select(func.min(PromotionRow.landed_at))
+        .where(
+            PromotionRow.service_id == landed.c.service_id,
+            PromotionRow.environment_id == landed.c.environment,
+            PromotionRow.state == State.LANDED,
+            PromotionRow.landed_at > landed.c.landed_at,
+        )
+        .scalar_subquery()
+    )
+    return select(
+        landed.c.environment, landed.c.landed_at, landed.c.artifacts, replaced_at.label("replaced_at")
+    )
+
+
+def _troubles(service: str) -> Query:
+    """Where something is known to go wrong with a service, and when the last that did was over."""
+    return (
+        select(
+            IncidentRow.environment_id.label("environment"),
+            func.bool_or(IncidentRow.resolved_at.is_(None)).label("on"),
+            func.max(IncidentRow.resolved_at).label("over_at"),
+        )
+        .where(IncidentRow.service_id == service)
+        .group_by(IncidentRow.environment_id)
+    )
+
+
+def _decisions(promotion: int) -> Query:
+    """Every word spoken on a promotion, in order."""
+    return (
+        select(
+            DecisionRow.action,
+            DecisionRow.person_id.label("person"),
+            DecisionRow.on_behalf_of_id.label("on_behalf_of"),
+            DecisionRow.at,
+            DecisionRow.comment,
+            DecisionRow.rule,
+            DecisionRow.until,
+            DecisionRow.shown,
+        )
+        .where(DecisionRow.promotion == promotion)
+        .order_by(DecisionRow.id)
+    )
+
+
+def _rows(query: Any) -> Any:
+    """The rows of a query in their order, as a JSON array of objects."""
+    rows = query.subquery("as_row")
+    return (
+        select(func.coalesce(func.json_agg(literal_column("as_row")), literal_column("'[]'::json")))
+        .select_from(rows)
+        .scalar_subquery()
+    )
+
+
+def _map(query: Any, key: str, value: str) -> Any:
+    """One column of a query by another, as a JSON object."""
+    rows = query.subquery("as_row")
+    return (
+        select(func.coalesce(func.json_object_agg(rows.c[key], rows.c[value]), literal_column("'{}'::json")))
+        .select_from(rows)
+        .scalar_subquery()
+    )
+
+
+async def _as_json(session: AsyncSession, parts: Mapping[str, Any]) -> str:
+    pairs: list[Any] = []
+    for name, part in parts.items():
+        pairs += [literal_column(f"'{name}'"), part]
+    return str(await session.scalar(select(cast(func.json_build_object(*pairs), Text))))
