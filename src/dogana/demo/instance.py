@@ -161,7 +161,7 @@ class Instance:
         now = datetime.now(UTC)
         self._say("making repositories, builds and tickets")
         seed.make_outside(self._files, now)
-        database = Database(urls.application)
+        database = Database(urls.application, lasting=False)
         key = new_key(self.key_file)
         add_sealing_key(self.sealing_file)
         keyring = Keyring.read(self.sealing_file.read_text())

@@ -10,7 +10,14 @@ import itertools
 from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
 
-from dogana.core.errors import ConflictError
+from dogana.core.errors import (
+    AlreadyDecidedError,
+    ChangedSinceShownError,
+    ConflictError,
+    MovedOnError,
+    NoSeatError,
+    NotClearedError,
+)
 from dogana.core.facts import Artifact, Reading, Series
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.time.timetable import Timetable, next_departure
@@ -142,7 +149,6 @@ class Simulation:
             route=leg.route,
         )
         row = await intake.request(self._backend, ACTORS[leg.requester], asking)
-        await inspection.refresh(self._backend, row.number)
         at = self._clock.now
         if n == 0:
             for made in build.reports():
@@ -157,6 +163,7 @@ class Simulation:
                     produced_at=build.built_at,
                     by=made.by,
                 )
+        await inspection.refresh(self._backend, row.number)
         if leg.waiver is not None:
             self.plan(at + timedelta(hours=3), lambda: self._ask_waiver(leg, row.number))
         for approver in leg.approvers:
@@ -172,7 +179,13 @@ class Simulation:
             self.plan(at, lambda: self._watch(journey, n, row.number))
 
     async def _approve(self, who: str, number: int) -> None:
-        sheet = await self._sheet(number)
+        """As somebody does who looks at what was inspected last, and looks again where it has changed."""
+        try:
+            await self._take_seat(who, number, await self._shown(number))
+        except (ChangedSinceShownError, AlreadyDecidedError, MovedOnError, NoSeatError):
+            await self._take_seat(who, number, await self._sheet(number))
+
+    async def _take_seat(self, who: str, number: int, sheet: Sheet) -> None:
         if any(seat.open_to(who) for seat in sheet.seats()):
             await decisions.approve(self._backend, ACTORS[who], number, shown=sheet.shown, comment="")
 
@@ -203,7 +216,7 @@ class Simulation:
 
         Whose approval lapsed meanwhile, because the policy changed, approves again.
         """
-        sheet = await self._sheet(number)
+        sheet = await self._shown(number)
         for who in journey.legs[n].approvers:
             if any(seat.open_to(who) for seat in sheet.seats()):
                 await self._approve(who, number)
@@ -217,20 +230,24 @@ class Simulation:
             self.plan(self._clock.now + _MOVES_FOR, lambda: self._report(journey, n, number))
         else:
             soon = self._clock.now + timedelta(minutes=20)
-            opens = sheet.forecast.first_start or self._clock.now + timedelta(days=1)
-            self.plan(max(soon, opens), lambda: self._watch(journey, n, number))
+            opens = (await self._sheet(number)).forecast.first_start
+            again = max(soon, opens or self._clock.now + timedelta(days=1))
+            self.plan(again, lambda: self._watch(journey, n, number))
 
     async def _let_go(self, row: PromotionRow) -> None:
         """By its deployer; at a set time by the timetable, or by hand where that would be too late."""
         place = row.environment
         if place.timetable is None:
+            await inspection.refresh(self._backend, row.number)
             with contextlib.suppress(ConflictError):
                 await course.depart(self._backend, ACTORS["pipeline"], row.number)
             return
         at = next_departure(Timetable.model_validate(place.timetable), place.zone, self._clock.now)
         if at - self._clock.now < _WAITS_FOR_TIMETABLE:
             self.plan(at, self._take_in)
-        else:
+            return
+        await inspection.refresh(self._backend, row.number)
+        with contextlib.suppress(NotClearedError):
             await course.let_go(self._backend, ACTORS["ilse"], row.number)
 
     async def _take_in(self) -> None:
@@ -283,6 +300,10 @@ class Simulation:
     async def _sheet(self, number: int) -> Sheet:
         """What somebody who looks now is shown, from facts read now."""
         await inspection.refresh(self._backend, number)
+        return await self._shown(number)
+
+    async def _shown(self, number: int) -> Sheet:
+        """What somebody is shown who looks at what was inspected last."""
         return Sheet.model_validate((await self._row(number)).sheet)
 
 

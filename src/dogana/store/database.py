@@ -26,7 +26,16 @@ def among(column: QueryableAttribute[_COLUMN], values: Iterable[_COLUMN]) -> Col
 class Database:
     """One pool of connections to one PostgreSQL database."""
 
-    def __init__(self, url: str, *, pool_size: int = 8) -> None:
+    def __init__(self, url: str, *, pool_size: int = 8, lasting: bool = True) -> None:
+        """Connect when first asked.
+
+        Args:
+            url: of the database.
+            pool_size: how many connections are kept.
+            lasting: whether what is committed outlasts a failure of power at once; what can be made anew
+                need not.
+        """
+        options = "-c timezone=UTC" if lasting else "-c timezone=UTC -c synchronous_commit=off"
         self.url = url
         self._url = make_url(url)
         self._engine = create_async_engine(
@@ -34,7 +43,7 @@ class Database:
             pool_size=pool_size,
             max_overflow=4,
             pool_pre_ping=True,
-            connect_args={"options": "-c timezone=UTC"},
+            connect_args={"options": options},
         )
         self._sessions = async_sessionmaker(self._engine, expire_on_commit=False)
 

@@ -6,9 +6,21 @@ statements however many tables it looks at, and all of them are read at one inst
 
 from collections.abc import Mapping
 from datetime import datetime
+from functools import cache
 from typing import Any
 
-from sqlalchemy import Select, Text, cast, func, literal_column, or_, select
+from sqlalchemy import (
+    BindParameter,
+    DateTime,
+    Select,
+    Text,
+    bindparam,
+    cast,
+    func,
+    literal_column,
+    or_,
+    select,
+)
 from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -29,6 +41,8 @@ from dogana.store.tables import (
 )
 
 Query = Select[*tuple[Any, ...]]
+Given = BindParameter[Any]
+_AT = DateTime(timezone=True)
 
 
 async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, since: datetime) -> str:
@@ -44,25 +58,45 @@ async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, s
         An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `landings`
         (of the release, by environment), `troubles` (of the service, by environment) and `decisions`.
     """
-    here, service = row.environment_id, row.service_id
-    return await _as_json(
-        session,
+    given = {
+        "environment": row.environment_id,
+        "service": row.service_id,
+        "release": row.release_id,
+        "promotion": row.number,
+        "at": at,
+        "since": since,
+    }
+    return str(await session.scalar(_of_promotion(), given))
+
+
+@cache
+def _of_promotion() -> Query:
+    """Put together once: that takes as long as the database does to answer it."""
+    here: Given = bindparam("environment")
+    service: Given = bindparam("service")
+    release: Given = bindparam("release")
+    return _as_json(
         {
             "waiting": _rows(promotions.ends_of_queue(service, here)),
             "runs": _map(_runs(here), "service", "version"),
-            "traffic": _rows(_traffic(here, since)),
-            "closed_now": _rows(_closed(here, at)),
-            "evidence": _rows(_evidence(row.release_id)),
-            "landings": _rows(_landings(row.release_id)),
+            "traffic": _rows(_traffic(here, bindparam("since", type_=_AT))),
+            "closed_now": _rows(_closed(here, bindparam("at", type_=_AT))),
+            "evidence": _rows(_evidence(release)),
+            "landings": _rows(_landings(release)),
             "troubles": _rows(_troubles(service)),
-            "decisions": _rows(_decisions(row.number)),
-        },
+            "decisions": _rows(_decisions(bindparam("promotion"))),
+        }
     )
 
 
 async def decisions(session: AsyncSession, promotion: int) -> str:
     """Every word spoken on a promotion, in order, as a JSON array."""
-    return str(await session.scalar(select(cast(_rows(_decisions(promotion)), Text))))
+    return str(await session.scalar(_only_decisions(), {"promotion": promotion}))
+
+
+@cache
+def _only_decisions() -> Query:
+    return select(cast(_rows(_decisions(bindparam("promotion"))), Text))
 
 
 async def shared(session: AsyncSession, since: datetime) -> str:
@@ -75,6 +109,11 @@ async def shared(session: AsyncSession, since: datetime) -> str:
     Returns:
         An object of `calendars`, `stand_ins`, `people`, `groups` and `services` (titles by id).
     """
+    return str(await session.scalar(_shared(), {"since": since}))
+
+
+@cache
+def _shared() -> Query:
     calendars = select(CalendarRow.id.label("name"), CalendarRow.document)
     stand_ins = (
         select(
@@ -83,7 +122,7 @@ async def shared(session: AsyncSession, since: datetime) -> str:
             StandInRow.starts_at.label("start"),
             StandInRow.ends_at.label("end"),
         )
-        .where(StandInRow.ends_at > since)
+        .where(StandInRow.ends_at > bindparam("since", type_=_AT))
         .order_by(StandInRow.starts_at, StandInRow.id)
     )
     groups = (
@@ -98,19 +137,18 @@ async def shared(session: AsyncSession, since: datetime) -> str:
         PersonRow.other_emails,
         func.coalesce(groups, literal_column("'{}'")).label("groups"),
     ).order_by(PersonRow.id)
-    return await _as_json(
-        session,
+    return _as_json(
         {
             "calendars": _map(calendars, "name", "document"),
             "stand_ins": _rows(stand_ins),
             "people": _rows(people),
             "groups": _map(select(GroupRow.id, GroupRow.title), "id", "title"),
             "services": _map(select(ServiceRow.id, ServiceRow.title), "id", "title"),
-        },
+        }
     )
 
 
-def _runs(environment: str) -> Query:
+def _runs(environment: Given) -> Query:
     """Which version of each service runs in an environment now."""
     return (
         select(PromotionRow.service_id.label("service"), ReleaseRow.version)
@@ -121,7 +159,7 @@ def _runs(environment: str) -> Query:
     )
 
 
-def _traffic(environment: str, since: datetime) -> Query:
+def _traffic(environment: Given, since: Given) -> Query:
     """What departed for an environment since an instant, or is still on its way, the earliest first."""
     return (
         select(
@@ -139,7 +177,7 @@ def _traffic(environment: str, since: datetime) -> Query:
     )
 
 
-def _closed(environment: str, at: datetime) -> Query:
+def _closed(environment: Given, at: Given) -> Query:
     return (
         select(ClosingRow.since, ClosingRow.until, ClosingRow.reason, PersonRow.name.label("by"))
         .join(PersonRow, PersonRow.id == ClosingRow.by_id)
@@ -150,7 +188,7 @@ def _closed(environment: str, at: datetime) -> Query:
     )
 
 
-def _evidence(release: int) -> Query:
+def _evidence(release: Given) -> Query:
     """The latest evidence of each name that came with a release."""
     return (
         select(
@@ -169,7 +207,7 @@ def _evidence(release: int) -> Query:
     )
 
 
-def _landings(release: int) -> Query:
+def _landings(release: Given) -> Query:
     """The last landing of a release in each environment, and when the next one landed there."""
     landed = (
         select(
@@ -198,7 +236,7 @@ def _landings(release: int) -> Query:
     )
 
 
-def _troubles(service: str) -> Query:
+def _troubles(service: Given) -> Query:
     """Where something is known to go wrong with a service, and when the last that did was over."""
     return (
         select(
@@ -211,7 +249,7 @@ def _troubles(service: str) -> Query:
     )
 
 
-def _decisions(promotion: int) -> Query:
+def _decisions(promotion: Given) -> Query:
     """Every word spoken on a promotion, in order."""
     return (
         select(
@@ -249,8 +287,8 @@ def _map(query: Any, key: str, value: str) -> Any:
     )
 
 
-async def _as_json(session: AsyncSession, parts: Mapping[str, Any]) -> str:
+def _as_json(parts: Mapping[str, Any]) -> Query:
     pairs: list[Any] = []
     for name, part in parts.items():
         pairs += [literal_column(f"'{name}'"), part]
-    return str(await session.scalar(select(cast(func.json_build_object(*pairs), Text))))
+    return select(cast(func.json_build_object(*pairs), Text))

@@ -1,8 +1,21 @@
 """Policies: versions, and which is in force."""
 
 from datetime import datetime
+from functools import cache
 
-from sqlalchemy import JSON, ColumnElement, Select, cast, func, select, true, update
+from sqlalchemy import (
+    JSON,
+    BindParameter,
+    ColumnElement,
+    DateTime,
+    Select,
+    bindparam,
+    cast,
+    func,
+    select,
+    true,
+    update,
+)
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
@@ -10,7 +23,7 @@ from sqlalchemy.orm import aliased
 from dogana.store.tables import PolicyRow
 
 
-def _has_begun(at: datetime) -> ColumnElement[bool]:
+def _has_begun(at: datetime | BindParameter[datetime]) -> ColumnElement[bool]:
     """Whether a version has come into force by now, or had by a later time that the clock showed before."""
     return PolicyRow.started | (PolicyRow.in_force_from <= at)
 
@@ -23,29 +36,31 @@ async def begin_due(session: AsyncSession, at: datetime) -> None:
 
 async def in_force(session: AsyncSession, environment: str, at: datetime) -> PolicyRow | None:
     """The version in force in an environment now."""
-    return await session.scalar(_in_force(PolicyRow.environment_id == environment, at))
+    rows = await in_force_and_inherited(session, environment, at)
+    return rows[0] if rows is not None else None
 
 
 async def in_force_and_inherited(
     session: AsyncSession, environment: str, at: datetime
 ) -> tuple[PolicyRow, PolicyRow | None] | None:
     """The version in force in an environment now, and that of its baseline."""
-    own = _in_force(PolicyRow.environment_id == environment, at).subquery()
-    heir = aliased(PolicyRow, own)
-    named = cast(own.c.document, JSON)["inherits"].as_string()
-    inherited = _in_force(PolicyRow.environment_id == named, at).lateral()
-    query = select(heir, aliased(PolicyRow, inherited)).outerjoin(inherited, true())
-    row = (await session.execute(query)).first()
+    row = (await session.execute(_in_force(), {"environment": environment, "at": at})).first()
     return (row[0], row[1]) if row is not None else None
 
 
-def _in_force(where: ColumnElement[bool], at: datetime) -> Select[PolicyRow]:
-    return (
-        select(PolicyRow)
-        .where(where, _has_begun(at))
-        .order_by(PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
-        .limit(1)
-    )
+@cache
+def _in_force() -> Select[PolicyRow, PolicyRow]:
+    """Put together once, as it is asked for with every inspection."""
+    at = bindparam("at", type_=DateTime(timezone=True))
+
+    def latest(environment: ColumnElement[str]) -> Select[PolicyRow]:
+        query = select(PolicyRow).where(PolicyRow.environment_id == environment, _has_begun(at))
+        return query.order_by(PolicyRow.in_force_from.desc(), PolicyRow.version.desc()).limit(1)
+
+    own = latest(bindparam("environment")).subquery()
+    inherited = latest(cast(own.c.document, JSON)["inherits"].as_string()).lateral()
+    query = select(aliased(PolicyRow, own), aliased(PolicyRow, inherited))
+    return query.outerjoin(inherited, true())
 
 
 async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, PolicyRow]:

@@ -5,7 +5,20 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import JSON, CompoundSelect, Row, Text, and_, cast, func, or_, select, union, update
+from sqlalchemy import (
+    JSON,
+    BindParameter,
+    CompoundSelect,
+    Row,
+    Text,
+    and_,
+    cast,
+    func,
+    or_,
+    select,
+    union,
+    update,
+)
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -204,7 +217,9 @@ async def moving(session: AsyncSession, service: str, environment: str) -> int |
     return await session.scalar(query)
 
 
-def ends_of_queue(service: str, environment: str) -> CompoundSelect[int, str, datetime]:
+def ends_of_queue(
+    service: BindParameter[str], environment: BindParameter[str]
+) -> CompoundSelect[int, str, datetime]:
     """What of a service is pending for an environment: those asked for first and last, in that order."""
     query = (
         select(PromotionRow.number, ReleaseRow.version, PromotionRow.requested_at)
