@@ -15,11 +15,12 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet
+from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Urls
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.seed import make_landscape, set_sources
-from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock
+from dogana.demo.simulate import PastMetrics, SimulatedClock
 from dogana.service import (
     course,
     decisions,

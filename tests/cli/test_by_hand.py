@@ -11,7 +11,7 @@ from tests.cli.test_pipeline import address as _address
 from tests.service.test_what_clears import OPEN
 from tests.world import REVIEWERS, World, policy
 
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import tokens
 
 address = _address

@@ -13,8 +13,8 @@ from tests.serving import Outside, served
 from tests.sources.test_reports import JUNIT
 from tests.world import REVIEWERS, SAMENESS, TICKETS, World
 
-from dogana.demo.cast import PASSWORD
-from dogana.demo.simulate import ACTORS, SimulatedClock
+from dogana.demo.cast import ACTORS, PASSWORD
+from dogana.demo.simulate import SimulatedClock
 from dogana.jobs.worker import Worker
 from dogana.service import tokens, vault
 from dogana.tasks import end

@@ -8,7 +8,7 @@ from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import InvalidError, InvalidPolicyError
 from dogana.core.policy.document import read_policy
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import board, policies, rehearsing, timeline
 
 MARCO, CHIARA = ACTORS["marco"], ACTORS["chiara"]

@@ -9,7 +9,7 @@ from sqlalchemy import event
 from sqlalchemy.engine import Engine
 from tests.world import REVIEWERS, SAMENESS, World
 
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import course, decisions, grounds, inspection
 from dogana.service.access import ENGINE
 

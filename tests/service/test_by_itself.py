@@ -14,9 +14,9 @@ from dogana.core.errors import (
     UnknownNameError,
 )
 from dogana.core.time.timetable import Timetable
+from dogana.demo.cast import ACTORS
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.demo.simulate import ACTORS
 from dogana.service import course, decisions, intake, landscape, reading, timetables
 from dogana.service.landscape import Environment, Route, Service, Template
 

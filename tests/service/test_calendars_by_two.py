@@ -12,7 +12,7 @@ from dogana.core.errors import ConflictError, RefusedError
 from dogana.core.rules.freeze import closes_no_less
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import calendars, proposals, setup
 from dogana.sources.feeds import write_calendar
 from dogana.store import accounts as store

@@ -4,7 +4,7 @@ import pytest
 from tests.world import REVIEWERS, SAMENESS, TICKETS, World, artifact
 
 from dogana.core.errors import ForbiddenError, NotFoundError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import cargo, tokens
 from dogana.sources.settings import RepositoryAt
 from dogana.store import estate

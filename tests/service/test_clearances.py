@@ -13,7 +13,7 @@ from dogana.core.errors import (
     NotClearedError,
     SealingError,
 )
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import clearances, course, vault
 from dogana.service.sealing import Keyring, new_key_line
 

@@ -6,7 +6,7 @@ from tests.world import NOW, TICKETS, World, policy
 
 from dogana.core.record.checkpoint import opened
 from dogana.core.record.verify import verify
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import ledger, policies, reading
 from dogana.store import policies as store
 

@@ -4,7 +4,7 @@ import pytest
 from tests.world import World
 
 from dogana.core.errors import ForbiddenError, InvalidError, NotFoundError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import comments, reading
 
 

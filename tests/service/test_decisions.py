@@ -20,7 +20,7 @@ from dogana.core.errors import (
     OwnDraftError,
     RefusedError,
 )
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import course, decisions, policies
 
 

@@ -6,7 +6,7 @@ import pytest
 from tests.world import World, artifact
 
 from dogana.core.errors import ForbiddenError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import course, landscape
 from dogana.service.access import Right
 from dogana.service.deployers import Deployers

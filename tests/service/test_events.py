@@ -14,7 +14,7 @@ from tests.serving import Outside, served
 from tests.world import NOW, World, artifact
 
 from dogana.core.errors import InvalidError, SignedOutError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import evidence, hooks, outbox, releases
 from dogana.sources.reachable import Reachable, guarded_client
 

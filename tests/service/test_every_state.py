@@ -8,7 +8,7 @@ from tests.service.test_what_clears import other_bytes
 from tests.world import REVIEWERS, World, artifact
 
 from dogana.core.errors import DoganaError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import (
     accepting,
     clearances,

@@ -14,7 +14,7 @@ from dogana.core.errors import (
     RefusedError,
     SignedOutError,
 )
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import accounts, decisions, membership, passwords, proposals, reading, tokens
 from dogana.service.access import Role
 from dogana.service.accounts import Caller, SignedIn

@@ -9,7 +9,7 @@ from tests.world import World
 
 from dogana.core.errors import InvalidError, RefusedError
 from dogana.core.time.windows import Calendar
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import hooks, reading, setup, sources, trials
 from dogana.service.set_up_views import SourceView
 from dogana.sources.settings import GitSettings

@@ -7,7 +7,7 @@ from tests.serving import Outside, served
 from tests.world import World
 
 from dogana.core.errors import ForbiddenError, InvalidError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import trials
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client

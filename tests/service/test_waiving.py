@@ -8,7 +8,7 @@ from tests.world import NOW, REVIEWERS, TICKETS, World, policy
 from dogana.core.errors import InvalidError, InvalidPolicyError, NotFoundError, RefusedError
 from dogana.core.facts import Report
 from dogana.core.time.windows import Calendar
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import decisions, evidence, inspection, policies, setup, waivers
 from dogana.store.tables import EnvironmentRow
 

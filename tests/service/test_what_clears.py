@@ -18,7 +18,7 @@ from dogana.core.errors import (
 from dogana.core.facts import Report
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import (
     accepting,
     accounts,

@@ -6,7 +6,7 @@ import pytest
 from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import InvalidError, NotClearedError, NotFoundError, RefusedError
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import attention, course, policies, reading, rescheduling
 
 ILSE, NOOR, SAM = ACTORS["ilse"], ACTORS["noor"], ACTORS["sam"]

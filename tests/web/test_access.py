@@ -12,8 +12,7 @@ from tests.conftest import ROOT
 from tests.web.doors import DOORS, OPEN_TO_ALL, RELEASE, ROLES, SCOPES, Door
 from tests.world import World, policy
 
-from dogana.demo.cast import PASSWORD
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.service import tokens
 from dogana.service.access import Actor, Role, rights_of
 from dogana.store import accounts as store_accounts

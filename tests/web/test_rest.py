@@ -8,7 +8,7 @@ import pytest
 from tests.web.test_access import browser, signed_in
 from tests.world import TICKETS, World
 
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import calendars, scraping, tokens
 from dogana.sources.calendars import read_calendar
 

@@ -11,8 +11,7 @@ from playwright.async_api import Browser, Page, async_playwright
 from dogana.bench import many
 from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
 from dogana.core.facts import Artifact
-from dogana.demo.cast import PASSWORD
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.service import inspection, intake, policies
 from dogana.wiring import backend_for
 

@@ -15,10 +15,10 @@ from typing import Any
 import httpx
 
 from dogana.demo import seed
+from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Cluster, Urls, free_port
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.demo.simulate import ACTORS
 from dogana.service import policies, tokens
 from dogana.settings import Settings
 from dogana.store.migrate import migrate

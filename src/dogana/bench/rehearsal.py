@@ -14,7 +14,7 @@ from dogana.core.facts import Artifact
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.document import policy_from
 from dogana.core.rehearsal import Rehearsal
-from dogana.demo.simulate import ACTORS
+from dogana.demo.cast import ACTORS
 from dogana.service import intake, rehearsing
 from dogana.service.backend import Backend
 from dogana.store import promotions

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from dogana.service.access import Role
+from dogana.service.access import Actor, Role, rights_of
 
 PASSWORD = "corvale-demo"  # noqa: S105 - printed by the demo for everybody
 DOMAIN = "corvale.example"
@@ -53,3 +53,13 @@ CAST = (
     Member(id="pipeline", name="Delivery pipeline", roles=(Role.REQUESTER,), machine=True),
 )
 ENGINEERS = ("noor", "sam", "lena", "mikkel")
+ACTORS = {
+    member.id: Actor(
+        id=member.id,
+        name=member.name,
+        rights=rights_of(list(member.roles)),
+        way="API" if member.id == "pipeline" else "desk",
+        groups=frozenset(member.groups),
+    )
+    for member in CAST
+}

@@ -81,22 +81,17 @@ class Instance:
         metrics_port = self._watch_fleet()
         urls = self._data(fresh=fresh, past=past)
         port = _web_port(port, self._say)
-        tracker_port = self._port("tracker")
         environment = self._environment(urls, port)
         settings = Settings.model_validate(
             {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
         )
-        addresses = (f"http://127.0.0.1:{tracker_port}", f"http://127.0.0.1:{metrics_port}")
+        addresses = (f"http://127.0.0.1:{self._port('tracker')}", f"http://127.0.0.1:{metrics_port}")
         secret = asyncio.run(self._tokens(settings, *addresses))
-        self._say("starting the tracker, the store, the web process, the worker and the pipeline")
-        tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
-        self._run("tracker", _python(*tracker, "--port", str(tracker_port)))
-        store = [str(self._port("store")), "--bind", "127.0.0.1", "--directory", str(self._files.builds)]
-        self._run("store", _python("http.server", *store))
+        self._say("starting the web process, the worker and the pipeline")
         self._run("web", _python("dogana", "serve"), environment)
-        self._run("worker", _python("dogana", "work"), environment)
         url = f"http://127.0.0.1:{port}"
         self._wait_until_up(url)
+        self._run("worker", _python("dogana", "work"), environment)
         seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
         pipeline = ["dogana.standins.pipeline", "--url", url, "--takes", json.dumps(seconds)]
         # Whoever may list processes reads their arguments; what is in their environment, their owner alone.
@@ -148,19 +143,28 @@ class Instance:
             self.key_file.unlink(missing_ok=True)
             self.sealing_file.unlink(missing_ok=True)
             (self.folder / "tokens.json").unlink(missing_ok=True)
+            now = datetime.now(UTC)
+            self._say("making repositories, builds and tickets")
+            seed.make_outside(self._files, now)
+            self._stand_in()
             urls = self._cluster.make_database("dogana", anew=True)
             migrate(urls.owner, urls.application)
-            asyncio.run(self._make(urls, past=past))
+            asyncio.run(self._make(urls, now, past=past))
             done.touch()
             return urls
+        self._stand_in()
         urls = self._cluster.make_database("dogana")
         migrate(urls.owner, urls.application)
         return urls
 
-    async def _make(self, urls: Urls, *, past: bool) -> None:
-        now = datetime.now(UTC)
-        self._say("making repositories, builds and tickets")
-        seed.make_outside(self._files, now)
+    def _stand_in(self) -> None:
+        """Start the tracker and the store of artifacts."""
+        tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
+        self._run("tracker", _python(*tracker, "--port", str(self._port("tracker"))))
+        store = [str(self._port("store")), "--bind", "127.0.0.1", "--directory", str(self._files.builds)]
+        self._run("store", _python("http.server", *store))
+
+    async def _make(self, urls: Urls, now: datetime, *, past: bool) -> None:
         database = Database(urls.application, lasting=False)
         key = new_key(self.key_file)
         add_sealing_key(self.sealing_file)

@@ -44,6 +44,12 @@ class Leg:
     """A waiver asked for: by whom, of which rule, why."""
 
     @property
+    def is_over(self) -> bool:
+        """Whether it took its usual course and ended; what stays, or is out of the ordinary, is played."""
+        usual = self.route is None and not self.other_bytes and not self.environment.startswith(PREVIEW[0])
+        return usual and self.waiver is None and self.ends not in {"stays", "moves"}
+
+    @property
     def plan(self) -> Plan | None:
         """How it is to go in: by shares where households are served, else at once."""
         if not self.environment.startswith("live-"):

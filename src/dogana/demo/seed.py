@@ -17,7 +17,7 @@ from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
 from dogana.core.time.weekly import DAYS
 from dogana.core.time.windows import Calendar
-from dogana.demo.cast import CAST, GROUPS, PASSWORD
+from dogana.demo.cast import ACTORS, CAST, GROUPS, PASSWORD
 from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
 from dogana.demo.landscape import (
     ENVIRONMENTS,
@@ -32,13 +32,11 @@ from dogana.demo.landscape import (
 from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
-from dogana.demo.simulate import ACTORS, PastMetrics, SimulatedClock, Simulation
+from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
 from dogana.service import hooks, landscape, ledger, outbox, policies, setup, sources, tokens, vault
 from dogana.service.backend import Backend
 from dogana.service.hashing import hash_password
 from dogana.service.sealing import Keyring
-from dogana.sources.git import GitRepositories
-from dogana.sources.reachable import Reachable
 from dogana.sources.settings import Kind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
@@ -47,7 +45,7 @@ from dogana.store.people import GroupRow, MembershipRow, PersonRow
 
 Progress = Callable[[str], None]
 LEDGER_NAME = "corvale-water"
-_DAYS_BACK = 36
+_DAYS_BACK, _TOLD_EVERY = 36, 6
 WORKING_DAYS = DAYS[:5]
 _KINDS = ("change", "fault", "task")
 TRACKER: dict[str, object] = {"kind": "/kind"}
@@ -222,7 +220,7 @@ async def make_history(
     async with httpx.AsyncClient(transport=httpx.ASGITransport(tracker)) as client:
         backend = Backend(
             database=database,
-            repositories=GitRepositories(files.repositories, clock, files.folder / "mirrors", Reachable("")),
+            repositories=PastRepositories(files.repositories, clock, files.folder / "mirrors"),
             tracker=HttpTracker(client, clock),
             metrics=PastMetrics(clock),
             client=client,
@@ -234,7 +232,7 @@ async def make_history(
         await set_sources(backend, "http://tracker", "http://metrics")
         await set_exchange(backend)
         simulation = Simulation(backend, clock, now, store)
-        for day in range(_DAYS_BACK, 0, -1):
+        for day in range(_DAYS_BACK, 0, -_TOLD_EVERY):
             simulation.plan(now - timedelta(days=day), lambda: send_all(backend))
         await make_policies(backend, now, simulation)
         for journey in journeys(now, past=past):

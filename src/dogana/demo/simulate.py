@@ -1,7 +1,7 @@
-"""Plays the scenario through the real use cases on a clock of its own, so that history is history.
+"""Plays the scenario on a clock of its own, so that history is history.
 
-Nothing is written past the use cases: each past promotion was asked for, inspected, decided and reported,
-and the ledger holds the entries they wrote.
+What is under way goes through the real use cases: it was asked for, inspected, decided and reported, and the
+ledger holds the entries they wrote. What is over is inspected and decided all the same, but written in bulk.
 """
 
 import contextlib
@@ -9,7 +9,11 @@ import heapq
 import itertools
 from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
+from functools import partial
+from pathlib import Path
+from typing import Any
 
+from dogana.core.change import Origin
 from dogana.core.errors import (
     AlreadyDecidedError,
     ChangedSinceShownError,
@@ -21,14 +25,17 @@ from dogana.core.errors import (
 from dogana.core.facts import Artifact, Reading, Series
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.time.timetable import Timetable, next_departure
-from dogana.demo.cast import CAST
+from dogana.demo.cast import ACTORS
+from dogana.demo.chronicle import Chronicle
 from dogana.demo.journeys import APPROVERS, Journey, Leg
 from dogana.demo.landscape import ENVIRONMENTS
 from dogana.service import course, decisions, evidence, inspection, intake, timetables, waivers
-from dogana.service.access import Actor, rights_of
+from dogana.service.access import TIMETABLE
 from dogana.service.backend import Backend
+from dogana.sources.git import GitRepositories
 from dogana.sources.metrics import Sample
-from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
+from dogana.sources.reachable import Reachable
+from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings
 from dogana.standins import fleet
 from dogana.store import promotions, safekeeping
 from dogana.store.tables import PENDING, UNDER_WAY, PromotionRow, State
@@ -37,16 +44,7 @@ Act = Callable[[], Awaitable[None]]
 _MOVES_FOR = timedelta(minutes=14)
 _BETWEEN_APPROVALS = timedelta(minutes=37)
 _WAITS_FOR_TIMETABLE = timedelta(hours=3)
-ACTORS = {
-    member.id: Actor(
-        id=member.id,
-        name=member.name,
-        rights=rights_of(list(member.roles)),
-        way="API" if member.id == "pipeline" else "desk",
-        groups=frozenset(member.groups),
-    )
-    for member in CAST
-}
+_TAKEN_IN_LATE = timedelta(minutes=1)
 
 
 class SimulatedClock:
@@ -58,6 +56,34 @@ class SimulatedClock:
     def __call__(self) -> datetime:
         """The instant it was set to."""
         return self.now
+
+
+class PastRepositories(GitRepositories):
+    """The repositories while history is played: nobody changes them, so each thing is asked of git once."""
+
+    def __init__(self, root: Path, clock: SimulatedClock, mirrors: Path) -> None:
+        super().__init__(root, clock, mirrors, Reachable(""))
+        self._now = clock
+        self._said: dict[tuple[str, ...], Reading[Any]] = {}
+
+    async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
+        """Whether a branch or tag holds a revision."""
+        held = await self._once(
+            ("check", at.address, revision), lambda: super(PastRepositories, self).check(at, revision)
+        )
+        return held.model_copy(update={"read_at": self._now()})
+
+    async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
+        """Where a revision stands in its repository."""
+        stands = await self._once(
+            ("origin", at.address, revision), lambda: super(PastRepositories, self).origin(at, revision)
+        )
+        return stands.model_copy(update={"read_at": self._now()})
+
+    async def _once(self, what: tuple[str, ...], ask: Callable[[], Awaitable[Reading[Any]]]) -> Reading[Any]:
+        if what not in self._said:
+            self._said[what] = await ask()
+        return self._said[what]
 
 
 class PastMetrics:
@@ -93,7 +119,10 @@ class Simulation:
         self._until = until
         self._store = store
         self._acts: list[tuple[datetime, int, Act]] = []
+        self._chronicle = Chronicle(backend, until, store)
         self._order = itertools.count()
+        self._written: set[Act] = set()
+        """What is written in bulk."""
         self._backfills: set[int] = set()
 
     def plan(self, at: datetime, act: Act) -> None:
@@ -109,10 +138,13 @@ class Simulation:
         """Play to the end."""
         while self._acts:
             at, _, act = heapq.heappop(self._acts)
-            await self._inspect_until(at)
+            if act not in self._written:
+                await self._chronicle.commit()
+                await self._inspect_until(at)
             self._clock.now = max(at, self._clock.now)
             await act()
             progress(self._clock.now)
+        await self._chronicle.commit()
         await self._inspect_until(self._until)
         self._clock.now = self._until
         async with self._backend.database.transaction() as session:
@@ -133,7 +165,56 @@ class Simulation:
                 await inspection.refresh(self._backend, number)
 
     def _plan_leg(self, journey: Journey, n: int, at: datetime) -> None:
-        self.plan(at, lambda: self._ask(journey, n))
+        if journey.legs[n].is_over:
+            self._write(at, lambda: self._write_leg(journey, n))
+        else:
+            self.plan(at, lambda: self._ask(journey, n))
+
+    def _write(self, at: datetime, act: Act) -> None:
+        self._written.add(act)
+        self.plan(at, act)
+
+    async def _write_leg(self, journey: Journey, n: int) -> None:
+        """What is over: asked for, approved, and ended or let go."""
+        leg = journey.legs[n]
+        number, at = await self._chronicle.ask(journey, leg), self._clock.now
+        for approver in leg.approvers:
+            at += _BETWEEN_APPROVALS
+            self._write(at, partial(self._chronicle.approve, approver, number))
+        if leg.ends == "is turned back":
+            self._write(at + _BETWEEN_APPROVALS, partial(self._chronicle.end, number, leg, "tomas"))
+        elif leg.ends == "is withdrawn":
+            self._write(at + _BETWEEN_APPROVALS, partial(self._chronicle.end, number, leg, "pipeline"))
+        else:
+            self._write(at, lambda: self._write_departure(journey, n, number))
+
+    async def _write_departure(self, journey: Journey, n: int, number: int) -> None:
+        """By its deployer, its timetable, or by hand where that would be too late; else tried again later."""
+        row, sheet = await self._chronicle.inspect(number)
+        for who in journey.legs[n].approvers:
+            if any(seat.open_to(who) for seat in sheet.seats()):
+                await self._chronicle.approve(who, number)
+        actor, later = ACTORS["pipeline"], None
+        if row.environment.timetable is not None and row.state == State.CLEARED:
+            table = Timetable.model_validate(row.environment.timetable)
+            at = next_departure(table, row.environment.zone, self._clock.now - _TAKEN_IN_LATE)
+            actor = TIMETABLE if at <= self._clock.now else ACTORS["ilse"]
+            later = at if self._clock.now < at < self._clock.now + _WAITS_FOR_TIMETABLE else None
+        if later is None and await self._chronicle.let_go(actor, number):
+            self._write(self._clock.now + _MOVES_FOR, lambda: self._write_report(journey, n, number))
+        elif row.state in PENDING:
+            opens = sheet.forecast.first_start or self._clock.now + timedelta(days=1)
+            later = later or max(opens, self._clock.now + timedelta(minutes=20))
+            self._write(later, lambda: self._write_departure(journey, n, number))
+
+    async def _write_report(self, journey: Journey, n: int, number: int) -> None:
+        await self._chronicle.report(number, journey.legs[n])
+        self._plan_next(journey, n)
+
+    def _plan_next(self, journey: Journey, n: int) -> None:
+        if n + 1 < len(journey.legs):
+            following = max(journey.legs[n + 1].at, self._clock.now + timedelta(minutes=20))
+            self._plan_leg(journey, n + 1, following)
 
     async def _ask(self, journey: Journey, n: int) -> None:
         leg, build = journey.legs[n], journey.build
@@ -277,9 +358,7 @@ class Simulation:
             await course.land(self._backend, actor, number, artifacts=landed, note="")
             await timetables.follow(self._backend)
             await self._watch_backfills(journey)
-        if n + 1 < len(journey.legs):
-            following = max(journey.legs[n + 1].at, self._clock.now + timedelta(minutes=20))
-            self._plan_leg(journey, n + 1, following)
+        self._plan_next(journey, n)
 
     async def _watch_backfills(self, journey: Journey) -> None:
         """What an urgent fix skipped is decided on like anything else."""

@@ -75,7 +75,7 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
         if barred is None:
             _must_be_time(backend, actor, row)
             for one in inspected:
-                await _go(one, actor)
+                await go(one, actor)
     if barred is not None:
         raise NotClearedError(barred)
 
@@ -91,7 +91,12 @@ def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:
         raise NotYetError(f"Cleared. {place.title} takes it in {when(at, place.zone)}.")
 
 
-async def _go(held: Held, actor: Actor) -> None:
+async def go(held: Held, actor: Actor) -> None:
+    """Let one depart that its inspection has cleared.
+
+    Raises:
+        OccupiedError: when another release of the service is moving there.
+    """
     session, row, sheet = held.session, held.row, held.sheet
     if row.state == State.MOVING:
         return
@@ -150,17 +155,28 @@ async def land(
             why = "ordered back" if row.state == State.HALTED else row.state
             raise MovedOnError(f"Promotion {number} is not moving: it is {why}.")
         await must_hold(session, actor, row)
-        landed = artifacts or artifacts_of(row.release)
-        row.landed_artifacts, row.changed_at = [artifact.plain() for artifact in landed], now
-        details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
-        other = not_as_cleared(artifacts_of(row.release), landed)
-        if other:
-            await _halt(session, actor, row, now, other, details, note)
-        else:
-            await safekeeping.use_clearances(session, number, now)
-            await write_landing(session, actor, row, now, details, note)
+        await write_what_landed(session, actor, row, now, artifacts or artifacts_of(row.release), note)
     await make_due(backend, row, now)
     return row
+
+
+async def write_what_landed(
+    session: Session,
+    actor: Actor,
+    row: PromotionRow,
+    now: datetime,
+    landed: tuple[Artifact, ...],
+    note: str,
+) -> None:
+    """Let a locked promotion have landed, or be halted where other bytes did than were cleared."""
+    row.landed_artifacts, row.changed_at = [artifact.plain() for artifact in landed], now
+    details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
+    other = not_as_cleared(artifacts_of(row.release), landed)
+    if other:
+        await _halt(session, actor, row, now, other, details, note)
+    else:
+        await safekeeping.use_clearances(session, row.number, now)
+        await write_landing(session, actor, row, now, details, note)
 
 
 def not_as_cleared(cleared: tuple[Artifact, ...], landed: tuple[Artifact, ...]) -> str | None:
@@ -230,14 +246,21 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
             must_deploy(actor, row.environment)
         else:
             await must_hold(session, actor, row)
-        row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
-        await safekeeping.revoke_clearances(session, number, now)
-        row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
-        says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
-        record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
-        announce(session, "promotion", [number])
+        await write_roll_back(session, actor, row, now, note)
     await make_due(backend, row, now)
     return row
+
+
+async def write_roll_back(
+    session: Session, actor: Actor, row: PromotionRow, now: datetime, note: str
+) -> None:
+    """Let a locked promotion have been rolled back, and record it."""
+    row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
+    await safekeeping.revoke_clearances(session, row.number, now)
+    row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
+    says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
+    record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
+    announce(session, "promotion", [row.number])
 
 
 async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) -> PromotionRow:

@@ -42,21 +42,30 @@ async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, 
     actor.must(Right.DECIDE)
     async with pending(backend, number) as held:
         same_as_shown(held.sheet, shown)
-        if actor.id in {seat.taken_by for seat in held.sheet.seats()}:
-            raise AlreadyDecidedError
-        decision = an_approval(held.sheet, actor, comment)
-        if decision.on_behalf_of is None:
-            _must_sit(held.grounds, actor)
-        after = held.said(decision)
-        seat = next((s for s in after.sheet.seats() if s.taken_by == actor.id), None)
-        if seat is None:
-            raise NoSeatError(why_no_seat(held.sheet, held.grounds))
-        _must_say_why(held.grounds, seat, comment)
-        await write(held, decision)
-        behalf = f" for {held.grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
-        says = f"{actor.name} approved {what(held.row)}{behalf}, seat of {seat.label}."
-        await record_on(after, actor, "approve", says, reason=comment)
-        return await settle(after)
+        return await take_seat(held, actor, comment)
+
+
+async def take_seat(held: Held, actor: Actor, comment: str) -> Sheet:
+    """Let somebody approve what they were shown.
+
+    Raises:
+        AlreadyDecidedError, ExcludedError, NoSeatError: as for approving.
+    """
+    if actor.id in {seat.taken_by for seat in held.sheet.seats()}:
+        raise AlreadyDecidedError
+    decision = an_approval(held.sheet, actor, comment)
+    if decision.on_behalf_of is None:
+        _must_sit(held.grounds, actor)
+    after = held.said(decision)
+    seat = next((s for s in after.sheet.seats() if s.taken_by == actor.id), None)
+    if seat is None:
+        raise NoSeatError(why_no_seat(held.sheet, held.grounds))
+    _must_say_why(held.grounds, seat, comment)
+    await write(held, decision)
+    behalf = f" for {held.grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
+    says = f"{actor.name} approved {what(held.row)}{behalf}, seat of {seat.label}."
+    await record_on(after, actor, "approve", says, reason=comment)
+    return await settle(after)
 
 
 async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) -> Sheet:
@@ -96,17 +105,22 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
             _must_sit(held.grounds, actor)
         if not any(actor.id == seat.taken_by or seat.open_to(actor.id) for seat in before.seats()):
             raise NoSeatError(why_no_seat(before, held.grounds))
-        decision = given.model_copy(update={"action": "turn back"})
-        await write(held, decision)
-        await close(
-            held.said(decision),
-            actor,
-            State.TURNED_BACK,
-            ended=f"Turned back by {actor.name}: {comment}",
-            action="turn back",
-            says=f"{actor.name} turned back {what(held.row)}.",
-            reason=comment,
-        )
+        await end_turned_back(held, actor, given)
+
+
+async def end_turned_back(held: Held, actor: Actor, given: Decision) -> None:
+    """End a promotion by the no of somebody with a seat."""
+    decision = given.model_copy(update={"action": "turn back"})
+    await write(held, decision)
+    await close(
+        held.said(decision),
+        actor,
+        State.TURNED_BACK,
+        ended=f"Turned back by {actor.name}: {given.comment}",
+        action="turn back",
+        says=f"{actor.name} turned back {what(held.row)}.",
+        reason=given.comment,
+    )
 
 
 async def withdraw(backend: Backend, actor: Actor, number: int, *, comment: str) -> None:
@@ -123,9 +137,14 @@ async def withdraw(backend: Backend, actor: Actor, number: int, *, comment: str)
             raise RefusedError("Only who asked, or an approver, may withdraw it.")
         if row.requester_id == actor.id:
             actor.must(Right.REQUEST)
-        ended = f"Withdrawn by {actor.name}{': ' if comment else ''}{comment}"
-        says = f"{actor.name} withdrew {what(row)}."
-        await close(held, actor, State.WITHDRAWN, ended=ended, action="withdraw", says=says, reason=comment)
+        await end_withdrawn(held, actor, comment)
+
+
+async def end_withdrawn(held: Held, actor: Actor, comment: str) -> None:
+    """End a promotion because it was taken back."""
+    ended = f"Withdrawn by {actor.name}{': ' if comment else ''}{comment}"
+    says = f"{actor.name} withdrew {what(held.row)}."
+    await close(held, actor, State.WITHDRAWN, ended=ended, action="withdraw", says=says, reason=comment)
 
 
 def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:

@@ -46,41 +46,47 @@ async def attach(
         most = f"at most {_MOST_CONTENT >> 10} KiB; more is sent as the file it came in"
         raise InvalidError("The content of a report is too large.", fields=[("/content", most)])
     async with backend.database.transaction() as session:
-        release = await _release(session, service, version)
-        row = ReportRow(
-            release_id=release.id,
-            name=report.name,
-            kind=report.kind,
-            produced_at=report.produced_at,
-            made_by=report.maker or (report.by if report.by != actor.name else None),
-            sent_by=actor.name,
-            unknown=report.unknown,
-            content=report.content,
-            link=report.link,
-        )
-        session.add(row)
-        await session.flush()
-        details = {
-            "evidence": report.name,
-            "kind": report.kind,
-            "service": service,
-            "version": version,
-            "content": digest(report.content),
-        }
-        if file is not None:
-            made = ReportFileRow(
-                report_id=row.id,
-                name=file.name,
-                media_type=file.media_type,
-                digest=digest_bytes(file.body),
-                size=len(file.body),
-                body=file.body,
-            )
-            session.add(made)
-            details["file"] = made.digest
-        says = f"{actor.name} attached {spoken(report.name)} to {release.service.title} {version}."
-        record(session, actor, "attach", says, now, details=details)
+        await write_report(session, actor, await _release(session, service, version), report, file, now)
         await promotions.make_due(session, now, service=service)
+
+
+async def write_report(
+    session: Session, actor: Actor, release: ReleaseRow, report: Report, file: File | None, now: datetime
+) -> None:
+    """Keep a piece of evidence with a release, and record it."""
+    row = ReportRow(
+        release_id=release.id,
+        name=report.name,
+        kind=report.kind,
+        produced_at=report.produced_at,
+        made_by=report.maker or (report.by if report.by != actor.name else None),
+        sent_by=actor.name,
+        unknown=report.unknown,
+        content=report.content,
+        link=report.link,
+    )
+    session.add(row)
+    await session.flush()
+    details = {
+        "evidence": report.name,
+        "kind": report.kind,
+        "service": release.service.id,
+        "version": release.version,
+        "content": digest(report.content),
+    }
+    if file is not None:
+        made = ReportFileRow(
+            report_id=row.id,
+            name=file.name,
+            media_type=file.media_type,
+            digest=digest_bytes(file.body),
+            size=len(file.body),
+            body=file.body,
+        )
+        session.add(made)
+        details["file"] = made.digest
+    says = f"{actor.name} attached {spoken(report.name)} to {release.service.title} {release.version}."
+    record(session, actor, "attach", says, now, details=details)
 
 
 async def upload(
@@ -102,7 +108,28 @@ async def upload(
         UnknownNameError: for a release that is not on record.
     """
     actor.must(Right.REQUEST)
-    now = backend.clock()
+    report = await read_report(
+        backend, actor, name=name, form=form, file=file, produced_at=produced_at, by=by
+    )
+    await attach(backend, actor, service, version, report, file)
+    return report
+
+
+async def read_report(
+    backend: Backend,
+    actor: Actor,
+    *,
+    name: str,
+    form: Format,
+    file: File,
+    produced_at: datetime | None,
+    by: str,
+) -> Report:
+    """What a report says that somebody sends.
+
+    Raises:
+        UnusableReportError: when it is not what it is said to be.
+    """
     if len(file.body) > LARGEST:
         raise InvalidError(f"A report is at most {LARGEST >> 20} MiB.")
     if not file.body:
@@ -111,19 +138,17 @@ async def upload(
     if form == "file":
         whole = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
         read = Content(content=whole)
-    report = Report.model_validate(
+    return Report.model_validate(
         {
             "name": name,
             "kind": FORMATS[form].kind,
-            "produced_at": produced_at or now,
+            "produced_at": produced_at or backend.clock(),
             "by": actor.name,
             "maker": by or None,
             "content": read.content,
             "unknown": read.unknown,
         }
     )
-    await attach(backend, actor, service, version, report, file)
-    return report
 
 
 async def raw(backend: Backend, actor: Actor, service: str, version: str, name: str) -> File:

@@ -147,20 +147,24 @@ def _shared(text: str) -> Shared:
     return Shared.model_validate_json(text)
 
 
-class _Landed(Document):
+class Landed(Document):
+    """Where a release has landed last, and when the next one took its place."""
+
     environment: str
     landed_at: Instant
     artifacts: tuple[Artifact, ...]
     replaced_at: Instant | None
 
 
-class _Trouble(Document):
+class Trouble(Document):
+    """That something goes wrong with a service in an environment, or when the last that did was over."""
+
     environment: str
     on: bool
     over_at: Instant | None
 
 
-class _Record(Document):
+class Record(Document):
     """What the record says of one promotion, as the database puts it together."""
 
     waiting: tuple[Queued, ...]
@@ -168,8 +172,8 @@ class _Record(Document):
     traffic: tuple[Passage, ...]
     closed_now: tuple[Closed, ...]
     evidence: tuple[Report, ...]
-    landings: tuple[_Landed, ...]
-    troubles: tuple[_Trouble, ...]
+    landings: tuple[Landed, ...]
+    troubles: tuple[Trouble, ...]
     decisions: tuple[Decision, ...]
 
 
@@ -202,9 +206,9 @@ async def present(
     now = backend.clock()
     common = common or await shared(session, now)
     text = await on_record.of_promotion(session, row, now, now - _TRAFFIC_KEPT)
-    record = _Record.model_validate_json(text)
+    record = Record.model_validate_json(text)
     limit = await _route_limit(session, row, outside.origin)
-    return await _grounds(session, row, _facts(row, outside, common, record, limit), record.decisions, now)
+    return await _grounds(session, row, facts_of(row, outside, common, record, limit), record.decisions, now)
 
 
 async def facts_text(session: Session, row: PromotionRow) -> str | None:
@@ -244,9 +248,10 @@ async def _grounds(
     )
 
 
-def _facts(
-    row: PromotionRow, outside: Outside, common: Shared, record: _Record, limit: RouteLimit | None
+def facts_of(
+    row: PromotionRow, outside: Outside, common: Shared, record: Record, limit: RouteLimit | None = None
 ) -> Facts:
+    """All facts about a promotion: what others said when they were asked, and our own record."""
     here, service = row.environment, row.release.service
     seen = {service.id, *record.runs, *(one.service for one in record.traffic)}
     return Facts(
@@ -282,7 +287,7 @@ def _facts(
     )
 
 
-def _leg_before(row: PromotionRow, record: _Record) -> tuple[Landing, ...]:
+def _leg_before(row: PromotionRow, record: Record) -> tuple[Landing, ...]:
     """What happened to the release in each environment of the leg before."""
     before = stop_of(row).before()
     landed = {one.environment: one for one in record.landings}
@@ -293,7 +298,7 @@ def _leg_before(row: PromotionRow, record: _Record) -> tuple[Landing, ...]:
     return tuple(_landing(other, landed.get(other.id), troubles.get(other.id)) for other in before)
 
 
-def _landing(place: EnvironmentRow, landed: _Landed | None, trouble: _Trouble | None) -> Landing:
+def _landing(place: EnvironmentRow, landed: Landed | None, trouble: Trouble | None) -> Landing:
     """What happened in one; healthy since nothing is known to have gone wrong there, if it is over."""
     if landed is None:
         return Landing(environment=place.id, title=place.title)

@@ -104,7 +104,12 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         row, known = found.row, Facts.model_validate_json(found.facts) if found.facts else None
         sources = await load(backend, session)
         common = common or await shared(session, backend.clock())
-        question = await _question(session, row, sources, backend.clock())
+        question = question_about(
+            row,
+            sources,
+            (await in_force(session, row.environment, backend.clock())).policy,
+            await estate.running(session, row.service_id, row.environment),
+        )
     outside = await gather(backend, question, known)
     async with backend.database.transaction() as session:
         locked = await promotions.lock(session, number)
@@ -124,10 +129,11 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
             )
 
 
-async def _question(session: Session, row: PromotionRow, sources: Sources, now: datetime) -> Question:
+def question_about(
+    row: PromotionRow, sources: Sources, policy: Policy, runs_here: estate.Landed | None
+) -> Question:
+    """What to ask the outside systems about a promotion; `runs_here` is what its release would replace."""
     here, service = row.environment, row.release.service
-    policy = (await in_force(session, here, now)).policy
-    runs_here = await estate.running(session, service.id, here)
     return Question(
         sources=sources,
         repository=sources.repository(service.repository, tuple(service.paths)),
@@ -196,7 +202,6 @@ async def settle(held: Held) -> Sheet:
     if row.changed_at == now or row.state != state:
         row.changed_at = now
         announce(session, "promotion", [row.number])
-    await session.flush()
     return sheet
 
 

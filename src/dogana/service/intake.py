@@ -153,7 +153,7 @@ async def _take_in(backend: Backend, together: Sequence[_Asked]) -> list[list[Pr
         append(
             session,
             [
-                _entry(one, row, now)
+                asked_entry(one.asked.actor, row, now)
                 for ones, own in zip(checked, rows, strict=True)
                 for one, row in zip(ones, own, strict=True)
             ],
@@ -289,19 +289,19 @@ async def _write(
     return rows
 
 
-def _entry(one: _Checked, row: PromotionRow, now: datetime) -> EntryRow:
-    actor = one.asked.actor
+def asked_entry(actor: Actor, row: PromotionRow, now: datetime) -> EntryRow:
+    """That a promotion was asked for, for the record."""
     by = f"{actor.name} asked" if actor.id == row.requester_id else f"{actor.name} asked, as it follows,"
     way = f" by the {lower_first(row.route.title)}" if row.route.lets_in is not None else ""
-    details = {f"artifact {made.name}": made.digest for made in artifacts_of(one.release)}
+    details = {f"artifact {made.name}": made.digest for made in artifacts_of(row.release)}
     return entry(
         actor,
         "request",
         f"{by} for {what(row)}{way}.",
         now,
         promotion=row,
-        reason=one.asking.note,
-        details=details | {"revision": one.release.revision},
+        reason=row.note,
+        details=details | {"revision": row.release.revision},
     )
 
 

@@ -93,6 +93,17 @@ def _with_facts(
     return WithFacts(row=row, facts=text, unseen=tuple(sorted(itself.union(unseen))))
 
 
+async def next_number(session: AsyncSession) -> int:
+    """A number that no promotion has or gets, for one that is written with it."""
+    sequence = func.pg_get_serial_sequence(PromotionRow.__tablename__, "number")
+    return int(await session.scalar(select(func.nextval(sequence))) or 0)
+
+
+async def every(session: AsyncSession) -> list[PromotionRow]:
+    """All there are, for what is written in bulk."""
+    return list(await session.scalars(select(PromotionRow).order_by(PromotionRow.number)))
+
+
 async def unseen(session: AsyncSession, number: int) -> list[int]:
     """Which of a promotion and its bundle are pending and were never inspected."""
     bundle = select(PromotionRow.bundle_id).where(PromotionRow.number == number).scalar_subquery()

@@ -1,0 +1,321 @@
+"""Promotions that are over, decided as they were but written in bulk.
+
+The rules, the words and the rows are those of the use cases; what is left out is looking up again, for every
+step, what was written a step before. Everything under way is kept at hand between two commits instead.
+"""
+
+from collections import defaultdict
+from contextlib import AsyncExitStack
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from dogana.core.decisions import Decision, Decisions
+from dogana.core.errors import OccupiedError
+from dogana.core.facts import Artifact, Facts, Passage, Queued, Report
+from dogana.core.inspect.sheet import Sheet
+from dogana.demo.cast import ACTORS
+from dogana.demo.journeys import Journey, Leg
+from dogana.service import clearances, course, decisions, evidence
+from dogana.service.access import Actor
+from dogana.service.backend import Backend
+from dogana.service.gathering import Outside, gather
+from dogana.service.grounds import (
+    Grounds,
+    InForce,
+    Landed,
+    Record,
+    Shared,
+    artifacts_of,
+    facts_of,
+    in_force,
+    shared,
+)
+from dogana.service.inspection import Held, keep_documents, question_about, settle
+from dogana.service.intake import asked_entry
+from dogana.service.places import stop_of
+from dogana.service.record import append
+from dogana.service.sources import Sources, load
+from dogana.store import Session, estate, promotions
+from dogana.store.people import PersonRow
+from dogana.store.tables import (
+    ON_ITS_WAY,
+    PENDING,
+    EnvironmentRow,
+    PromotionRow,
+    ReleaseRow,
+    RouteRow,
+    ServiceRow,
+    State,
+)
+
+_TRAFFIC_KEPT = timedelta(days=31)
+
+
+@dataclass
+class _Book:
+    """What is at hand between two commits."""
+
+    session: Session
+    common: Shared
+    sources: Sources
+    rows: dict[int, PromotionRow]
+    policies: dict[str, InForce] = field(default_factory=dict)
+
+
+class Chronicle:
+    """Writes down what past promotions went through; one step at a time, in the order of time."""
+
+    def __init__(self, backend: Backend, until: datetime, store: str) -> None:
+        self._backend = backend
+        self._until = until
+        self._store = store
+        self._open = AsyncExitStack()
+        self._book: _Book | None = None
+        self._outside: dict[int, Outside] = {}
+        self._decisions: defaultdict[int, list[Decision]] = defaultdict(list)
+        self._evidence: defaultdict[int, list[Report]] = defaultdict(list)
+
+    async def commit(self) -> None:
+        """Keep what was written, before anything else is done; it is read anew after that."""
+        self._book = None
+        await self._open.aclose()
+
+    async def ask(self, journey: Journey, leg: Leg) -> int:
+        """Take a promotion in, with what its build brought along, and inspect it; gives its number."""
+        book, now = await self._at_hand(), self._backend.clock()
+        session, actor = book.session, ACTORS[leg.requester]
+        release = await self._release(session, journey)
+        service = release.service
+        row = PromotionRow(
+            number=await promotions.next_number(session),
+            service_id=service.id,
+            release=release,
+            environment=await session.get_one(EnvironmentRow, leg.environment),
+            route=await session.get_one(RouteRow, service.route_id),
+            requester=await session.get_one(PersonRow, leg.requester),
+            state=State.WAITING,
+            requested_at=now,
+            note="",
+            asked_revision=journey.build.tag,
+            kind="ordinary",
+            plan=leg.plan.plain() if leg.plan else None,
+            facts_read_at=now,
+            due_at=now,
+            changed_at=now,
+        )
+        row.environment_id, row.route_id = row.environment.id, row.route.id
+        row.requester_id, row.release_id = row.requester.id, release.id
+        before = [place.title for place in stop_of(row).before()]
+        row.source = before[0] if before else None
+        row.policy_id = (await self._policy(book, row)).row.id
+        session.add(row)
+        book.rows[row.number] = row
+        append(session, [asked_entry(actor, row, now)])
+        if not self._evidence[release.id]:
+            await self._attach(session, journey, release)
+        await self.inspect(row.number)
+        return row.number
+
+    async def inspect(self, number: int) -> tuple[PromotionRow, Sheet]:
+        """Ask the outside systems and inspect; what no longer waits, or was inspected now, stays as it is."""
+        book, now = await self._at_hand(), self._backend.clock()
+        row = book.rows[number]
+        if row.state not in PENDING or (row.sheet is not None and row.facts_read_at == now):
+            return row, Sheet.model_validate(row.sheet)
+        policy = (await self._policy(book, row)).policy
+        runs = self._running(book, row)
+        runs_here = runs.get(row.service_id)
+        landed = (
+            estate.Landed(
+                number=runs_here.number,
+                environment_id=row.environment_id,
+                release_id=runs_here.release_id,
+                revision=runs_here.release.revision,
+                landed_at=runs_here.landed_at or row.requested_at,
+                artifacts=runs_here.landed_artifacts or [],
+            )
+            if runs_here
+            else None
+        )
+        known = self._facts(book, row) if number in self._outside else None
+        question = question_about(row, book.sources, policy, landed)
+        self._outside[number] = await gather(self._backend, question, known)
+        row.facts_read_at = now
+        sheet = await settle(await self._held(row))
+        row.due_at = self._until
+        return row, sheet
+
+    async def approve(self, who: str, number: int) -> None:
+        """Take a seat that is open to somebody, if there is one."""
+        row, _ = await self.inspect(number)
+        if row.state not in PENDING:
+            return
+        held = await self._held(row)
+        if any(seat.open_to(who) for seat in held.sheet.seats()):
+            given = decisions.an_approval(held.sheet, ACTORS[who])
+            await decisions.take_seat(held, ACTORS[who], given.comment)
+            self._decisions[number].append(given)
+            row.due_at = self._until
+
+    async def let_go(self, actor: Actor, number: int) -> bool:
+        """Let something depart if it is cleared now; whether it did."""
+        row, _ = await self.inspect(number)
+        if row.state == State.CLEARED:
+            try:
+                await course.go(await self._held(row), actor)
+            except OccupiedError:
+                return False
+        return row.state == State.MOVING
+
+    async def report(self, number: int, leg: Leg) -> None:
+        """Have the deployer take the clearance, and say how it went."""
+        book, now, actor = await self._at_hand(), self._backend.clock(), ACTORS["pipeline"]
+        row = book.rows[number]
+        await clearances.issue(self._backend, book.session, actor, row)
+        if leg.ends == "rolls back":
+            await course.write_roll_back(book.session, actor, row, now, leg.reason)
+        else:
+            landed = artifacts_of(row.release)
+            await course.write_what_landed(book.session, actor, row, now, landed, "")
+            row.followed_at = now
+
+    async def end(self, number: int, leg: Leg, who: str) -> None:
+        """End what never departs."""
+        row = (await self._at_hand()).rows[number]
+        held = await self._held(row)
+        if leg.ends == "is withdrawn":
+            await decisions.end_withdrawn(held, ACTORS[who], leg.reason)
+        else:
+            given = decisions.an_approval(held.sheet, ACTORS[who], leg.reason)
+            await decisions.end_turned_back(held, ACTORS[who], given)
+
+    async def _at_hand(self) -> _Book:
+        if self._book is None:
+            session = await self._open.enter_async_context(self._backend.database.transaction())
+            rows = {row.number: row for row in await promotions.every(session)}
+            common = await shared(session, self._backend.clock())
+            sources = await load(self._backend, session)
+            self._book = _Book(session=session, common=common, sources=sources, rows=rows)
+        return self._book
+
+    async def _policy(self, book: _Book, row: PromotionRow) -> InForce:
+        if row.environment_id not in book.policies:
+            now = self._backend.clock()
+            book.policies[row.environment_id] = await in_force(book.session, row.environment, now)
+        return book.policies[row.environment_id]
+
+    async def _held(self, row: PromotionRow) -> Held:
+        """Inspected on what is at hand."""
+        book = await self._at_hand()
+        facts, holds = self._facts(book, row), await self._policy(book, row)
+        if facts.digest != row.facts_digest:
+            row.facts_digest = (await keep_documents(book.session, {"facts": facts}))["facts"]
+        made = tuple(self._decisions[row.number])
+        others = {one.shown.policy for one in made} - {holds.policy.digest}
+        earlier = await promotions.documents(book.session, others)
+        grounds = Grounds(
+            policy_row=holds.row,
+            policy=holds.policy,
+            facts=facts,
+            decisions=Decisions(made=made, earlier=earlier),
+        )
+        now = self._backend.clock()
+        return Held(
+            backend=self._backend, session=book.session, row=row, grounds=grounds, sheet=grounds.sheet(now)
+        )
+
+    def _facts(self, book: _Book, row: PromotionRow) -> Facts:
+        return facts_of(row, self._outside[row.number], book.common, self._record(book, row))
+
+    def _record(self, book: _Book, row: PromotionRow) -> Record:
+        """What the record says of one promotion; in these times nothing was closed and nothing went wrong."""
+        since = self._backend.clock() - _TRAFFIC_KEPT
+        here = [one for one in book.rows.values() if one.environment_id == row.environment_id]
+        gone = [one for one in here if one.departed_at is not None]
+        return Record(
+            waiting=tuple(
+                Queued(number=one.number, version=one.release.version, requested_at=one.requested_at)
+                for one in sorted(here, key=lambda one: (one.requested_at, one.number))
+                if one.service_id == row.service_id and one.state in PENDING
+            ),
+            runs={name: one.release.version for name, one in sorted(self._running(book, row).items())},
+            traffic=tuple(
+                Passage(
+                    service=one.service_id,
+                    version=one.release.version,
+                    departed_at=one.departed_at,
+                    arrived_at=one.closed_at,
+                )
+                for one in sorted(gone, key=lambda one: (one.departed_at, one.number))
+                if one.departed_at is not None and (one.departed_at >= since or one.state in ON_ITS_WAY)
+            ),
+            closed_now=(),
+            evidence=tuple(sorted(self._evidence[row.release_id], key=lambda one: one.name)),
+            landings=tuple(self._landings(book, row)),
+            troubles=(),
+            decisions=(),
+        )
+
+    def _running(self, book: _Book, row: PromotionRow) -> dict[str, PromotionRow]:
+        """What brought what runs where a promotion goes, by service."""
+        landed = [
+            one
+            for one in book.rows.values()
+            if one.environment_id == row.environment_id and one.state == State.LANDED
+        ]
+        return {one.service_id: one for one in sorted(landed, key=lambda one: str(one.landed_at))}
+
+    def _landings(self, book: _Book, row: PromotionRow) -> list[Landed]:
+        landed = [one for one in book.rows.values() if one.service_id == row.service_id and one.landed_at]
+        return [
+            Landed(
+                environment=one.environment_id,
+                landed_at=one.landed_at,
+                artifacts=tuple(Artifact.model_validate(made) for made in one.landed_artifacts or ()),
+                replaced_at=min(
+                    (
+                        other.landed_at
+                        for other in landed
+                        if other.environment_id == one.environment_id
+                        and other.landed_at is not None
+                        and other.landed_at > one.landed_at
+                    ),
+                    default=None,
+                ),
+            )
+            for one in landed
+            if one.release_id == row.release_id and one.landed_at is not None
+        ]
+
+    async def _release(self, session: Session, journey: Journey) -> ReleaseRow:
+        build = journey.build
+        row = await estate.release(session, build.service.id, build.version)
+        if row is None:
+            service = await session.get_one(ServiceRow, build.service.id)
+            repository = (await self._at_hand()).sources.repository(service.repository)
+            row = ReleaseRow(
+                service=service,
+                version=build.version,
+                revision=await self._backend.repositories.resolve(repository, build.tag),
+                created_at=self._backend.clock(),
+                artifacts=[one.plain() for one in sorted(build.artifacts(self._store), key=lambda a: a.name)],
+            )
+            session.add(row)
+            await session.flush()
+        return row
+
+    async def _attach(self, session: Session, journey: Journey, release: ReleaseRow) -> None:
+        now, actor = self._backend.clock(), ACTORS["pipeline"]
+        for made in journey.build.reports():
+            file = evidence.File(name=made.file, media_type="application/octet-stream", body=made.body)
+            report = await evidence.read_report(
+                self._backend,
+                actor,
+                name=made.name,
+                form=made.form,
+                file=file,
+                produced_at=journey.build.built_at,
+                by=made.by,
+            )
+            await evidence.write_report(session, actor, release, report, file, now)
+            self._evidence[release.id].append(report)
