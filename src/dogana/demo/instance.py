@@ -45,6 +45,7 @@ class Instance:
         self._say = say
         self._cluster = Cluster(folder / "postgres")
         self._files = seed.Files(folder=folder / "outside")
+        self._ports: dict[str, int] = {}
         self._processes: list[tuple[str, subprocess.Popen[bytes]]] = []
 
     @property
@@ -133,6 +134,7 @@ class Instance:
                 process.kill()
                 process.wait()
         self._processes.clear()
+        self._ports.clear()
         self._cluster.stop()
 
     def _data(self, *, fresh: bool, past: bool) -> Urls:
@@ -224,13 +226,15 @@ class Instance:
         return port
 
     def _port(self, name: str) -> int:
-        """A free port for one of its systems; the one it had before, if that is free."""
-        file = self.folder / "ports.json"
-        ports: dict[str, int] = json.loads(file.read_text()) if file.exists() else {}
-        if name not in ports or not is_free(ports[name]):
-            ports[name] = free_port()
-            file.write_text(json.dumps(ports))
-        return ports[name]
+        """The port of one of its systems: a free one, that of the last time if it is."""
+        if name not in self._ports:
+            file = self.folder / "ports.json"
+            ports: dict[str, int] = json.loads(file.read_text()) if file.exists() else {}
+            if name not in ports or not is_free(ports[name]):
+                ports[name] = free_port()
+                file.write_text(json.dumps(ports))
+            self._ports[name] = ports[name]
+        return self._ports[name]
 
     def _run(self, name: str, command: list[str], environment: Mapping[str, str] = _NOTHING) -> None:
         log_file = self.folder / f"{name}.log"

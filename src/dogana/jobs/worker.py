@@ -52,7 +52,7 @@ class Worker:
         What happened while no worker ran is unknown, so everything pending is inspected first.
         """
         async with self._backend.database.transaction() as session:
-            await promotions.make_due(session, self._backend.clock())
+            promotions.make_due(session, self._backend.clock())
         loops = [
             asyncio.create_task(self._listen()),
             asyncio.create_task(self._again(self._inspect, self.inspect_due)),

@@ -68,7 +68,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
             details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
             await safekeeping.use_clearances(session, number, now)
             await write_landing(session, actor, row, now, details, reason, says)
-    await make_due(backend, row, now)
+        make_due(session, row, now)
     return row
 
 

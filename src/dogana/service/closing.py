@@ -44,9 +44,8 @@ async def close_now(
         await session.flush()
         says = f"{actor.name} closed {place.title} until {when(until, place.zone)}."
         record(session, actor, "close now", says, now, environment=environment, reason=reason)
-        view = closing_view(row, {actor.id: actor.name})
-    await _looked_at_anew(backend, environment, now)
-    return view
+        _looked_at_anew(session, environment, now)
+        return closing_view(row, {actor.id: actor.name})
 
 
 async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: str) -> ClosingView:
@@ -75,9 +74,8 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
             row.opened_at = now
             action, says = "open again", f"{actor.name} opened {place.title} again."
         record(session, actor, action, says, now, environment=row.environment_id, reason=reason)
-        view, environment = closing_view(row, names), row.environment_id
-    await _looked_at_anew(backend, environment, now)
-    return view
+        _looked_at_anew(session, row.environment_id, now)
+        return closing_view(row, names)
 
 
 async def closings(backend: Backend, actor: Actor) -> list[ClosingView]:
@@ -102,11 +100,7 @@ async def _may_close(session: Session, actor: Actor, environment: str, now: date
     return place
 
 
-async def _looked_at_anew(backend: Backend, environment: str, now: datetime) -> None:
-    """What waits there is inspected within the second.
-
-    In a transaction of its own, as it locks other rows.
-    """
-    async with backend.database.transaction() as session:
-        await promotions.make_due(session, now, environment=environment)
-        announce(session, "landscape")
+def _looked_at_anew(session: Session, environment: str, now: datetime) -> None:
+    """What waits there is inspected within the second."""
+    promotions.make_due(session, now, environment=environment)
+    announce(session, "landscape")

@@ -156,7 +156,7 @@ async def land(
             raise MovedOnError(f"Promotion {number} is not moving: it is {why}.")
         await must_hold(session, actor, row)
         await write_what_landed(session, actor, row, now, artifacts or artifacts_of(row.release), note)
-    await make_due(backend, row, now)
+        make_due(session, row, now)
     return row
 
 
@@ -247,7 +247,7 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
         else:
             await must_hold(session, actor, row)
         await write_roll_back(session, actor, row, now, note)
-    await make_due(backend, row, now)
+        make_due(session, row, now)
     return row
 
 
@@ -287,12 +287,6 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
     return row
 
 
-async def make_due(backend: Backend, row: PromotionRow, now: datetime) -> None:
-    """Have what this concerns looked at anew.
-
-    In a transaction of its own: those rows are locked by inspections that may wait for this one.
-    """
-    async with backend.database.transaction() as session:
-        await promotions.make_due(
-            session, now, service=row.service_id, environment=row.environment_id, either=True
-        )
+def make_due(session: Session, row: PromotionRow, now: datetime) -> None:
+    """Have what this concerns looked at anew."""
+    promotions.make_due(session, now, service=row.service_id, environment=row.environment_id, either=True)

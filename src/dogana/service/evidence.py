@@ -47,7 +47,7 @@ async def attach(
         raise InvalidError("The content of a report is too large.", fields=[("/content", most)])
     async with backend.database.transaction() as session:
         await write_report(session, actor, await _release(session, service, version), report, file, now)
-        await promotions.make_due(session, now, service=service)
+        promotions.make_due(session, now, service=service)
 
 
 async def write_report(

@@ -364,7 +364,7 @@ async def _incident(
         says = f"{actor.name} told of {known.title} in {place.title}: {said}, {what}."
         details = {"incident": name, "source": source}
         record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
-        await promotions.make_due(session, now, service=service)
+        promotions.make_due(session, now, service=service)
     return says
 
 

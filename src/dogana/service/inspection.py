@@ -120,11 +120,8 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         row.facts_read_at = backend.clock()
         first = row.sheet is None
         sheet = await settle(await hold(backend, session, row, outside, common))
-        beside = first and any(finding.kind == "pace" for finding in sheet.findings)
-    if beside:
-        # In a transaction of its own: those rows are locked by inspections that wait for locks of this one.
-        async with backend.database.transaction() as session:
-            await promotions.make_due(
+        if first and any(finding.kind == "pace" for finding in sheet.findings):
+            promotions.make_due(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
 

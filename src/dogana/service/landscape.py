@@ -307,7 +307,7 @@ async def _say(
     details = {what: name, "old": old.plain() if old else None, "new": wanted.plain()}
     await session.flush()
     record(session, actor, f"set {what}", says, now, environment=place, details=details)
-    await promotions.make_due(session, now)
+    promotions.make_due(session, now)
 
 
 def _environment(row: EnvironmentRow) -> Environment:

@@ -239,5 +239,5 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
 async def _say(backend: Backend, session: Session, actor: Actor, says: str, details: dict[str, Any]) -> None:
     now = backend.clock()
     record(session, actor, "set up", says, now, details=details)
-    await promotions.make_due(session, now)
+    promotions.make_due(session, now)
     announce(session, "people")

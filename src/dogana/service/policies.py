@@ -138,7 +138,7 @@ async def adopt(
         on = {"policy": row.digest}
         record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
         concerned = None if place.departs == "never" else environment
-        await promotions.make_due(session, now, environment=concerned)
+        promotions.make_due(session, now, environment=concerned)
         announce(session, "policy")
     return row
 

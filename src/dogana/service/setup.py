@@ -49,7 +49,7 @@ async def name_stand_in(
         session.add(row)
         says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
         record(session, actor, "stand in", says, now)
-        await promotions.make_due(session, now)
+        promotions.make_due(session, now)
     return row
 
 
@@ -75,7 +75,7 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
             await session.delete(row)
         else:
             row.ends_at = now
-        await promotions.make_due(session, now)
+        promotions.make_due(session, now)
 
 
 async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> Asked:
@@ -124,7 +124,7 @@ async def _set_calendar(backend: Backend, session: Session, actor: Actor, change
     windows = counted(len(calendar.windows), "window")
     says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
     record(session, actor, "set calendar", says, now, details=in_entry(change))
-    await promotions.make_due(session, now)
+    promotions.make_due(session, now)
 
 
 async def calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:

@@ -185,7 +185,7 @@ async def keep(
         new = {"title": title, "settings": row.settings}
         details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
         record(session, actor, "set source", says, now, details=details)
-        await promotions.make_due(session, now)
+        promotions.make_due(session, now)
         await session.flush()
         return view(row)
 
@@ -206,7 +206,7 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
         says = f"{actor.name} took the source {row.title} away."
         details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
         record(session, actor, "drop source", says, now, details=details | {"new": None})
-        await promotions.make_due(session, now)
+        promotions.make_due(session, now)
 
 
 def view(row: SourceRow) -> SourceView:

@@ -14,7 +14,7 @@ from dogana.service import course
 from dogana.service.access import ENGINE, TIMETABLE, Actor
 from dogana.service.backend import Backend
 from dogana.service.gathering import Outside
-from dogana.service.grounds import facts_inspected, facts_text
+from dogana.service.grounds import facts_inspected
 from dogana.service.inspection import close, hold, see_inspected, what
 from dogana.service.intake import Request, take_in
 from dogana.service.places import stop_of
@@ -168,14 +168,17 @@ async def end_previews(backend: Backend) -> None:
 
 
 async def _withdraw_all(backend: Backend, session: Session, place: EnvironmentRow) -> None:
-    for row in await promotions.in_state(session, PENDING):
-        if row.environment_id == place.id:
-            known = facts_inspected(row, await facts_text(session, row))
-            await close(
-                await hold(backend, session, row, Outside.known(known)),
-                ENGINE,
-                State.WITHDRAWN,
-                ended="withdrawn: the preview came to its end",
-                action="withdraw",
-                says=f"Withdrew {what(row)}: the preview came to its end.",
-            )
+    waiting = await promotions.in_state(session, PENDING)
+    for number in [row.number for row in waiting if row.environment_id == place.id]:
+        locked = await promotions.lock(session, number)
+        if locked is None or locked.row.state not in PENDING:
+            continue
+        row, known = locked.row, Outside.known(facts_inspected(locked.row, locked.facts))
+        await close(
+            await hold(backend, session, row, known),
+            ENGINE,
+            State.WITHDRAWN,
+            ended="withdrawn: the preview came to its end",
+            action="withdraw",
+            says=f"Withdrew {what(row)}: the preview came to its end.",
+        )

@@ -137,14 +137,14 @@ async def tokens(session: AsyncSession) -> list[TokenRow]:
 async def token(session: AsyncSession, token_id: int) -> TokenRow | None:
     """A token that was not revoked."""
     query = select(TokenRow).where(TokenRow.id == token_id, TokenRow.revoked_at.is_(None))
-    return await session.scalar(query.with_for_update())
+    return await session.scalar(query.with_for_update(key_share=True))
 
 
 async def attempt(session: AsyncSession, whose: str, at: datetime) -> AttemptRow:
     """How often somebody failed to sign in lately, locked; others who try in that name wait."""
     new = {"whose": whose, "failures": 0, "last_at": at, "waits_until": at}
     await session.execute(insert(AttemptRow).values(new).on_conflict_do_nothing())
-    query = select(AttemptRow).where(AttemptRow.whose == whose).with_for_update()
+    query = select(AttemptRow).where(AttemptRow.whose == whose).with_for_update(key_share=True)
     return (await session.scalars(query)).one()
 
 
@@ -159,7 +159,7 @@ async def invitation(session: AsyncSession, digest: str, at: datetime) -> Invita
     query = select(InvitationRow).where(
         InvitationRow.digest == digest, InvitationRow.used_at.is_(None), InvitationRow.expires_at > at
     )
-    return await session.scalar(query.with_for_update())
+    return await session.scalar(query.with_for_update(key_share=True))
 
 
 async def drop_invitations(session: AsyncSession, person_id: str) -> None:
@@ -176,4 +176,4 @@ async def proposals(session: AsyncSession) -> list[ProposalRow]:
 async def proposal(session: AsyncSession, number: int) -> ProposalRow | None:
     """One of them, locked."""
     query = select(ProposalRow).where(ProposalRow.id == number, ProposalRow.ended_at.is_(None))
-    return await session.scalar(query.with_for_update())
+    return await session.scalar(query.with_for_update(key_share=True))

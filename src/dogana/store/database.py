@@ -1,7 +1,7 @@
 """Connections, transactions, and notices between processes over LISTEN/NOTIFY."""
 
 import json
-from collections.abc import AsyncIterator, Awaitable, Callable, Iterable, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Iterable, Sequence
 from contextlib import asynccontextmanager
 from typing import Any, TypeVar
 
@@ -14,6 +14,10 @@ from sqlalchemy.orm import QueryableAttribute
 from dogana.core.errors import CONSTRAINTS, AgainError, AwayError, DoganaError, InvalidError
 
 CHANNEL = "dogana"
+KEPT: dict[str, Any] = {"key_share": True}
+"""How a row is locked whose key stays as it is: what refers to it can be written meanwhile."""
+_TRIES = 5
+_Act = Callable[[AsyncSession], Awaitable[None]]
 _TRY_AGAIN = frozenset({"40001", "40P01"})
 _COLUMN = TypeVar("_COLUMN")
 
@@ -61,6 +65,7 @@ class Database:
             async with self._sessions.begin() as session:
                 yield session
                 await _finish(session)
+            await self._afterwards(session.info.pop("afterwards", ()))
         except IntegrityError as exc:
             raise _domain_error(exc) from exc
         except DataError as exc:
@@ -69,6 +74,16 @@ class Database:
             # A deadlock that was broken, or a serialisation that failed: whoever came second is to try again.
             again = getattr(exc.orig, "sqlstate", None) in _TRY_AGAIN
             raise (AgainError if again else AwayError) from exc
+
+    async def _afterwards(self, acts: Collection[_Act]) -> None:
+        for _ in range(_TRIES if acts else 0):
+            try:
+                async with self.transaction() as session:
+                    for act in acts:
+                        await act(session)
+            except AgainError:
+                continue
+            return
 
     async def listen(self) -> AsyncIterator[dict[str, Any] | None]:
         """Every notice sent from now on, and None about every ten seconds in which there is none.
@@ -102,7 +117,15 @@ def announce(session: AsyncSession, kind: str, promotions: Sequence[int | None] 
     session.info.setdefault("notices", {}).update({(kind, number): None for number in promotions})
 
 
-def at_end(session: AsyncSession, act: Callable[[AsyncSession], Awaitable[None]]) -> None:
+def afterwards(session: AsyncSession, act: _Act) -> None:
+    """Have something done once the transaction has committed, in one of its own.
+
+    For what locks rows of which others hold some: it is not to wait for them with locks of its own.
+    """
+    session.info.setdefault("afterwards", []).append(act)
+
+
+def at_end(session: AsyncSession, act: _Act) -> None:
     """Have something done once, after all else in the transaction and before it commits."""
     session.info.setdefault("at end", {})[act] = None
 

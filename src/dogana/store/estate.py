@@ -10,6 +10,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
+from dogana.store.database import KEPT
 from dogana.store.tables import (
     ClosingRow,
     EnvironmentRow,
@@ -35,7 +36,7 @@ async def environment(
     session: AsyncSession, environment_id: str, *, lock: bool = False
 ) -> EnvironmentRow | None:
     """An environment; locked until the transaction ends, if asked."""
-    return await session.get(EnvironmentRow, environment_id, with_for_update=lock or None)
+    return await session.get(EnvironmentRow, environment_id, with_for_update=KEPT if lock else None)
 
 
 async def classes(session: AsyncSession) -> list[EnvironmentRow]:
@@ -62,7 +63,7 @@ async def release(
 ) -> ReleaseRow | None:
     """A release by service and version."""
     query = select(ReleaseRow).where(ReleaseRow.service_id == service_id, ReleaseRow.version == version)
-    return await session.scalar(query.with_for_update(of=ReleaseRow) if lock else query)
+    return await session.scalar(query.with_for_update(of=ReleaseRow, key_share=True) if lock else query)
 
 
 async def releases_named(
@@ -142,7 +143,7 @@ async def closings(session: AsyncSession, at: datetime, environment: str | None 
 async def previews_over(session: AsyncSession, at: datetime) -> list[EnvironmentRow]:
     """The previews whose end has come."""
     query = select(EnvironmentRow).where(EnvironmentRow.ends_at <= at, EnvironmentRow.removed_at.is_(None))
-    return list(await session.scalars(query.with_for_update(skip_locked=True)))
+    return list(await session.scalars(query.with_for_update(skip_locked=True, key_share=True)))
 
 
 async def environments(session: AsyncSession) -> list[EnvironmentRow]:

@@ -8,6 +8,7 @@ from sqlalchemy import insert as plain_insert
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.store.database import KEPT
 from dogana.store.exchange import (
     AnswerRow,
     ArrivalRow,
@@ -54,7 +55,7 @@ async def waiting(session: AsyncSession) -> list[ArrivalRow]:
 
 async def incident(session: AsyncSession, source: str, name: str) -> IncidentRow | None:
     """One incident, locked."""
-    return await session.get(IncidentRow, (source, name), with_for_update=True)
+    return await session.get(IncidentRow, (source, name), with_for_update=KEPT)
 
 
 async def subscriber(session: AsyncSession, name: str) -> SubscriberRow | None:
@@ -84,7 +85,7 @@ async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: in
         .where(DeliveryRow.due_at <= at, DeliveryRow.delivered_at.is_(None), DeliveryRow.dead_at.is_(None))
         .order_by(DeliveryRow.due_at, DeliveryRow.id)
         .limit(limit)
-        .with_for_update(of=DeliveryRow, skip_locked=True)
+        .with_for_update(of=DeliveryRow, skip_locked=True, key_share=True)
     )
     rows = list(await session.scalars(query))
     for row in rows:
@@ -94,7 +95,9 @@ async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: in
 
 async def delivery(session: AsyncSession, number: int) -> DeliveryRow | None:
     """One delivery, locked."""
-    query = select(DeliveryRow).where(DeliveryRow.id == number).with_for_update(of=DeliveryRow)
+    query = (
+        select(DeliveryRow).where(DeliveryRow.id == number).with_for_update(of=DeliveryRow, key_share=True)
+    )
     return await session.scalar(query)
 
 

@@ -7,6 +7,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.store.database import KEPT
 from dogana.store.tables import CalendarRow, StandInRow
 
 
@@ -18,7 +19,7 @@ async def stand_ins(session: AsyncSession, since: datetime | None = None) -> lis
 
 async def stand_in(session: AsyncSession, number: int) -> StandInRow | None:
     """One of them, locked."""
-    return await session.get(StandInRow, number, with_for_update=True)
+    return await session.get(StandInRow, number, with_for_update=KEPT)
 
 
 async def calendars(session: AsyncSession) -> dict[str, dict[str, Any]]:

@@ -9,7 +9,7 @@ from sqlalchemy import delete, insert, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.database import among
+from dogana.store.database import KEPT, among
 from dogana.store.exchange import ReportFileRow, SampleRow, SourceRow
 from dogana.store.tables import ReportRow
 
@@ -24,7 +24,7 @@ async def sources(session: AsyncSession, named: Collection[str] | None = None) -
 
 async def source(session: AsyncSession, name: str, *, lock: bool = False) -> SourceRow | None:
     """One source."""
-    return await session.get(SourceRow, name, with_for_update=lock or None)
+    return await session.get(SourceRow, name, with_for_update=KEPT if lock else None)
 
 
 async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> None:

@@ -79,7 +79,7 @@ async def version(
 ) -> PolicyRow | None:
     """One version of an environment's policy."""
     query = select(PolicyRow).where(PolicyRow.environment_id == environment, PolicyRow.version == number)
-    return await session.scalar(query.with_for_update() if lock else query)
+    return await session.scalar(query.with_for_update(key_share=True) if lock else query)
 
 
 async def versions(session: AsyncSession, environment: str) -> list[PolicyRow]:

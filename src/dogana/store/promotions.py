@@ -22,7 +22,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.database import among
+from dogana.store.database import afterwards, among
 from dogana.store.tables import (
     ON_ITS_WAY,
     PENDING,
@@ -76,9 +76,9 @@ async def lock(session: AsyncSession, number: int) -> WithFacts | None:
         # All of a bundle, by number, as everybody does who locks several: nobody waits for each other.
         together = select(PromotionRow.number, PromotionRow.facts_digest, PromotionRow.state)
         together = together.where(PromotionRow.bundle_id == bundle).order_by(PromotionRow.number)
-        rows = await session.execute(together.with_for_update(of=PromotionRow))
+        rows = await session.execute(together.with_for_update(of=PromotionRow, key_share=True))
         unseen = {row.number for row in rows if row.facts_digest is None and row.state in PENDING}
-    query = _WITH_FACTS.where(PromotionRow.number == number).with_for_update(of=PromotionRow)
+    query = _WITH_FACTS.where(PromotionRow.number == number).with_for_update(of=PromotionRow, key_share=True)
     found = await session.execute(query.execution_options(populate_existing=True))
     return _with_facts(found.first(), unseen)
 
@@ -184,7 +184,7 @@ async def next_due(session: AsyncSession) -> datetime | None:
     return await session.scalar(query)
 
 
-async def make_due(
+def make_due(
     session: AsyncSession,
     at: datetime,
     *,
@@ -192,9 +192,14 @@ async def make_due(
     service: str | None = None,
     either: bool = False,
 ) -> None:
-    """Have everything pending (into one environment, of one service.
+    """Have what is pending inspected at an instant, once the transaction has committed.
 
-    Or either of both) inspected at an instant.
+    Args:
+        session: the transaction.
+        at: when.
+        environment: into which; into any where None.
+        service: of which; of any where None.
+        either: whether one of both is enough.
     """
     meant = select(PromotionRow.number).where(PromotionRow.state.in_(PENDING))
     named = [(PromotionRow.environment_id, environment), (PromotionRow.service_id, service)]
@@ -202,9 +207,13 @@ async def make_due(
     if wanted:
         meant = meant.where(or_(*wanted) if either else and_(*wanted))
     # Everybody locks rows in the same order, so that nobody waits for each other.
-    locked = meant.order_by(PromotionRow.number).with_for_update().cte("locked")
-    query = update(PromotionRow).where(PromotionRow.number.in_(select(locked.c.number)))
-    await session.execute(query.values(due_at=at), execution_options={"synchronize_session": False})
+    locked = meant.order_by(PromotionRow.number).with_for_update(key_share=True).cte("locked")
+    query = update(PromotionRow).where(PromotionRow.number.in_(select(locked.c.number))).values(due_at=at)
+
+    async def change(own: AsyncSession) -> None:
+        await own.execute(query, execution_options={"synchronize_session": False})
+
+    afterwards(session, change)
 
 
 async def postpone(session: AsyncSession, number: int, at: datetime) -> None:

@@ -6,6 +6,7 @@ from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.custody import ClearanceKeyRow, ClearanceRow, SealedValueRow
+from dogana.store.database import KEPT
 from dogana.store.exchange import SenderRow, SourceRow, SubscriberRow
 
 _KEYS = 0x0D06A7B
@@ -28,7 +29,7 @@ async def published_keys(session: AsyncSession, retired_after: datetime) -> list
 
 async def clearance(session: AsyncSession, name: str, *, lock: bool = False) -> ClearanceRow | None:
     """One clearance."""
-    return await session.get(ClearanceRow, name, with_for_update=lock or None)
+    return await session.get(ClearanceRow, name, with_for_update=KEPT if lock else None)
 
 
 async def last_clearance(session: AsyncSession, promotion: int) -> ClearanceRow | None:
@@ -92,5 +93,5 @@ async def everything_sealed(session: AsyncSession) -> list[Sealed]:
     """Every row that holds something sealed, locked."""
     out: list[Sealed] = []
     for table in (ClearanceKeyRow, SealedValueRow, SourceRow, SenderRow, SubscriberRow):
-        out += list(await session.scalars(select(table).with_for_update()))
+        out += list(await session.scalars(select(table).with_for_update(key_share=True)))
     return out
