@@ -14,9 +14,9 @@ from dogana.core.decisions import Decision, Decisions
 from dogana.core.facts import Facts
 from dogana.core.inspect.engine import inspect, what_is_shown
 from dogana.core.inspect.sheet import Verdict
-from dogana.core.policy.briefly import KINDS
 from dogana.core.policy.document import policy_from
 from dogana.core.rules.base import Outcome
+from dogana.core.rules.registry import HEADINGS
 
 POLICY = policy_from(
     {**(plain := full_policy().plain()), "rules": [rule | {"when": "true"} for rule in plain["rules"]]}
@@ -63,7 +63,7 @@ def at(document, path):
 def test_everything_known_clears():
     """Else the properties below would hold of nothing; a rule of every kind is in it."""
     assert outcomes(WHOLE)["all"] is Verdict.CLEARED
-    assert {rule.kind for rule in POLICY.rules} == set(KINDS)
+    assert {rule.kind for rule in POLICY.rules} == set(HEADINGS)
 
 
 @given(st.sets(st.sampled_from(READ), min_size=1))

@@ -9,7 +9,7 @@ from tests.core.cases import AT, facts, finding_of, reading
 
 from dogana.core.change import Change, Commit
 from dogana.core.rollout import Plan, Step
-from dogana.core.rules.rollout import Rollout, quickest
+from dogana.core.rules.rollout import RolloutRule, quickest
 
 SCAN = {"kind": "evidence", "name": "scan", "not_older": "P1D", "holds": "content.critical == 0"}
 QUERY = 'lag{environment="$environment"}'
@@ -298,7 +298,7 @@ def test_finding(rule, given, outcome, says):
 
 
 limits = st.builds(
-    Rollout,
+    RolloutRule,
     id=st.just("r"),
     kind=st.just("rollout"),
     title=st.just("Rollout"),

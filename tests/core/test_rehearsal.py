@@ -14,12 +14,10 @@ from dogana.core.document import InParts
 from dogana.core.facts import Facts
 from dogana.core.inspect.engine import inspect, what_is_shown
 from dogana.core.inspect.sheet import Verdict
-from dogana.core.policy.briefly import KINDS as HEADINGS
-from dogana.core.policy.briefly import briefly
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical
 from dogana.core.rehearsal import Draft, Past, Replayed, rehearsal
-from dogana.core.rules.registry import AnyRule
+from dogana.core.rules.registry import HEADINGS, AnyRule
 
 DESK = {"kind": "reviewers", "seats": [{"group": "desk"}]}
 BOTH = {"kind": "reviewers", "seats": [{"group": "desk"}, {"group": "security"}]}
@@ -158,7 +156,7 @@ def test_every_kind_of_rule_has_a_heading_and_few_words() -> None:
         {"kind": "tickets", "status": ["done", "in review"]},
         {"kind": "notice", "at_least": "PT2H"},
     )
-    assert [briefly(rule) for rule in made.rules] == [
+    assert [rule.summary() for rule in made.rules] == [
         "desk and security",
         "1 day 12 h in every leg before",
         "one at a time, 6 in 1 day",

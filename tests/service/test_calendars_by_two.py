@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 from tests.world import World
 
 from dogana.core.errors import ConflictError, RefusedError
-from dogana.core.rules.freeze import closes_no_less
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
@@ -116,7 +115,7 @@ _CALENDARS = st.builds(
 @given(_CALENDARS, _CALENDARS)
 def test_what_is_said_to_close_no_less_closes_every_minute_that_was_closed(after: Calendar, before: Calendar):
     """It may call something less that is not, never the other way."""
-    if not closes_no_less(after, before):
+    if not after.closes_no_less(before):
         return
     closed = [one for window in after.windows for one in window.occurrences(after.zone, MONTH)]
     for window in before.windows:

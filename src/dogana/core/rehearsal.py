@@ -13,8 +13,6 @@ from dogana.core.inspect.engine import judge
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Case, Outcome, Rule
-from dogana.core.rules.notice import Notice
-from dogana.core.rules.reviewers import Reviewers
 from dogana.core.rules.strictness import Order, folded
 
 Turn = Literal["as before", "newly held", "newly barred", "newly cleared"]
@@ -73,20 +71,18 @@ class Draft:
             was = {rule.id: rule for rule in under.rules}
             stricter = {rule.id for rule in self.policy.rules if _asks_for_more(rule, was.get(rule.id))}
             # Seats are filled across all rules of reviewers; a slot must fit into what the others leave open.
-            seats = any(isinstance(rule, Reviewers) and rule.id in stricter for rule in self.policy.rules)
+            seats = any(rule.asks_people and rule.id in stricter for rule in self.policy.rules)
             self._anew[under.digest] = tuple(
                 rule
                 for rule in self.policy.rules
-                if rule.id in stricter
-                or (isinstance(rule, Reviewers) and seats)
-                or (isinstance(rule, Notice) and rule.slot and stricter)
+                if rule.id in stricter or (rule.asks_people and seats) or (rule.open_ahead() and stricter)
             )
         return self._anew[under.digest]
 
     def asks_people(self, under: Policy | None, *, departed: bool) -> bool:
         """Whether what people said and were shown matters to those rules."""
         anew = self.anew(under, departed=departed)
-        return any(isinstance(rule, Reviewers) or rule.waivable for rule in anew)
+        return any(rule.asks_people or rule.waivable for rule in anew)
 
     def replayed(self, past: Past, *, explain: bool = True) -> Replayed:
         """Hold a past promotion against the draft: the same facts, the same words of the same people."""

@@ -9,13 +9,13 @@ from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError
 from dogana.core.inspect.engine import inspect
 from dogana.core.inspect.sheet import Verdict
-from dogana.core.policy.briefly import KINDS, briefly
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.difference import differences
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.policy.text import text_of
 from dogana.core.record.canonical import canonical
+from dogana.core.rules.registry import HEADINGS
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
@@ -132,7 +132,7 @@ def _board_rows(
     """The kinds of rules by environment; `places` has each with its policy and that of the leg before."""
     laxer = {name: _laxer(earlier, policy) for name, policy, earlier in places}
     rows = []
-    for kind, title in KINDS.items():
+    for kind, title in HEADINGS.items():
         cells = [
             Cell(
                 environment=name,
@@ -140,7 +140,7 @@ def _board_rows(
                     CellRule(
                         id=rule.id,
                         title=rule.title,
-                        setting=briefly(rule),
+                        setting=rule.summary(),
                         baseline=all(rule.id != mine.id for mine in own[name].rules),
                     )
                     for rule in (policy.rules if policy else ())

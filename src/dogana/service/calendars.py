@@ -3,7 +3,6 @@
 from datetime import timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError
-from dogana.core.rules.freeze import Freeze
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
 from dogana.service import setup
@@ -74,7 +73,7 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
     closed = [
         (closing.name, Interval(closing.start, closing.end))
         for rule in policy.rules
-        if isinstance(rule, Freeze)
+        if rule.texture == "freeze"
         for closing in rule.closed(shared, ahead)
     ]
     return write_stretches(f"{place.title}: closed", closed)

@@ -11,7 +11,6 @@ from dogana.core.errors import (
 )
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.rules.base import Seat
-from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import listed, sentence
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
@@ -202,7 +201,7 @@ def same_as_shown(now: Sheet, shown: Shown) -> None:
 
 def may_sit(grounds: Grounds, actor: Actor) -> str | None:
     """Why somebody may take no seat of this promotion at all; None when they may."""
-    rules = [rule for rule in grounds.policy.rules if isinstance(rule, Reviewers)]
+    rules = [rule for rule in grounds.policy.rules if rule.asks_people]
     barred = [rule.excluded(grounds.facts) for rule in rules]
     if not rules or any(excluded is not None and actor.id not in excluded for excluded in barred):
         return None
@@ -221,7 +220,7 @@ def _must_sit(grounds: Grounds, actor: Actor) -> None:
 
 def _must_say_why(grounds: Grounds, seat: Seat, comment: str) -> None:
     rule = next(rule for rule in grounds.policy.rules if rule.id == seat.rule)
-    if isinstance(rule, Reviewers) and rule.comment == "required" and not comment.strip():
+    if rule.needs_comment() and not comment.strip():
         raise InvalidError("Say why you approve; this seat asks for it.", fields=[("/comment", "needed")])
 
 

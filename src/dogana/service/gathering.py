@@ -7,7 +7,7 @@ from datetime import timedelta
 from dogana.core.change import Change, Origin
 from dogana.core.facts import Facts, Monitor, Reading, Series, Ticket
 from dogana.core.policy.document import Policy
-from dogana.core.rules.monitors import Health, Watched
+from dogana.core.rules.base import Watched
 from dogana.core.words import listed
 from dogana.service.backend import Backend
 from dogana.service.scraping import scraped
@@ -57,14 +57,7 @@ class Outside:
 
 def watched(policy: Policy, target: str, before: list[str]) -> tuple[Watched, ...]:
     """What the metrics server must be asked for the policy's sake, once each."""
-    return tuple(
-        dict.fromkeys(
-            watched
-            for rule in policy.rules
-            if isinstance(rule, Health)
-            for watched in rule.watched(target, before)
-        )
-    )
+    return tuple(dict.fromkeys(watched for rule in policy.rules for watched in rule.watched(target, before)))
 
 
 async def gather(backend: Backend, asked: Question, known: Facts | None = None) -> Outside:

@@ -12,7 +12,6 @@ from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical, digest_bytes
 from dogana.core.rules.base import Outcome
-from dogana.core.rules.pace import Pace
 from dogana.core.words import listed, sentence
 from dogana.service.access import ENGINE, Actor
 from dogana.service.backend import Backend
@@ -119,8 +118,9 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         await note_sources(session, outside.read)
         row.facts_read_at = backend.clock()
         first = row.sheet is None
-        sheet = await settle(await hold(backend, session, row, outside, common))
-        if first and any(finding.kind == "pace" for finding in sheet.findings):
+        held = await hold(backend, session, row, outside, common)
+        await settle(held)
+        if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
             promotions.make_due(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
@@ -266,9 +266,9 @@ def _cleared_by_itself(row: PromotionRow) -> bool:
 
 async def _superseded(held: Held) -> bool:
     """End a promotion that a newer one supersedes; its approvals end with it, none is carried over."""
-    rules = {rule.id: rule for rule in held.grounds.policy.rules if isinstance(rule, Pace)}
-    barring = [f.rule for f in held.sheet.findings if f.rule in rules and f.outcome is Outcome.UNMET]
-    newer = next((n for rule in barring if (n := rules[rule].superseding(held.grounds.facts))), None)
+    unmet = {finding.rule for finding in held.sheet.findings if finding.outcome is Outcome.UNMET}
+    barring = [rule for rule in held.grounds.policy.rules if rule.id in unmet]
+    newer = next((n for rule in barring if (n := rule.superseding(held.grounds.facts))), None)
     if newer is None:
         return False
     ended = f"superseded by {newer.version}, promotion {newer.number}"

@@ -14,7 +14,6 @@ from dogana.core.errors import (
 from dogana.core.policy.document import Policy, PolicyError, policy_of, read_policy
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
-from dogana.core.rules.reviewers import Reviewers
 from dogana.core.words import when
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
@@ -25,6 +24,13 @@ from dogana.store.tables import EnvironmentRow, PolicyRow
 
 _READ_HERE = 2000
 """How long a document may be, in characters, to be read at once."""
+
+
+_MISSING = {
+    "group": "there is no group",
+    "person": "there is nobody called",
+    "calendar": "there is no calendar",
+}
 
 
 async def draft(
@@ -179,26 +185,17 @@ async def _names_known(session: Session, policy: Policy) -> None:
     """Groups and people a policy names must exist, or a seat could never be taken."""
     groups = {group.id for group in await accounts.groups(session)}
     people = {person.id for person in await accounts.people(session)}
-    calendars = await exceptions.calendars(session)
-    faults = []
-    for n, rule in enumerate(policy.rules):
-        if rule.waivable is not None and rule.waivable not in groups:
-            faults.append((f"/rules/{n}/waivable", f"there is no group {rule.waivable}"))
-        faults += [
-            (f"/rules/{n}", f"there is no calendar {name}")
-            for name in rule.calendar_names()
-            if name not in calendars
-        ]
-        if not isinstance(rule, Reviewers):
-            continue
-        for m, places in enumerate(rule.seats):
-            place = f"/rules/{n}/seats/{m}"
-            if places.group is not None and places.group not in groups:
-                faults.append((f"{place}/group", f"there is no group {places.group}"))
-            faults += [
-                (f"{place}/people", f"there is nobody called {person}")
-                for person in places.people
-                if person not in people
-            ]
+    there = {"group": groups, "person": people, "calendar": set(await exceptions.calendars(session))}
+    missing = {
+        "group": "there is no group",
+        "person": "there is nobody called",
+        "calendar": "there is no calendar",
+    }
+    faults = [
+        (f"/rules/{n}{one.pointer}", f"{missing[one.kind]} {one.name}")
+        for n, rule in enumerate(policy.rules)
+        for one in rule.refers_to()
+        if one.name not in there[one.kind]
+    ]
     if faults:
         raise InvalidPolicyError(fields=faults)

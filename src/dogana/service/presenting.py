@@ -13,8 +13,6 @@ from dogana.core.facts import Facts, Kind
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Evidence, Finding, Outcome, Seat
-from dogana.core.rules.freeze import Freeze
-from dogana.core.rules.reviewers import Reviewers
 from dogana.core.rules.standing import standing_rules
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.time.windows import Calendar
@@ -226,10 +224,9 @@ def _closed_now(
     policy: Policy, calendars: Mapping[str, Calendar], now: datetime
 ) -> tuple[str | None, datetime | None]:
     for rule in policy.rules:
-        if isinstance(rule, Freeze):
-            names, until = rule.closed_at(now, calendars)
-            if names:
-                return listed(names), until
+        names, until = rule.frozen_at(now, calendars)
+        if names:
+            return listed(names), until
     return None, None
 
 
@@ -281,9 +278,7 @@ def my_part(
         if given.on_behalf_of and why_not is None
         else None,
         effect=_effect(row, actor, grounds, sheet) if why_not is None else None,
-        comment_needed=any(
-            isinstance(rule, Reviewers) and rule.comment == "required" for rule in grounds.policy.rules
-        ),
+        comment_needed=any(rule.needs_comment() for rule in grounds.policy.rules),
         may_turn_back=pending and decides and refused is None and seated,
         may_retract=pending and decides and bool(mine),
         may_withdraw=pending

@@ -4,7 +4,6 @@ from datetime import datetime, timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
 from dogana.core.policy.document import policy_of
-from dogana.core.rules.freeze import closes_no_less
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted, when
 from dogana.service import seconding
@@ -92,7 +91,7 @@ async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Cal
         new = calendar.plain()
         title = f"a calendar {calendar.title} that closes less, or not the same"
         change = Wanted(kind="calendar", subject=name, title=title, old=old, new=new)
-        looser = old is not None and not closes_no_less(calendar, Calendar.model_validate(old))
+        looser = old is not None and not calendar.closes_no_less(Calendar.model_validate(old))
         waits = await seconding.ask(backend, session, actor, change) if looser else None
         if waits is not None:
             return Asked(waits=waits)

@@ -6,8 +6,6 @@ from datetime import datetime, timedelta
 
 from dogana.core.document import Instant
 from dogana.core.policy.document import Policy
-from dogana.core.rules.freeze import Freeze
-from dogana.core.rules.hours import OpenHours
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.time.timetable import Timetable, departures
@@ -88,10 +86,7 @@ def _lane(
     return Lane(
         environment=Target(id=place.id, name=place.title, zone=place.zone),
         closings=[
-            closing
-            for rule in (policy.rules if policy else ())
-            if isinstance(rule, Freeze | OpenHours)
-            for closing in rule.closed(calendars, within)
+            closing for rule in (policy.rules if policy else ()) for closing in rule.closed(calendars, within)
         ],
         taken_in=list(departures(table, place.zone, within.start, within.end)) if table else [],
         starts=[

@@ -13,7 +13,6 @@ from dogana.core.policy.comparison import compared
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.record.canonical import canonical, digest, digest_of_plain
 from dogana.core.rules.base import Case, Finding, Outcome, Rule
-from dogana.core.rules.notice import Notice
 from dogana.core.rules.standing import standing_rules
 from dogana.core.rules.strictness import Order
 from dogana.core.time.forecast import HORIZON, Forecast, forecast
@@ -148,9 +147,9 @@ def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
 def _slot(case: Case) -> timedelta:
     """How much open time its policy asks for ahead of a start."""
     asked = (
-        rule.slot
+        rule.open_ahead()
         for rule in case.rules
-        if isinstance(rule, Notice) and not rule.advisory and case.concerned_by(rule)
+        if rule.open_ahead() and not rule.advisory and case.concerned_by(rule)
     )
     return max(asked, default=timedelta(0))
 

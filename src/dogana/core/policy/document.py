@@ -8,10 +8,8 @@ from typing import Any, Literal, Self
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
 from dogana.core.document import SLUG, Document, Slug, schema_of
-from dogana.core.expressions.program import names_in
 from dogana.core.policy.text import UnreadableTextError, plain_of
 from dogana.core.record.canonical import digest
-from dogana.core.rules.origin import FromWhere
 from dogana.core.rules.registry import AnyRule
 from dogana.core.rules.standing import RESERVED
 from dogana.core.time.weekly import WALL_TIME
@@ -66,14 +64,11 @@ class Policy(Document):
 
     def looks_at_origin(self) -> bool:
         """Whether any rule looks at where the revision stands in its repository."""
-        named = frozenset[str]().union(
-            *(names_in(text) for rule in self.rules for text in rule.expressions())
-        )
-        return any(isinstance(rule, FromWhere) for rule in self.rules) or bool(named & {"branches", "tags"})
+        return any(rule.looks_at_origin() for rule in self.rules)
 
     def looks_at_signatures(self) -> bool:
         """Whether any rule looks at who signed the commits."""
-        return any(isinstance(rule, FromWhere) and rule.signed_commits for rule in self.rules)
+        return any(rule.looks_at_signatures() for rule in self.rules)
 
     def calendars(self) -> frozenset[str]:
         """The shared calendars its rules name."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from enum import StrEnum
 from functools import cached_property
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
 from pydantic import Field
 
@@ -14,11 +14,11 @@ from dogana.core.decisions import PARTS, Decision, Decisions, Shown, Waiver, cha
 from dogana.core.document import Document, Instant, Moment, Slug
 from dogana.core.expressions.program import Condition, names_in
 from dogana.core.expressions.view import View, of_the_change_alone, readings
-from dogana.core.facts import Facts, Reading, in_the_future
+from dogana.core.facts import Facts, Queued, Reading, in_the_future
 from dogana.core.rules.strictness import Aspect, Difference, Order, lower
 from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
-from dogana.core.time.windows import Zoned
+from dogana.core.time.windows import Calendar, Zoned
 from dogana.core.words import lasting, listed, sentence, spoken, when
 
 
@@ -236,6 +236,23 @@ READ_LATELY = timedelta(hours=1)
 """How old what conditions look at may be where a rule does not say."""
 
 
+class Watched(NamedTuple):
+    """One question to the metrics server."""
+
+    environment: str
+    query: str
+    window: timedelta
+    source: str | None = None
+
+
+class Reference(NamedTuple):
+    """Something that a rule names, and where in the rule: a JSON Pointer (RFC 6901)."""
+
+    kind: Literal["group", "person", "calendar"]
+    name: str
+    pointer: str
+
+
 Bound = tuple[Literal["evidence", "origin", "runs", "before"], Any]
 """A part of what is shown, and plain JSON that a rule reads of it; of evidence its name."""
 
@@ -259,7 +276,13 @@ _FRESH = lower("fresh", "a reading counts for {}")
 class Rule(Document):
     """One condition of a policy."""
 
+    heading: ClassVar[str]
+    """The kind as a heading, in words."""
     texture: ClassVar[Texture | None] = None
+    asks_people: ClassVar[bool] = False
+    """Whether it has seats that people take."""
+    depends_on_others: ClassVar[bool] = False
+    """Whether what it says of a promotion depends on which others wait."""
     strictness: ClassVar[tuple[Aspect, ...]] = ()
     """In which aspects two rules of the kind are compared."""
 
@@ -288,9 +311,64 @@ class Rule(Document):
         """
         return _bound_by_name(facts, frozenset[str]().union(*map(names_in, self.expressions())))
 
+    def summary(self) -> str:
+        """The settings that matter most, in the few words that fit a cell; empty where there is none."""
+        return ""
+
+    def refers_to(self) -> list[Reference]:
+        """What it names that has to be there."""
+        out = [Reference("calendar", name, "") for name in self.calendar_names()]
+        return [Reference("group", self.waivable, "/waivable"), *out] if self.waivable is not None else out
+
     def calendar_names(self) -> tuple[str, ...]:
         """The shared calendars it names."""
         return ()
+
+    def watched(self, target: str, before: Sequence[str]) -> list[Watched]:
+        """What the metrics server has to be asked for it.
+
+        Args:
+            target: the environment that a promotion is for.
+            before: the environments of the leg before.
+        """
+        del target, before
+        return []
+
+    def looks_at_origin(self) -> bool:
+        """Whether it looks at where the revision stands in its repository."""
+        return bool(frozenset[str]().union(*map(names_in, self.expressions())) & {"branches", "tags"})
+
+    def looks_at_signatures(self) -> bool:
+        """Whether it looks at who signed the commits."""
+        return False
+
+    def open_ahead(self) -> timedelta:
+        """How much open time it asks for ahead of a start."""
+        return timedelta(0)
+
+    def needs_comment(self) -> bool:
+        """Whether who takes one of its seats has to say why."""
+        return False
+
+    def excluded(self, facts: Facts) -> frozenset[str] | None:
+        """Who may not take its seats, whoever they are; None where that is not known."""
+        del facts
+        return frozenset()
+
+    def superseding(self, facts: Facts) -> Queued | None:
+        """The newer promotion that ends the one it is asked about; None when none does."""
+        del facts
+        return None
+
+    def closed(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Closing]:
+        """What it closes in a stretch of time, for whoever may not pass."""
+        del calendars, horizon
+        return []
+
+    def frozen_at(self, at: datetime, calendars: Mapping[str, Calendar]) -> tuple[list[str], datetime | None]:
+        """The names of the closed times that are on at an instant, and when it opens, if within 400 days."""
+        del calendars
+        return [], at
 
     def own_windows(self) -> tuple[Zoned, ...]:
         """The windows it holds itself, with their zones."""

@@ -11,8 +11,10 @@ from dogana.core.rules.strictness import same
 from dogana.core.words import sentence
 
 
-class OwnCondition(Rule):
+class ConditionRule(Rule):
     """Whatever the other kinds do not ask for."""
+
+    heading = "Own conditions"
 
     strictness = (same("holds", "{} has to hold"),)
 
@@ -27,6 +29,10 @@ class OwnCondition(Rule):
     def expressions(self) -> tuple[str, ...]:
         """Its own condition beside the one it may apply under."""
         return (*super().expressions(), self.holds)
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return self.holds
 
     def inspect(self, case: Case) -> Finding:
         """Unmet with the message, unknown where a fact it names could not be read."""

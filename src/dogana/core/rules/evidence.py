@@ -24,8 +24,10 @@ from dogana.core.words import lasting, sentence, spoken, when
 _SHOWN = 8
 
 
-class Required(Rule):
+class EvidenceRule(Rule):
     """A report, scan, plan summary or attestation that has to be there."""
+
+    heading = "Evidence"
 
     strictness = (
         same("name", "{} is asked for"),
@@ -51,6 +53,11 @@ class Required(Rule):
     def _called(self) -> str:
         """Its name, to begin a sentence with."""
         return "The " + spoken(self.name)
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        age = f", at most {lasting(self.not_older)} old" if self.not_older else ""
+        return spoken(self.name) + age
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it is missing, too old, or says something else; unknown where it cannot be judged."""

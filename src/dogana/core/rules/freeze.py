@@ -13,14 +13,15 @@ from dogana.core.rules.strictness import Difference, Order, covering, exempting
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Window, Zone, Zoned, first_ahead, open_from, windows_on
-from dogana.core.words import listed, when
+from dogana.core.words import listed, spoken, when
 
 _LOOK_AHEAD = timedelta(days=45)
-_MOST_CHANGED = 50
 
 
-class Freeze(Rule):
+class FreezeRule(Rule):
     """Nothing enters while one of the windows is on."""
+
+    heading = "Closed times"
 
     texture: ClassVar[Literal["freeze"]] = "freeze"
     strictness = (exempting("passes", "lets {} pass"),)
@@ -50,6 +51,14 @@ class Freeze(Rule):
     def calendar_names(self) -> tuple[str, ...]:
         """The shared calendars it names."""
         return self.calendars
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        names = [window.name for window in self.windows] + [
+            f"the calendar {spoken(name)}" for name in self.calendars
+        ]
+        passes = f"; lets {listed(self.passes)} pass" if self.passes else ""
+        return listed(names) + passes
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, naming the next window."""
@@ -104,7 +113,7 @@ class Freeze(Rule):
 
     def differing(self, other: Rule) -> list[Difference]:
         """By what they close too: a window is covered by one that is on whenever it is."""
-        if not isinstance(other, Freeze):
+        if not isinstance(other, FreezeRule):
             raise TypeError
         out = super().differing(other)
         order = covering(self._closes(), other._closes(), _covers)  # noqa: SLF001
@@ -117,7 +126,7 @@ class Freeze(Rule):
     def _closes(self) -> list[Zoned | str]:
         return [*((window, self.zone) for window in self.windows), *self.calendars]
 
-    def closed_at(self, at: datetime, calendars: Mapping[str, Calendar]) -> tuple[list[str], datetime | None]:
+    def frozen_at(self, at: datetime, calendars: Mapping[str, Calendar]) -> tuple[list[str], datetime | None]:
         """The names of the windows that are on at an instant, and when it opens, if within 400 days."""
         zoned = self._zoned(calendars)
         on = windows_on(zoned, at)
@@ -139,16 +148,3 @@ def _covers(mine: Zoned | str, yours: Zoned | str) -> bool:
     if isinstance(mine, str) or isinstance(yours, str):
         return mine == yours
     return mine[1] == yours[1] and mine[0].covers(yours[0])
-
-
-def closes_no_less(after: Calendar, before: Calendar) -> bool:
-    """Whether a calendar closes whatever another did, so that nothing passes which had to wait.
-
-    What many windows were changed in is taken to close less: each would be held beside all others.
-    """
-    same = frozenset(after.windows) if after.zone == before.zone else frozenset[Window]()
-    changed = [(window, before.zone) for window in before.windows if window not in same]
-    others: list[Zoned | str] = [(window, after.zone) for window in after.windows]
-    return len(changed) <= _MOST_CHANGED and all(
-        any(_covers(other, one) for other in others) for one in changed
-    )

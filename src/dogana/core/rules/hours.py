@@ -20,6 +20,7 @@ from dogana.core.time.weekly import (
     Span,
     WallTime,
     covered,
+    days_in_words,
     opened,
     since_midnight,
     weekly,
@@ -27,7 +28,7 @@ from dogana.core.time.weekly import (
 )
 from dogana.core.time.windows import Calendar, Zone
 from dogana.core.time.zones import local
-from dogana.core.words import when
+from dogana.core.words import listed, when
 
 _A_DAY = timedelta(days=1)
 _LOOK_AHEAD = (timedelta(days=1), timedelta(days=8), timedelta(days=45))
@@ -49,8 +50,10 @@ class Departures(Document):
         return tuple(Span(days=self.days, start=start, end=start + self.grace) for start in starts)
 
 
-class OpenHours(Rule):
+class HoursRule(Rule):
     """Enters only at open times."""
+
+    heading = "Open hours"
 
     texture: ClassVar[Literal["hours"]] = "hours"
     strictness = (
@@ -83,6 +86,13 @@ class OpenHours(Rule):
     def calendar_names(self) -> tuple[str, ...]:
         """The shared calendars it names."""
         return self.holiday_calendars
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        spans = [f"{days_in_words(one.days)} {one.from_} to {one.until}" for one in self.open]
+        if self.departures is not None:
+            spans.append(f"{days_in_words(self.departures.days)} at {listed(self.departures.at)}")
+        return "; ".join(spans)
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, with the instant it closes."""
@@ -125,7 +135,7 @@ class OpenHours(Rule):
 
     def differing(self, other: Rule) -> list[Difference]:
         """By the minutes of the week in which they are open too."""
-        if not isinstance(other, OpenHours):
+        if not isinstance(other, HoursRule):
             raise TypeError
         out = super().differing(other)
         mine, yours = opened(self.spans), opened(other.spans)

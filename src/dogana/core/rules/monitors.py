@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from datetime import timedelta
 from statistics import fmean
-from typing import Annotated, Literal, NamedTuple, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Number, Slug
 from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
-from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule, Watched
 from dogana.core.rules.strictness import beyond, higher, keyed, lower, refuse_twice, same
 from dogana.core.words import counted, lasting, listed, sentence, when
 
@@ -69,18 +69,17 @@ class Threshold(Document):
                 return value
         return None
 
-
-class Watched(NamedTuple):
-    """One question to the metrics server."""
-
-    environment: str
-    query: str
-    window: timedelta
-    source: str | None = None
+    def summary(self) -> str:
+        """Its limits in few words."""
+        limits = [f"at most {self.at_most:g}"] if self.at_most is not None else []
+        limits += [f"at least {self.at_least:g}"] if self.at_least is not None else []
+        return f"{self.name} {listed(limits)}"
 
 
-class Health(Rule):
+class MonitorsRule(Rule):
     """Healthy now."""
+
+    heading = "MonitorsRule"
 
     strictness = (
         beyond("looks_at", "looks at {}"),
@@ -111,6 +110,10 @@ class Health(Rule):
     def _distinct_names(self) -> Self:
         refuse_twice([one.name for one in self.watch], "monitors")
         return self
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return f"{self.of}: {listed([one.summary() for one in self.watch])}"
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names what is out of its limits; unknown what is unread, old, or too little."""
@@ -162,7 +165,7 @@ class Health(Rule):
         return before if self.of == "leg before" else before | target
 
     def watched(self, target: str, before: Sequence[str]) -> list[Watched]:
-        """What the metrics server has to be asked."""
+        """Each of its monitors where it looks."""
         chosen = {"target": [target], "leg before": before or [target], "both": [*before, target]}[self.of]
         return [
             Watched(environment, t.query, t.window, t.source) for environment in chosen for t in self.watch

@@ -10,7 +10,7 @@ from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import higher, keyed, refuse_twice
 from dogana.core.rules.versions import AVersion
 from dogana.core.versions import Version
-from dogana.core.words import listed
+from dogana.core.words import listed, spoken
 
 
 class Need(Document):
@@ -21,8 +21,10 @@ class Need(Document):
     """The oldest version that will do."""
 
 
-class Needs(Rule):
+class NeedsRule(Rule):
     """What must run beside it first."""
+
+    heading = "What must run there"
 
     strictness = (keyed("services", "service", (higher("at_least", "at least {}", Version),)),)
 
@@ -39,6 +41,10 @@ class Needs(Rule):
         """Which versions of those services run there."""
         runs = {one.service: facts.runs.get(one.service) for one in self.services}
         return [*super().binds(facts), ("runs", runs)]
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return listed([f"{spoken(one.service)} {one.at_least}" for one in self.services])
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names every service that is missing or too old; unknown where versions cannot be compared."""

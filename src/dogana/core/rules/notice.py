@@ -17,8 +17,10 @@ _LOOK_AHEAD = timedelta(days=45)
 Span = Annotated[timedelta, Field(ge=_NONE, le=timedelta(days=60))]
 
 
-class Notice(Rule):
+class NoticeRule(Rule):
     """Asked for early enough, and with room enough to go."""
+
+    heading = "NoticeRule"
 
     texture: ClassVar[Literal["notice"]] = "notice"
     strictness = (
@@ -45,6 +47,17 @@ class Notice(Rule):
         if self.at_most is not None and self.at_most <= self.at_least:
             raise ValueError("at_most must be longer than at_least")
         return self
+
+    def open_ahead(self) -> timedelta:
+        """Its slot."""
+        return self.slot or timedelta(0)
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        parts = [f"{lasting(self.at_least)} ahead"] if self.at_least else []
+        parts += [f"a slot of {lasting(self.slot)}"] if self.slot else []
+        parts += [f"within {lasting(self.at_most)}"] if self.at_most else []
+        return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:
         """Pending until the notice is over and the slot fits; unmet once it is too late."""

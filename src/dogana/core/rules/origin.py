@@ -17,8 +17,10 @@ _SHOWN = 3
 _SHORT = 8
 
 
-class FromWhere(Rule):
+class OriginRule(Rule):
     """On a branch, with a tag, signed, reviewed."""
+
+    heading = "Origin"
 
     strictness = (
         within("branches", "from the branches {}"),
@@ -56,6 +58,22 @@ class FromWhere(Rule):
         """Where the revision stands."""
         read = facts.origin.value if facts.origin is not None else None
         return [*super().binds(facts), *([("origin", read.plain())] if read is not None else ())]
+
+    def looks_at_origin(self) -> bool:
+        """Always."""
+        return True
+
+    def looks_at_signatures(self) -> bool:
+        """Where it asks for known ones."""
+        return self.signed_commits
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        parts = [f"on {listed(self.branches, 'or')}"] if self.branches else []
+        parts += [f"tagged {listed(self.tags, 'or')}"] if self.tags else []
+        parts += ["signed"] if self.signed else []
+        parts += ["every commit read by a second person"] if self.reviewed else []
+        return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names what is missing; unknown where the repository could not be read."""

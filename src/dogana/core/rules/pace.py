@@ -21,8 +21,10 @@ _A_DAY = timedelta(days=1)
 Span = Annotated[timedelta, Field(gt=_NONE, le=timedelta(days=31))]
 
 
-class Pace(Rule):
+class PaceRule(Rule):
     """One at a time, at most so many in a span, a least gap between two, an order among those that wait."""
+
+    heading = "PaceRule"
 
     texture: ClassVar[Literal["pace"]] = "pace"
     strictness = (
@@ -63,6 +65,15 @@ class Pace(Rule):
         if not self.one_at_a_time and self.at_most is None and self.gap is None and self.newest is None:
             raise ValueError("give one_at_a_time, at_most with per or each, gap, or newest")
         return self
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        parts = ["one at a time"] if self.one_at_a_time else []
+        if self.at_most is not None:
+            parts.append(f"{self.at_most} in {lasting(self.per) if self.per else f'a {self.each}'}")
+        parts += [f"{lasting(self.gap)} apart"] if self.gap else []
+        parts += [f"a newer one {self.newest}"] if self.newest else []
+        return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:
         """Unmet once superseded; pending while it queues, another moves, or there is no room."""

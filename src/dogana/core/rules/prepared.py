@@ -11,14 +11,20 @@ from dogana.core.rules.strictness import lower
 from dogana.core.words import lasting, when
 
 
-class Ready(Rule):
+class PreparedRule(Rule):
     """Reported ready by its deployer, lately enough."""
+
+    heading = "Made ready"
 
     strictness = (lower("within", "not longer than {} ago"),)
 
     kind: Literal["prepared"]
     within: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=60))] | None = None
     """How long it counts that everything was made ready; until departure when left out."""
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return f"within {lasting(self.within)}" if self.within else "reported by its deployer"
 
     def inspect(self, case: Case) -> Finding:
         """Pending until it is reported, and again once that is too long ago."""

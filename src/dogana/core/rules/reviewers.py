@@ -7,14 +7,17 @@ from typing import Literal
 
 from dogana.core.facts import Facts, in_the_future
 from dogana.core.people.matching import seat_people
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule, Seat
+from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Reference, Rule, Seat
 from dogana.core.rules.seating import Places, Seats, seating
 from dogana.core.rules.strictness import Difference, Order, lower, rank
 from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when
 
 
-class Reviewers(Seats):
+class ReviewersRule(Seats):
     """Who must agree. Seats of the whole policy are taken by distinct people."""
+
+    heading = "Seats"
+    asks_people = True
 
     strictness = (
         rank("let_requester_decide", (True, False), "the requester may decide: {}"),
@@ -30,7 +33,7 @@ class Reviewers(Seats):
 
     def differing(self, other: Rule) -> list[Difference]:
         """By the seats too: stricter where every seat finds one of the other's that asks at least as much."""
-        if not isinstance(other, Reviewers):
+        if not isinstance(other, ReviewersRule):
             raise TypeError
         out = super().differing(other)
         mine, yours = self._each(), other._each()  # noqa: SLF001
@@ -45,6 +48,30 @@ class Reviewers(Seats):
 
     def _each(self) -> list[Places]:
         return [places for places in self.seats for _ in range(places.count)]
+
+    def needs_comment(self) -> bool:
+        """Where the policy says so."""
+        return self.comment == "required"
+
+    def refers_to(self) -> list[Reference]:
+        """The groups and people of its seats too."""
+        out = super().refers_to()
+        for n, places in enumerate(self.seats):
+            if places.group is not None:
+                out.append(Reference("group", places.group, f"/seats/{n}/group"))
+            out += [Reference("person", person, f"/seats/{n}/people") for person in places.people]
+        return out
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        parts = [listed([one.summary() for one in self.seats], "then" if self.in_order else "and")]
+        if self.lasts is not None:
+            parts.append(f"for {lasting(self.lasts)}")
+        if self.comment == "required":
+            parts.append("with a comment")
+        if self.let_requester_decide or self.let_authors_decide:
+            parts.append("its requester or authors may sit")
+        return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:
         """Met when every seat of the rule is taken; unknown where it is not known who may not decide."""
@@ -121,7 +148,7 @@ def _all_found(mine: Sequence[Places], yours: Sequence[Places]) -> bool:
     return len(seat_people(narrower)) == len(mine)
 
 
-def _same_order(mine: Reviewers, yours: Reviewers) -> bool:
+def _same_order(mine: ReviewersRule, yours: ReviewersRule) -> bool:
     """Whether each line asks as many of the same as the line in its place."""
     return [(one.group, set(one.people), one.count) for one in mine.seats] == [
         (one.group, set(one.people), one.count) for one in yours.seats
@@ -135,7 +162,7 @@ def _narrower(one: Places, other: Places) -> bool:
     return set(one.people) <= set(other.people)
 
 
-def _not_counted(rule: Reviewers, case: Case) -> list[Evidence]:
+def _not_counted(rule: ReviewersRule, case: Case) -> list[Evidence]:
     """Whose approval lapsed, and who of those asked may not decide."""
     facts = case.facts
     lines = [

@@ -11,7 +11,7 @@ from dogana.core.document import Document, Number, Slug
 from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
 from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
 from dogana.core.rules.strictness import higher, keyed, lower, rank, refuse_twice, same
-from dogana.core.words import lasting, listed, sentence
+from dogana.core.words import counted, lasting, listed, sentence
 
 _ON_BREACH: tuple[OnBreach, ...] = ("halt", "roll back")
 _WITHOUT_DATA: tuple[WithoutData, ...] = ("go on", "halt", "roll back")
@@ -28,8 +28,10 @@ class Watch(Document):
     """How sure one must be that the limit holds before going on."""
 
 
-class Rollout(Rule):
+class RolloutRule(Rule):
     """How fast and how wide a release may go in."""
+
+    heading = "RolloutRule"
 
     strictness = (
         lower("first_share", "the first share is {} %"),
@@ -67,6 +69,13 @@ class Rollout(Rule):
         refuse_twice([one.name for one in self.watch], "monitors")
         return self
 
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return (
+            f"{self.first_share} % first, each step {lasting(self.least_hold)}, "
+            f"{counted(len(self.watch), 'monitor')}"
+        )
+
     def inspect(self, case: Case) -> Finding:
         """Unmet when the plan goes faster, wider or less watched; offers the quickest that passes."""
         plan = case.facts.plan or AT_ONCE
@@ -79,14 +88,14 @@ class Rollout(Rule):
                 Outcome.MET, f"Goes in within the limits: {plan.in_words()}.", evidence=evidence
             )
         offered = quickest(
-            [one for one in case.rules if isinstance(one, Rollout) and self._beside(one, case)]
+            [one for one in case.rules if isinstance(one, RolloutRule) and self._beside(one, case)]
         )
         watched = f", watching {listed(offered.watch)}" if offered.watch else ""
         evidence.append(Evidence(label="Would pass", value=offered.in_words() + watched))
         because = sentence(f"{listed(faults)}; {offered.in_words()} would pass")
         return self.finding(Outcome.UNMET, because, settled_by="facts", evidence=evidence)
 
-    def _beside(self, other: "Rollout", case: Case) -> bool:
+    def _beside(self, other: "RolloutRule", case: Case) -> bool:
         """Whether a plan offered has to pass another rule as well."""
         return other is self or (not other.advisory and case.concerned_by(other))
 
@@ -114,7 +123,7 @@ class Rollout(Rule):
         return out
 
 
-def quickest(rules: Sequence[Rollout]) -> Plan:
+def quickest(rules: Sequence[RolloutRule]) -> Plan:
     """The quickest and widest plan within the limits of every rule.
 
     Args:

@@ -9,8 +9,10 @@ from dogana.core.words import counted, listed
 _SHORT = 19
 
 
-class Sameness(Rule):
+class SamenessRule(Rule):
     """Artifact digests equal to those that landed in the leg before."""
+
+    heading = "Same bytes"
 
     kind: Literal["sameness"]
 

@@ -19,7 +19,7 @@ from dogana.core.document import Document, Slug
 from dogana.core.facts import Facts, Person
 from dogana.core.people.matching import reachable, seat_people
 from dogana.core.rules.base import Case, Rule, Seat
-from dogana.core.words import listed
+from dogana.core.words import listed, spoken
 
 _by_time = attrgetter("at")
 
@@ -49,6 +49,11 @@ class Places(Document):
     def admits(self, person: Person) -> bool:
         """Whether somebody belongs to those asked."""
         return self.group in person.groups if self.group is not None else person.id in self.people
+
+    def summary(self) -> str:
+        """Who and how many, in few words."""
+        who = spoken(self.group or listed(self.people, "or"))
+        return f"{self.count} of {who}" if self.count > 1 else who
 
 
 class Seats(Rule):

@@ -13,8 +13,10 @@ from dogana.core.time.intervals import Interval
 from dogana.core.words import lasting, listed, when
 
 
-class Soak(Rule):
+class SoakRule(Rule):
     """Landed and healthy in the leg before for at least so long."""
+
+    heading = "SoakRule"
 
     texture: ClassVar[Literal["soak"]] = "soak"
     strictness = (
@@ -39,6 +41,10 @@ class Soak(Rule):
             for leg in facts.leg_before
         ]
         return [*super().binds(facts), ("before", ran)]
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return f"{lasting(self.at_least)} in {'every' if self.across == 'all' else 'any'} leg before"
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it never landed or was replaced too early, pending while the time runs, met after."""

@@ -13,8 +13,10 @@ from dogana.core.words import counted, listed, sentence
 Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
 
 
-class Tickets(Rule):
+class TicketsRule(Rule):
     """Which status the tickets named by the change must have."""
+
+    heading = "TicketsRule"
 
     strictness = (
         within("status", "the status {}"),
@@ -40,6 +42,10 @@ class Tickets(Rule):
     """None that counts may be blocked by one that is open."""
     fresh: Age = timedelta(minutes=15)
     """How old the tracker's answer may be before it counts as unknown."""
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return f"{self.which} {listed(self.status, 'or')}{', unblocked' if self.unblocked else ''}"
 
     def inspect(self, case: Case) -> Finding:
         """Unknown where the change or the tracker could not be read; unmet names what is not so."""

@@ -12,8 +12,10 @@ from dogana.core.versions import Version, a_version
 AVersion = Annotated[str, AfterValidator(a_version)]
 
 
-class Versions(Rule):
+class VersionsRule(Rule):
     """A range of versions, by Semantic Versioning."""
+
+    heading = "VersionsRule"
 
     strictness = (
         higher("at_least", "from {}", Version),
@@ -32,6 +34,10 @@ class Versions(Rule):
     def binds(self, facts: Facts) -> list[Bound]:
         """Which version of the service runs there."""
         return [*super().binds(facts), ("runs", {facts.service: facts.runs.get(facts.service)})]
+
+    def summary(self) -> str:
+        """Its settings in few words."""
+        return f"going back {self.going_back}"
 
     def inspect(self, case: Case) -> Finding:
         """Unmet outside the range, when older than what runs, or when it is no version.

@@ -37,6 +37,9 @@ def _naive(value: datetime) -> datetime:
 LocalTime = Annotated[datetime, AfterValidator(_naive)]
 
 
+_MOST_CHANGED = 50
+
+
 class Window(Document):
     """Wall-clock time, once (`from`, `until`) or again and again (`every`, `starting`, `lasting`)."""
 
@@ -164,6 +167,18 @@ class Calendar(Document):
     def _can_be_told(self) -> Self:
         refuse_too_much(self.windows)
         return self
+
+    def closes_no_less(self, before: "Calendar") -> bool:
+        """Whether it closes whatever another did, so that nothing passes which had to wait.
+
+        What many windows were changed in is taken to close less: each would be held beside all others.
+        """
+        if self.zone != before.zone:
+            return not before.windows
+        changed = set(before.windows) - set(self.windows)
+        return len(changed) <= _MOST_CHANGED and all(
+            any(other.covers(one) for other in self.windows) for one in changed
+        )
 
 
 def refuse_too_much(windows: Iterable[Window]) -> None:

@@ -1,14 +1,25 @@
-"""What a rule asks for in the few words of a cell of the board: all of it that matters, and nothing else."""
+"""What every kind of rule answers for itself, the few words of a cell of the board among it."""
 
+import copy
+import json
+import re
 from typing import get_args
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
+from tests.conftest import ROOT
 from tests.core.cases import policy
+from tests.core.test_fuzz import places
+from tests.core.test_less_known import FACTS, POLICY, WHOLE, outcomes, spoken
 
-from dogana.core.policy.briefly import KINDS, briefly
-from dogana.core.rules.registry import AnyRule
+from dogana.bench.cases import full_policy
+from dogana.core.facts import Facts
+from dogana.core.inspect.engine import what_is_shown
+from dogana.core.policy.document import policy_schema
+from dogana.core.rules.base import Rule
+from dogana.core.rules.registry import HEADINGS, KINDS
 from dogana.core.time.timetable import Timetable
 from dogana.core.time.weekly import DAYS, days_in_words
 
@@ -96,13 +107,70 @@ CELLS = [
 
 @pytest.mark.parametrize(("rule", "words"), CELLS, ids=[words or "sameness" for _, words in CELLS])
 def test_a_cell_says_what_a_rule_asks_for(rule: dict, words: str):
-    assert briefly(policy(rule).rules[0]) == words
+    assert policy(rule).rules[0].summary() == words
 
 
-def test_every_kind_has_a_heading_and_a_place():
-    """A kind without one would be missing from the board, and nobody would see that it is asked for."""
-    kinds = {get_args(kind.model_fields["kind"].annotation)[0] for kind in get_args(get_args(AnyRule)[0])}
-    assert set(KINDS) == kinds
+@pytest.mark.parametrize("kind", KINDS, ids=list(HEADINGS))
+def test_every_kind_is_whole(kind: type[Rule]):
+    """Schema, heading, few words, strictness, documentation: one without any would be missed by nobody."""
+    (name,) = get_args(kind.model_fields["kind"].annotation)
+    assert HEADINGS[name] == kind.heading
+    assert kind.__name__ == f"{name.title()}Rule"
+    assert kind.__module__.endswith(f".{name}")
+    assert kind.__name__ in policy_schema()["$defs"]
+    assert f"## `{name}`: " in (ROOT / "docs" / "policy-format.md").read_text()
+    assert kind.strictness or kind.differing is not Rule.differing or name == "sameness"
+    (rule,) = (one for one in full_policy().rules if one.kind == name)
+    assert rule.summary() or name == "sameness"
+
+
+def test_every_kind_stands_in_the_scenario():
+    """So that whoever tries the demo sees it at work."""
+    text = (ROOT / "src" / "dogana" / "demo" / "rules.py").read_text()
+    assert set(HEADINGS) <= set(re.findall(r'"kind": "([a-z]+)"', text))
+
+
+NEVER_BOUND = (
+    "traffic",
+    "monitors",
+    "waiting",
+    "closed_now",
+    "prepared",
+    "calendars",
+    "stand_ins",
+    "people",
+    "groups",
+)
+"""What moves all the time, and who is who: an approval outlives those."""
+PLACES = [path for path in places(FACTS) if path and path[0] not in NEVER_BOUND and path[-1] != "read_at"]
+others = st.one_of(
+    st.none(),
+    st.booleans(),
+    st.integers(-3, 10**9),
+    st.text(max_size=8),
+    st.sampled_from(["1.0.0", "9.9.9", "x"]),
+)
+
+
+@settings(max_examples=400)
+@given(st.sampled_from(PLACES), others, st.sampled_from(["put", "remove", "empty"]))
+def test_whatever_changes_a_finding_changes_what_an_approval_is_bound_to(path, value, how):
+    """Of every kind, whatever part of the facts it is: else an approval would outlive an exchange of it."""
+    plain = copy.deepcopy(FACTS)
+    inner = plain
+    for step in path[:-1]:
+        inner = inner[step]
+    if how == "remove":
+        del inner[path[-1]]
+    else:
+        inner[path[-1]] = value if how == "put" else type(inner[path[-1]])()
+    try:
+        other = Facts.model_validate_json(json.dumps(plain))
+    except ValidationError:
+        return
+    given = spoken(WHOLE)
+    if outcomes(WHOLE, given) != outcomes(other, given):
+        assert what_is_shown(POLICY, other) != what_is_shown(POLICY, WHOLE)
 
 
 @pytest.mark.parametrize(
