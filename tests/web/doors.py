@@ -83,6 +83,7 @@ _RIGHTS = {
         GET /api/timeline
         GET /api/travel-routes
         GET /api/travel-routes/{name=standard}
+        GET /api/troubles
         POST /api/clearances/introspect
         POST /api/environments/{environment=bench}/policies/preview
         POST /api/environments/{environment=bench}/policies/rehearsal

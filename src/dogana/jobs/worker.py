@@ -6,7 +6,6 @@ What is due stands in the promotions' own rows; a worker that dies leaves nothin
 import asyncio
 import contextlib
 from collections.abc import Awaitable, Callable
-from datetime import timedelta
 
 import structlog
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
@@ -22,6 +21,7 @@ from dogana.service import (
     policies,
     scraping,
     timetables,
+    troubles,
 )
 from dogana.service.backend import Backend
 from dogana.service.grounds import Shared, shared
@@ -70,31 +70,26 @@ class Worker:
             await end(loops)
 
     async def inspect_due(self) -> None:
-        """Inspect everything that is due."""
-        while True:
-            async with self._backend.database.transaction() as session:
-                numbers = await promotions.due(session, self._backend.clock(), _AT_ONCE)
-                common = await shared(session, self._backend.clock()) if numbers else None
-            async with asyncio.TaskGroup() as group:
-                for number in numbers:
-                    group.create_task(self._refresh(number, common))
-            if len(numbers) < _AT_ONCE:
-                return
+        """Inspect everything that is due, a few at once; a slow one holds up no other."""
+        going: dict[int, asyncio.Task[None]] = {}
+        try:
+            while True:
+                async with self._backend.database.transaction() as session:
+                    due = await promotions.due(session, self._backend.clock(), 2 * _AT_ONCE)
+                    common = await shared(session, self._backend.clock()) if due else None
+                for number in [one for one in due if one not in going][: _AT_ONCE - len(going)]:
+                    going[number] = asyncio.create_task(self._refresh(number, common))
+                if not going:
+                    return
+                await asyncio.wait(going.values(), return_when=asyncio.FIRST_COMPLETED)
+                for number in [number for number, task in going.items() if task.done()]:
+                    going.pop(number).result()
+        finally:
+            await end(going.values())
 
     async def _refresh(self, number: int, common: Shared | None) -> None:
-        """One inspection; a slow source holds up no other one."""
-        try:
+        async with troubles.kept(self._backend, number):
             await inspection.refresh(self._backend, number, common)
-        except AwayError:
-            _log.warning("database away", promotion=number)
-        except DoganaError as exc:
-            await self._postpone(number)
-            _log.warning("not inspected", promotion=number, code=exc.code, detail=exc.detail)
-
-    async def _postpone(self, number: int) -> None:
-        async with self._backend.database.transaction() as session:
-            later = self._backend.clock() + timedelta(seconds=self._backend.refresh)
-            await promotions.postpone(session, number, later)
 
     async def sequence(self) -> None:
         """Give places to what was written, until nothing waits."""
@@ -147,3 +142,7 @@ class Worker:
                 await asyncio.sleep(_IDLE_SECONDS)
             except DoganaError as exc:
                 _log.warning("not done", work=work.__name__, code=exc.code, detail=exc.detail)
+            except Exception:  # noqa: BLE001 - the loops stand by themselves
+                # Whatever it is, the other work goes on; this is tried again.
+                _log.exception("failed", work=work.__name__)
+                await asyncio.sleep(_IDLE_SECONDS)

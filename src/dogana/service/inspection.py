@@ -117,6 +117,7 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         row = locked.row
         await note_sources(session, outside.read)
         row.facts_read_at = backend.clock()
+        row.trouble = row.trouble_at = None
         first = row.sheet is None
         held = await hold(backend, session, row, outside, common)
         await settle(held)

@@ -9,12 +9,13 @@ import json
 from datetime import datetime, timedelta
 from typing import Any
 
+import structlog
 from cloudevents.core.bindings.http import to_structured
 from cloudevents.core.formats.json import JSONFormat
 from cloudevents.core.v1.event import CloudEvent
 from standardwebhooks.webhooks import Webhook
 
-from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.errors import DoganaError, InvalidError, NotFoundError
 from dogana.core.words import counted
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
@@ -36,6 +37,7 @@ _AGAIN_AFTER = tuple(
 )
 _SPOKEN = {"land": "service.deployed.0.2.0", "roll back": "service.rolledback.0.2.0"}
 """The steps that the CDEvents vocabulary has a word for."""
+_log = structlog.get_logger("dogana.worker")
 
 
 async def set_subscriber(
@@ -126,14 +128,7 @@ async def forget_old(backend: Backend) -> None:
 
 
 async def _send(backend: Backend, claimed: DeliveryRow) -> None:
-    subscriber = claimed.subscriber
-    secret = backend.sealer.open(subscriber.secret, about("subscriber", subscriber.id))
-    question = message(claimed.entry, subscriber.address, secret, backend.clock(), backend.source)
-    try:
-        await read(backend.client, question)
-        reason = None
-    except UnreadError as exc:
-        reason = str(exc)
+    reason = await _told(backend, claimed)
     async with backend.database.transaction() as session:
         row = await events.delivery(session, claimed.id)
         if row is None:
@@ -148,6 +143,23 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> None:
         else:
             row.due_at = now + _AGAIN_AFTER[row.attempts - 1]
         announce(session, "delivery")
+
+
+async def _told(backend: Backend, claimed: DeliveryRow) -> str | None:
+    """Why an entry could not be told; None once it was. Whatever it is, it is no matter of the others."""
+    subscriber = claimed.subscriber
+    try:
+        secret = backend.sealer.open(subscriber.secret, about("subscriber", subscriber.id))
+        question = message(claimed.entry, subscriber.address, secret, backend.clock(), backend.source)
+        await read(backend.client, question)
+    except UnreadError as exc:
+        return str(exc)
+    except DoganaError as exc:
+        return exc.detail
+    except Exception as exc:  # noqa: BLE001 - one delivery that fails stops no other
+        _log.exception("not told", delivery=claimed.id)
+        return f"a fault of the program, {type(exc).__name__}"
+    return None
 
 
 def message(entry: EntryRow, address: str, secret: str, at: datetime, source: str) -> Question:

@@ -5,12 +5,12 @@ from typing import Any
 
 import structlog
 
-from dogana.core.errors import ConflictError, DoganaError
+from dogana.core.errors import AgainError, AwayError, ConflictError, DoganaError
 from dogana.core.facts import Kind
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.versions import Version
 from dogana.core.words import when
-from dogana.service import course
+from dogana.service import course, troubles
 from dogana.service.access import ENGINE, TIMETABLE, Actor
 from dogana.service.backend import Backend
 from dogana.service.gathering import Outside
@@ -65,14 +65,15 @@ async def _take_in(backend: Backend, place: EnvironmentRow, slot: datetime) -> N
         by_service.setdefault(row.service_id, []).append(row)
     for waiting in by_service.values():
         newest = max(waiting, key=_age)
-        try:
-            await course.let_go(backend, TIMETABLE, newest.number)
-        except ConflictError as exc:
-            _log.info("not taken in", promotion=newest.number, slot=slot.isoformat(), detail=exc.detail)
-            continue
-        for older in waiting:
-            if older is not newest and older.bundle_id is None:
-                await _supersede(backend, older.number, newest)
+        async with troubles.kept(backend, newest.number):
+            try:
+                await course.let_go(backend, TIMETABLE, newest.number)
+            except ConflictError as exc:
+                _log.info("not taken in", promotion=newest.number, slot=slot.isoformat(), detail=exc.detail)
+                continue
+            for older in waiting:
+                if older is not newest and older.bundle_id is None:
+                    await _supersede(backend, older.number, newest)
 
 
 def _age(row: PromotionRow) -> tuple[bool, Any, int]:
@@ -104,20 +105,23 @@ async def depart_bundles(backend: Backend) -> None:
     async with backend.database.transaction() as session:
         ready = await promotions.bundles_ready(session)
     for number in ready:
-        try:
-            await course.let_go(backend, ENGINE, number)
-        except ConflictError as exc:
-            _log.info("bundle held", promotion=number, detail=exc.detail)
+        async with troubles.kept(backend, number):
+            try:
+                await course.let_go(backend, ENGINE, number)
+            except ConflictError as exc:
+                _log.info("bundle held", promotion=number, detail=exc.detail)
 
 
 async def follow(backend: Backend) -> None:
     """Ask for what follows from each landing: backfills of an urgent fix, and what timetables ask for."""
+    tried_before = backend.clock() - timedelta(seconds=backend.refresh)
     async with backend.database.transaction() as session:
-        rows = await promotions.to_follow(session, 50)
+        rows = await promotions.to_follow(session, tried_before, 50)
     for row in rows:
-        await _follow(backend, row)
-        async with backend.database.transaction() as session:
-            await promotions.followed(session, row.number, backend.clock())
+        async with troubles.kept(backend, row.number):
+            await _follow(backend, row)
+            async with backend.database.transaction() as session:
+                await promotions.followed(session, row.number, backend.clock())
 
 
 async def _follow(backend: Backend, row: PromotionRow) -> None:
@@ -146,6 +150,8 @@ async def _ask(
     )
     try:
         await take_in(backend, actor, row.requester_id, [asking], None)
+    except (AwayError, AgainError):
+        raise
     except DoganaError as exc:
         _log.info("not asked for", promotion=row.number, to=to, code=exc.code, detail=exc.detail)
 

@@ -91,6 +91,17 @@ class Question(View):
     text: str
 
 
+class TroubleView(View):
+    """Work on a promotion that failed."""
+
+    number: int
+    what: str
+    reason: str
+    at: Instant
+    again_at: Instant | None
+    """When it is tried again; absent where that is soon."""
+
+
 class Desk(View):
     """Everything under way, and what ended lately; `at` is the start of the time axis."""
 

@@ -284,15 +284,37 @@ async def cleared_into(session: AsyncSession, environment: str) -> list[Promotio
     return list(await session.scalars(query.order_by(PromotionRow.number)))
 
 
-async def to_follow(session: AsyncSession, limit: int) -> list[PromotionRow]:
-    """What has landed and was not followed up yet, the earliest first."""
-    query = select(PromotionRow).where(PromotionRow.state == State.LANDED, PromotionRow.followed_at.is_(None))
+async def to_follow(session: AsyncSession, tried_before: datetime, limit: int) -> list[PromotionRow]:
+    """What has landed and was not followed up yet, the earliest first.
+
+    What failed is among it once it was last tried before an instant.
+    """
+    query = select(PromotionRow).where(
+        PromotionRow.state == State.LANDED,
+        PromotionRow.followed_at.is_(None),
+        or_(PromotionRow.trouble_at.is_(None), PromotionRow.trouble_at < tried_before),
+    )
     return list(await session.scalars(query.order_by(PromotionRow.landed_at).limit(limit)))
+
+
+async def note_trouble(
+    session: AsyncSession, number: int, reason: str, at: datetime, again_at: datetime
+) -> None:
+    """Keep why work on a promotion failed, and have it tried again later."""
+    values = {"trouble": reason, "trouble_at": at, "due_at": again_at}
+    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(values))
+
+
+async def in_trouble(session: AsyncSession, limit: int) -> list[PromotionRow]:
+    """Those on which work failed, the latest first."""
+    query = select(PromotionRow).where(PromotionRow.trouble.is_not(None))
+    return list(await session.scalars(query.order_by(PromotionRow.trouble_at.desc()).limit(limit)))
 
 
 async def followed(session: AsyncSession, number: int, at: datetime) -> None:
     """Keep that what follows from a landing was asked for."""
-    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(followed_at=at))
+    values = {"followed_at": at, "trouble": None, "trouble_at": None}
+    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(values))
 
 
 async def end_standing(session: AsyncSession, number: int, person: str) -> None:

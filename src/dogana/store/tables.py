@@ -262,6 +262,7 @@ class PromotionRow(Table):
             unique=True,
             postgresql_where=text("state IN ('moving', 'halted')"),
         ),
+        Index("ix_promotions_trouble", "number", postgresql_where=text("trouble IS NOT NULL")),
         Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
         Index("ix_promotions_due", "due_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
         CheckConstraint("state IN ({})".format(", ".join(f"'{state}'" for state in State)), name="state"),
@@ -296,6 +297,9 @@ class PromotionRow(Table):
     """The last inspection; None until there was one."""
     due_at: Mapped[datetime]
     """When it must be inspected again."""
+    trouble: Mapped[str | None]
+    """Why work on it failed last; None once it went well."""
+    trouble_at: Mapped[datetime | None]
     changed_at: Mapped[datetime]
     """When its state or its findings last changed."""
     departed_at: Mapped[datetime | None]

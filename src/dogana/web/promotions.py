@@ -22,10 +22,20 @@ from dogana.service import (
     reading,
     rescheduling,
     timeline,
+    troubles,
     urgency,
 )
 from dogana.service.timeline import Timeline
-from dogana.service.views import ChangePage, Departure, Desk, Dossier, PromotionPage, RouteLine, Row
+from dogana.service.views import (
+    ChangePage,
+    Departure,
+    Desk,
+    Dossier,
+    PromotionPage,
+    RouteLine,
+    Row,
+    TroubleView,
+)
 from dogana.store.tables import State
 from dogana.web.access import Commenter, Decider, Deployer, Reader, Requester, RequesterOrDecider, UsesBackend
 from dogana.web.problems import documented
@@ -158,6 +168,12 @@ async def desk(actor: Reader, backend: UsesBackend) -> Desk:
 async def routes(actor: Reader, backend: UsesBackend) -> list[RouteLine]:
     """The routes with their stations."""
     return await reading.route_lines(backend, actor)
+
+
+@router.get("/troubles")
+async def troubles_(actor: Reader, backend: UsesBackend) -> list[TroubleView]:
+    """On which promotions work failed, why, and when it is tried again."""
+    return await troubles.troubles(backend, actor)
 
 
 @router.get("/timeline")

@@ -14,8 +14,14 @@ export const setUp = {
 		people: { name: 'People', about: 'Who can sign in, what they may do, and whose seats they may take.' },
 		'stand-ins': { name: 'Stand-ins', about: 'Who may take whose seats while somebody is away.' },
 		tokens: { name: 'Tokens', about: 'What pipelines and deployers sign in with.' },
+		troubles: { name: 'Failed work', about: 'Promotions that could not be inspected or followed up; everything else goes on.' },
 		own: { name: 'Your access', about: 'Where you are signed in, and your password.' }
 	}
+};
+
+export const troubles = {
+	none: 'Nothing failed. What does is tried again by itself, and stands here until it goes well.',
+	times: (at: string, again: string | null) => `failed ${at}${again ? `, tried again ${again}` : ''}`
 };
 
 export const services = {

@@ -11,6 +11,7 @@
 	import Services from '$lib/set-up/services.svelte';
 	import Sources from '$lib/set-up/sources.svelte';
 	import StandIns from '$lib/set-up/stand-ins.svelte';
+	import Troubles from '$lib/set-up/troubles.svelte';
 	import Tokens from '$lib/set-up/tokens.svelte';
 	import Values from '$lib/set-up/values.svelte';
 	import { setUp as say } from '$lib/words/set-up';
@@ -27,6 +28,7 @@
 		{ id: 'people', view: People, ...say.parts.people },
 		{ id: 'stand-ins', view: StandIns, ...say.parts['stand-ins'] },
 		{ id: 'tokens', view: Tokens, ...say.parts.tokens },
+		{ id: 'troubles', view: Troubles, ...say.parts.troubles },
 		{ id: 'own', view: Own, ...say.parts.own }
 	];
 	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[0]!);
