@@ -21,7 +21,7 @@ from dogana.core.errors import (
     RefusedError,
 )
 from dogana.demo.cast import ACTORS
-from dogana.service import course, decisions, policies
+from dogana.service import course, decisions, inspection, policies, reading
 
 
 async def test_two_approvals_clear_and_depart(world: World):
@@ -262,3 +262,20 @@ async def test_two_services_cleared_at_once_go_one_at_a_time(world: World):
     rows = [await world.ask("pilot-valley", version, artifacts=()) for version in ("1.1.0", "1.2.0")]
     answers = await asyncio.gather(*(world.depart(row.number) for row in rows), return_exceptions=True)
     assert [answer.code for answer in answers if not isinstance(answer, str)] == ["not_cleared"]
+
+
+async def test_a_row_of_the_desk_says_what_its_approval_is_bound_to(world: World):
+    """To whom it waits for, and to nobody else: several approved together are each bound to their row."""
+    row = await world.waiting()
+    mine = next(
+        one for one in (await reading.desk(world.backend, ACTORS["ilse"])).rows if one.number == row.number
+    )
+    other = next(
+        one for one in (await reading.desk(world.backend, ACTORS["noor"])).rows if one.number == row.number
+    )
+    assert mine.shown == (await world.dossier(row.number, "ilse")).mine.shown
+    assert other.shown is None
+    world.tickets["TAPS-2"] = world.tickets["TAPS-2"].model_copy(update={"status": "in review"})
+    await inspection.refresh(world.backend, row.number)
+    with pytest.raises(ChangedSinceShownError):
+        await decisions.approve(world.backend, ACTORS["ilse"], row.number, shown=mine.shown, comment="")

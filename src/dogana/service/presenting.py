@@ -92,6 +92,7 @@ def row_view(
         sheet = Sheet.model_validate(row.sheet)
     service = row.release.service
     pending = row.state in PENDING
+    waits_for = _waits_for(row, sheet, actor) if sheet else "facts"
     return Row(
         number=row.number,
         service=_named(service.id, service.title),
@@ -105,7 +106,7 @@ def row_view(
         state=row.state,
         verdict=sheet.verdict if sheet else Verdict.HELD,
         sentence=_sentence(row, sheet, actor, now) if sheet else "Taken in; it is being inspected.",
-        waits_for=_waits_for(row, sheet, actor) if sheet else "facts",
+        waits_for=waits_for,
         seats=[_seat(seat, actor, names) for seat in sheet.seats()] if sheet else [],
         closings=list(sheet.forecast.closings) if sheet and pending else [],
         first_start=_first_start(row, sheet)
@@ -118,6 +119,7 @@ def row_view(
         changed_at=row.changed_at,
         departed_at=row.departed_at,
         closed_at=row.closed_at,
+        shown=sheet.shown if sheet and waits_for == "you" else None,
     )
 
 

@@ -81,6 +81,8 @@ class Row(View):
     changed_at: Instant
     departed_at: Instant | None
     closed_at: Instant | None
+    shown: Shown | None
+    """What an approval of this very row is bound to, where it waits for the reader."""
 
 
 class Question(View):

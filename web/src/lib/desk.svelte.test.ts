@@ -87,7 +87,7 @@ describe('the Desk', () => {
 
 describe('approving several together', () => {
 	const seats = (label: string) => [{ label, yours: true, taken_by: null }] as unknown as Row['seats'];
-	const named = (number: number, label: string) => ({ ...row(number, 'you'), version: `${number}.0`, service: { id: 'a', name: 'App' }, seats: seats(label) }) as Row;
+	const named = (number: number, label: string) => ({ ...row(number, 'you'), version: `${number}.0`, service: { id: 'a', name: 'App' }, seats: seats(label), shown: { policy: number } }) as unknown as Row;
 
 	it('marks only what waits for me, and says which seat when it is the same', async () => {
 		const desk = new DeskState(() => null);
@@ -100,14 +100,13 @@ describe('approving several together', () => {
 		expect(desk.seat).toBeNull();
 	});
 
-	it('sends each what its own file shows; what is refused stays marked and is said', async () => {
+	it('sends each what its row showed when it was marked; what is refused is said, and then sent what its row shows now', async () => {
 		const desk = new DeskState(() => null);
 		answers(named(1, 'desk'), named(2, 'desk'));
 		await desk.load();
 		[1, 2].forEach((number) => desk.mark(number));
-		get.mockImplementation((path: string, given?: { params: { path: { number: number } } }) =>
-			Promise.resolve({ data: path.endsWith('dossier') ? { mine: { shown: { policy: given?.params.path.number } } } : { at: '2026-03-10T09:00:00Z', rows: [named(2, 'desk')] } })
-		);
+		answers(named(1, 'desk'), { ...named(2, 'desk'), shown: { policy: 'another' } as unknown as Row['shown'] });
+		await desk.load();
 		post.mockImplementation((_: string, given: { params: { path: { number: number } } }) =>
 			Promise.resolve(given.params.path.number === 2 ? { error: { code: 'x', detail: 'It changed.' } } : { data: {} })
 		);
@@ -117,5 +116,7 @@ describe('approving several together', () => {
 			{ shown: { policy: 2 }, comment: 'Read both.' }
 		]);
 		expect(desk.marked).toEqual([2]);
+		await desk.approve('Read both.');
+		expect(post.mock.lastCall?.[1].body.shown).toEqual({ policy: 'another' });
 	});
 });

@@ -1,5 +1,5 @@
 // What the Desk shows: rows in groups, filtered by station, with the ones that changed marked.
-import { api, data, saying, type Desk, type Row } from './api/client';
+import { api, data, saying, type Desk, type Row, type Schemas } from './api/client';
 import { GROUPS } from './words';
 
 const texts = new WeakMap<Row, string>();
@@ -80,6 +80,7 @@ export class DeskState {
 
 	/** What is marked to be approved together: only what waits for oneself, and for the same seat. */
 	marked = $state<readonly number[]>([]);
+	#shown = new Map<number, Schemas['Shown']>();
 	together = $derived(this.rows.filter((row) => this.marked.includes(row.number) && row.waits_for === 'you'));
 	seat = $derived.by(() => {
 		const labels = new Set(this.together.map((row) => row.seats.find((seat) => seat.yours && seat.taken_by === null)?.label));
@@ -88,24 +89,29 @@ export class DeskState {
 
 	mark(number: number | null): void {
 		const row = this.rows.find((one) => one.number === number);
-		if (row?.waits_for !== 'you') return;
+		if (row?.waits_for !== 'you' || !row.shown) return;
 		this.marked = this.marked.includes(row.number) ? this.marked.filter((one) => one !== row.number) : [...this.marked, row.number];
+		this.#shown.set(row.number, row.shown);
 	}
 
-	/** Approve each that is marked, on what its own file shows; what is refused stays marked. Gives the refusals. */
+	/**
+	 * Approve each that is marked, on what its row showed when it was. What is refused stays marked and is said; it is
+	 * then approved on what its row shows after that. Gives the refusals.
+	 */
 	async approve(comment: string): Promise<string[]> {
 		const refused: string[] = [];
 		for (const { number, service, version } of this.together) {
 			const path = { number };
+			const shown = this.#shown.get(number)!;
 			try {
-				const file = await data(api.GET('/api/promotions/{number}/dossier', { params: { path } }));
-				await data(api.POST('/api/promotions/{number}/approve', { params: { path }, body: { shown: file.mine.shown, comment } }));
+				await data(api.POST('/api/promotions/{number}/approve', { params: { path }, body: { shown, comment } }));
 				this.marked = this.marked.filter((one) => one !== number);
 			} catch (error) {
 				refused.push(`${service.name} ${version}: ${saying(error)}`);
 			}
 		}
 		await this.load();
+		for (const { number, shown } of this.together) if (shown) this.#shown.set(number, shown);
 		return refused;
 	}
 

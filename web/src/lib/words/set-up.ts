@@ -20,8 +20,8 @@ export const setUp = {
 };
 
 export const troubles = {
-	none: 'Nothing failed. What does is tried again by itself, and stands here until it goes well.',
-	times: (at: string, again: string | null) => `failed ${at}${again ? `, tried again ${again}` : ''}`
+	none: 'Nothing has failed. Whatever does is tried again by itself, and stands here until it succeeds.',
+	times: (at: string, again: string | null) => `failed ${at}${again ? `, next try ${again}` : ''}`
 };
 
 export const services = {
