@@ -164,7 +164,8 @@ class Cluster:
                     )
 
     def _wait_until_ready(self) -> None:
-        assert self._server is not None
+        if self._server is None:
+            raise ClusterError("PostgreSQL was not started")
         program = [_program("pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(self.port), "-t", "1"]
         for _ in range(60):
             if self._server.poll() is not None:

@@ -341,7 +341,8 @@ class Simulation:
     async def _row(self, number: int) -> PromotionRow:
         async with self._backend.database.transaction() as session:
             row = await promotions.get(session, number)
-        assert row is not None
+        if row is None:
+            raise LookupError(f"there is no promotion {number}")
         return row
 
     async def _report(self, journey: Journey, n: int, number: int) -> None:

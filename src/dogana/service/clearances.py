@@ -28,9 +28,9 @@ from dogana.service.deployers import must_deploy
 from dogana.service.grounds import artifacts_of
 from dogana.service.inspection import what
 from dogana.service.record import record
-from dogana.service.required import found_locked
+from dogana.service.required import found, found_locked
 from dogana.service.set_up_views import ClearanceStatus, KeyView
-from dogana.store import Session, promotions, safekeeping
+from dogana.store import Session, safekeeping
 from dogana.store.custody import ClearanceKeyRow, ClearanceRow
 from dogana.store.tables import PromotionRow, State
 
@@ -79,7 +79,7 @@ def must_seal(backend: Backend) -> None:
     Raises:
         SealingError: when they cannot.
     """
-    assert backend.sealer
+    _ = backend.sealer
 
 
 async def _signed(backend: Backend, session: Session, row: PromotionRow, made: ClearanceRow) -> str:
@@ -146,19 +146,18 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
     now = backend.clock()
     async with backend.database.transaction() as session:
         try:
-            row, found = await opened(backend, session, actor, token)
+            row, said = await opened(backend, session, actor, token)
         except BadClearanceError as exc:
             return ClearanceStatus(active=False, reason=exc.detail, claims={}, used_at=None)
         used_at = row.used_at
         if use:
             row.used_at = now
-            promotion = await promotions.get(session, row.promotion)
-            assert promotion is not None
+            promotion = await found(session, row.promotion)
             says = f"{actor.name} used the clearance of {what(promotion)}."
             record(
                 session, actor, "use clearance", says, now, promotion=promotion, details={"clearance": row.id}
             )
-    return ClearanceStatus(active=True, reason=None, claims=found, used_at=now if use else used_at)
+    return ClearanceStatus(active=True, reason=None, claims=said, used_at=now if use else used_at)
 
 
 async def opened(

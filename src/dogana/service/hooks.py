@@ -213,8 +213,8 @@ async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
         row = await events.arrival(session, key)
         sender = await events.sender(session, row.sender_id) if row else None
         person = await accounts.person(session, sender.person_id) if sender else None
-    assert row is not None
-    assert person is not None
+    if row is None or person is None:
+        raise NotFoundError("The event is not there any more, or whoever may send it.")
     try:
         state, says = "taken", await _act(backend, actor_of(person, "API"), row)
     except _EarlyError as exc:
@@ -226,7 +226,8 @@ async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
         state, says = "refused", f"It does not say what such an event has to say: {exc}"[:300]
     async with backend.database.transaction() as session:
         kept = await events.arrival(session, key)
-        assert kept is not None
+        if kept is None:
+            raise NotFoundError("The event is not there any more.")
         kept.state, kept.says = state, says
         return _view(kept)
 

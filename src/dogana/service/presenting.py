@@ -424,7 +424,8 @@ def entry_view(row: EntryRow, place: int | None) -> EntryView:
 def question_view(row: EntryRow) -> Question:
     """A comment that names somebody, as they see it on their Desk."""
     entry = entry_view(row, None)
-    assert row.promotion is not None
+    if row.promotion is None:
+        raise TypeError("comments are on promotions")
     return Question(promotion=row.promotion, by=entry.actor, text=entry.reason)
 
 

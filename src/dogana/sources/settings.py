@@ -174,8 +174,13 @@ class Configured(Generic[S_co]):
         return {self.settings.header: self.secret} if self.secret else {}
 
     def of(self, kind: type[K]) -> "Configured[K]":
-        """The same source, known to be of a kind."""
-        assert isinstance(self.settings, kind)
+        """The same source, known to be of a kind.
+
+        Raises:
+            TypeError: when it is of another.
+        """
+        if not isinstance(self.settings, kind):
+            raise TypeError(f"{self.id} is no {kind.__name__}")
         return cast("Configured[K]", self)
 
 

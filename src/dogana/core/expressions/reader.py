@@ -159,7 +159,6 @@ def _tokens(text: str) -> list[_Token]:
         found = _TOKEN.match(text, place)
         if found is None:
             raise ExpressionError(text, place, f"{text[place]!r} does not fit here")
-        assert found.lastgroup is not None
         kind = next(name for name in ("space", "number", "string", "name", "sign") if found[name] is not None)
         if kind != "space":
             out.append(_Token(kind, found[0], place))
