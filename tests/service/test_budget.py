@@ -10,7 +10,7 @@ from sqlalchemy.engine import Engine
 from tests.world import REVIEWERS, SAMENESS, World
 
 from dogana.demo.cast import ACTORS
-from dogana.service import course, decisions, grounds, inspection
+from dogana.service import board, course, decisions, grounds, inspection
 from dogana.service.access import ENGINE
 
 
@@ -85,3 +85,15 @@ async def test_letting_go_inspects_once(world: World, spending):
         await course.let_go(world.backend, ENGINE, row.number)
     assert going.statements <= 16
     assert going.inspections == 1
+
+
+async def test_the_board_asks_no_more_for_more_environments_or_versions(world: World, spending):
+    """Of each environment the version in force and the newest; of none all it ever had."""
+    with spending() as few:
+        await board.board(world.backend, ACTORS["wanjiru"])
+    for _ in range(3):
+        await world.adopt("pilot-valley", SAMENESS)
+        await world.adopt("bench", SAMENESS)
+    with spending() as more:
+        await board.board(world.backend, ACTORS["wanjiru"])
+    assert more.statements == few.statements <= 8

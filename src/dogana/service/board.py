@@ -118,11 +118,12 @@ async def board(backend: Backend, actor: Actor) -> Board:
         held = in_force_of_each(in_force)
         places, before = in_order(await estate.routes(session))
         classes = [one for one in await estate.classes(session) if one.id not in before]
-        columns = [await _column(session, one, in_force.get(one.id), names) for one in [*places, *classes]]
+        latest = await policies.latest_everywhere(session)
+        shown = [*places, *classes]
+        titles = {one.id: one.title for one in shown}
+        columns = [_column(one, in_force.get(one.id), latest.get(one.id), titles, names) for one in shown]
     own = {name: policy_of(row.document) for name, row in in_force.items()}
-    in_order_ = [
-        (one.id, held.get(one.id), held.get(before.get(one.id) or "")) for one in [*places, *classes]
-    ]
+    in_order_ = [(one.id, held.get(one.id), held.get(before.get(one.id) or "")) for one in shown]
     return Board(columns=columns, rows=await asyncio.to_thread(_board_rows, in_order_, own))
 
 
@@ -249,22 +250,23 @@ def _laxer(before: Policy | None, policy: Policy | None) -> dict[str, list[str]]
     return out
 
 
-async def _column(
-    session: Session, place: EnvironmentRow, row: PolicyRow | None, names: dict[str, str]
+def _column(
+    place: EnvironmentRow,
+    row: PolicyRow | None,
+    latest: PolicyRow | None,
+    titles: Mapping[str, str],
+    names: Mapping[str, str],
 ) -> BoardColumn:
-    latest = next(iter(await policies.versions(session, place.id)), None)
     draft = latest if latest is not None and latest.in_force_from is None else None
     coming_at = latest.in_force_from if latest is not None and latest is not row else None
     document = policy_of(row.document) if row else None
-    baseline = (
-        await estate.environment(session, document.inherits) if document and document.inherits else None
-    )
+    baseline = document.inherits if document else None
     return BoardColumn(
         environment=Named(id=place.id, name=place.title),
         version=row.version if row else None,
         adopted_by=names.get(row.adopter_id or "") if row else None,
         in_force_from=row.in_force_from if row else None,
-        baseline=Named(id=baseline.id, name=baseline.title) if baseline else None,
+        baseline=Named(id=baseline, name=titles.get(baseline, baseline)) if baseline else None,
         draft=draft.version if draft else None,
         coming=latest.version if latest is not None and coming_at is not None else None,
         coming_at=coming_at,

@@ -74,6 +74,13 @@ async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, 
     return {row.environment_id: row for row in await session.scalars(query)}
 
 
+async def latest_everywhere(session: AsyncSession) -> dict[str, PolicyRow]:
+    """The newest version of each environment that has one, in force or not."""
+    query = select(PolicyRow).ext(distinct_on(PolicyRow.environment_id))
+    query = query.order_by(PolicyRow.environment_id, PolicyRow.version.desc())
+    return {row.environment_id: row for row in await session.scalars(query)}
+
+
 async def version(
     session: AsyncSession, environment: str, number: int, *, lock: bool = False
 ) -> PolicyRow | None:
