@@ -9,7 +9,7 @@ from dogana.core.facts import Artifact, Facts, Landing, Person, Place, Reading, 
 from dogana.core.inspect.engine import inspect, what_is_shown
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import Policy, policy_from
-from dogana.core.rules.base import Finding
+from dogana.core.rules.findings import Finding
 
 AT = datetime(2026, 3, 10, 12, 0, tzinfo=UTC)
 BYTES = Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10)

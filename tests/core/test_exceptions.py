@@ -11,7 +11,7 @@ from tests.core.cases import AT, OTHER_BYTES, PEOPLE, facts, policy
 from dogana.core.decisions import Decision, Decisions
 from dogana.core.facts import StandIn
 from dogana.core.inspect.engine import inspect, look_ahead, what_is_shown
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 
 SOAK = {"kind": "soak", "at_least": "P9D", "waivable": "security"}
 UNTIL = AT + timedelta(hours=5)

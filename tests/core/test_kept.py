@@ -11,7 +11,7 @@ from dogana.core.facts import Facts, Reading, Report, Ticket
 from dogana.core.inspect.engine import inspect, what_is_shown
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.record.canonical import canonical, digest_bytes
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 
 POLICIES = (
     policy(

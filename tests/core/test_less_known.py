@@ -15,7 +15,7 @@ from dogana.core.facts import Facts
 from dogana.core.inspect.engine import inspect, what_is_shown
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import policy_from
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 from dogana.core.rules.registry import HEADINGS
 
 POLICY = policy_from(

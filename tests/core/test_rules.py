@@ -20,7 +20,7 @@ from tests.core.cases import (
 
 from dogana.core.facts import Ticket
 from dogana.core.inspect.engine import inspect, what_is_shown
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 
 TWO_SEATS = {"kind": "reviewers", "seats": [{"group": "desk"}, {"group": "security"}]}
 SOAK = {"kind": "soak", "at_least": "PT24H"}

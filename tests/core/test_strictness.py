@@ -13,7 +13,7 @@ from dogana.core.facts import Ticket
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.inheritance import inherited, loosened
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 from dogana.core.rules.registry import AnyRule
 from dogana.core.rules.strictness import Order, folded
 

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from tests.core.cases import AT, facts, landing, policy, words
 
 from dogana.core.inspect.engine import inspect, look_ahead
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 
 ZONES = st.sampled_from(["Europe/Rome", "America/Halifax", "Asia/Kathmandu"])
 DAYS = st.lists(

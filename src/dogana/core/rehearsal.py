@@ -12,7 +12,9 @@ from dogana.core.facts import Facts
 from dogana.core.inspect.engine import judge
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
-from dogana.core.rules.base import Case, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Outcome
 from dogana.core.rules.strictness import Order, folded
 
 Turn = Literal["as before", "newly held", "newly barred", "newly cleared"]

@@ -10,7 +10,7 @@ from dogana.core.errors import (
     RefusedError,
 )
 from dogana.core.inspect.sheet import Sheet
-from dogana.core.rules.base import Seat
+from dogana.core.rules.findings import Seat
 from dogana.core.words import listed, sentence
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend

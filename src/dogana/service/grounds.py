@@ -34,7 +34,7 @@ from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
-from dogana.core.rules.base import Case
+from dogana.core.rules.case import Case
 from dogana.core.time.windows import Calendar
 from dogana.service.backend import Backend
 from dogana.service.gathering import Outside

@@ -11,7 +11,7 @@ from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical, digest_bytes
-from dogana.core.rules.base import Outcome
+from dogana.core.rules.findings import Outcome
 from dogana.core.words import listed, sentence
 from dogana.service.access import ENGINE, Actor
 from dogana.service.backend import Backend

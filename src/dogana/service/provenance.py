@@ -6,7 +6,7 @@ from itertools import takewhile
 from dogana.core.policy.document import policy_of
 from dogana.core.rules.base import Rule
 from dogana.service.grounds import Grounds
-from dogana.service.presenting import named
+from dogana.service.rows import named
 from dogana.service.views import RuleOrigin
 from dogana.store import Session, policies
 from dogana.store.tables import PolicyRow

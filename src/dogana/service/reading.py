@@ -31,15 +31,12 @@ from dogana.service.presenting import (
     entry_view,
     finding_view,
     my_part,
-    named,
     policy_ref,
     question_view,
-    row_view,
-    row_views,
-    station,
 )
 from dogana.service.provenance import rule_origins
 from dogana.service.required import found, found_with_facts
+from dogana.service.rows import named, row_view, row_views, station
 from dogana.service.set_up_views import StandInView
 from dogana.service.since import since_approval
 from dogana.service.views import (

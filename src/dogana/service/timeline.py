@@ -14,7 +14,7 @@ from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.board import in_order
 from dogana.service.grounds import in_force_of_each
-from dogana.service.presenting import row_views
+from dogana.service.rows import row_views
 from dogana.service.views import Row, Target, View
 from dogana.store import estate, exceptions, policies, promotions
 from dogana.store.tables import PENDING, EnvironmentRow, PromotionRow, State

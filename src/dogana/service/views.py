@@ -9,7 +9,7 @@ from dogana.core.decisions import Shown
 from dogana.core.document import Instant
 from dogana.core.facts import Artifact, Kind, Landing, Reading, Report, Ticket
 from dogana.core.inspect.sheet import Verdict
-from dogana.core.rules.base import Evidence, Outcome
+from dogana.core.rules.findings import Evidence, Outcome
 from dogana.core.time.forecast import Closing
 
 WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "halted", "ended"]

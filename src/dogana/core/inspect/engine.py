@@ -12,7 +12,9 @@ from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.record.canonical import canonical, digest, digest_of_plain
-from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.rules.standing import standing_rules
 from dogana.core.rules.strictness import Order
 from dogana.core.time.forecast import HORIZON, Forecast, forecast

@@ -5,7 +5,7 @@ from typing import Literal
 
 from dogana.core.decisions import Shown
 from dogana.core.document import Digest, Document, Instant, Moment
-from dogana.core.rules.base import Finding, Seat
+from dogana.core.rules.findings import Finding, Seat
 from dogana.core.time.forecast import Forecast
 
 

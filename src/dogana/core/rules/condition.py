@@ -6,7 +6,9 @@ from typing import Literal
 from pydantic import Field
 
 from dogana.core.expressions.program import Condition
-from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Age, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import same
 from dogana.core.words import sentence
 

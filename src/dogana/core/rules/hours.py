@@ -9,7 +9,9 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Slug
 from dogana.core.facts import Kind
-from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.rules.strictness import Difference, Order, beyond, exempting, same
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, complement, merged

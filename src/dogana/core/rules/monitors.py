@@ -9,7 +9,9 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Number, Slug
 from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
-from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule, Watched
+from dogana.core.rules.base import Age, Rule, Watched
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import beyond, higher, keyed, lower, refuse_twice, same
 from dogana.core.words import counted, lasting, listed, sentence, when
 

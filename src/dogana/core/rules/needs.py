@@ -6,7 +6,9 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Slug
 from dogana.core.facts import Facts
-from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Bound, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import higher, keyed, refuse_twice
 from dogana.core.rules.versions import AVersion
 from dogana.core.versions import Version

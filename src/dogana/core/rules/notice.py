@@ -5,7 +5,9 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.rules.base import Case, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.rules.seating import last_seated
 from dogana.core.rules.strictness import higher, lower, rank
 from dogana.core.time.forecast import Closing, forecast

@@ -8,7 +8,9 @@ from pydantic import Field, StringConstraints, model_validator
 
 from dogana.core.change import Change, Commit, Origin
 from dogana.core.facts import Facts, Reading
-from dogana.core.rules.base import Age, Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Age, Bound, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import rank, within
 from dogana.core.words import counted, listed, sentence
 

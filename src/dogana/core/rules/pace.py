@@ -8,7 +8,9 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
 from dogana.core.facts import Facts, Passage, Queued, in_the_future
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import higher, lower, rank, same, wider
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, merged

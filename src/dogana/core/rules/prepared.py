@@ -6,7 +6,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from dogana.core.facts import in_the_future
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import lower
 from dogana.core.words import lasting, when
 

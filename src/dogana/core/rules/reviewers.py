@@ -7,7 +7,9 @@ from typing import Literal
 
 from dogana.core.facts import Facts, in_the_future
 from dogana.core.people.matching import seat_people
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Reference, Rule, Seat
+from dogana.core.rules.base import Reference, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
 from dogana.core.rules.seating import Places, Seats, seating
 from dogana.core.rules.strictness import Difference, Order, lower, rank
 from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when

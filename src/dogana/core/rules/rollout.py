@@ -9,7 +9,9 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Number, Slug
 from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import higher, keyed, lower, rank, refuse_twice, same
 from dogana.core.words import counted, lasting, listed, sentence
 

@@ -3,7 +3,9 @@
 from typing import Literal
 
 from dogana.core.facts import Artifact, Facts
-from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Bound, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.words import counted, listed
 
 _SHORT = 19

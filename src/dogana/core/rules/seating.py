@@ -18,7 +18,9 @@ from dogana.core.decisions import Decision
 from dogana.core.document import Document, Slug
 from dogana.core.facts import Facts, Person
 from dogana.core.people.matching import reachable, seat_people
-from dogana.core.rules.base import Case, Rule, Seat
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Seat
 from dogana.core.words import listed, spoken
 
 _by_time = attrgetter("at")

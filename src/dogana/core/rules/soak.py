@@ -6,7 +6,9 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from dogana.core.facts import Facts, Landing
-from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Bound, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import higher, rank
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval

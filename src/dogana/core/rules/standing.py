@@ -5,7 +5,9 @@ from datetime import datetime
 from typing import ClassVar, Literal
 
 from dogana.core.facts import Facts
-from dogana.core.rules.base import Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.words import listed, sentence, when

@@ -6,7 +6,9 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from dogana.core.facts import Facts, Ticket
-from dogana.core.rules.base import Age, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Age, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import higher, rank, same, within
 from dogana.core.words import counted, listed, sentence
 

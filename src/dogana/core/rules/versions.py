@@ -5,7 +5,9 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator
 
 from dogana.core.facts import Facts
-from dogana.core.rules.base import Bound, Case, Evidence, Finding, Outcome, Rule
+from dogana.core.rules.base import Bound, Rule
+from dogana.core.rules.case import Case
+from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.rules.strictness import higher, lower, rank
 from dogana.core.versions import Version, a_version
 
