@@ -301,12 +301,13 @@ async def test_a_bundle_holds_no_landing_up_and_ends_whole(world: World):
             timetables.depart_bundles(world.backend),
         )
     await inspection.refresh(world.backend, rows[0].number)
-    states = {(await world.dossier(row.number)).row.state for row in rows[:1]}
-    assert states == {"superseded"}
-    async with world.backend.database.transaction() as session:
-        from dogana.store import promotions  # noqa: PLC0415
-
-        assert (await promotions.get(session, rows[1].number)).state == "withdrawn"
+    ended = [await world.dossier(row.number) for row in rows]
+    assert [file.row.state for file in ended] == ["superseded", "withdrawn"]
+    assert ended[1].change.unknown == "it ended before it was inspected"
+    assert (
+        "of the same bundle"
+        in (await reading.promotion(world.backend, ACTORS["noor"], rows[1].number)).sentence
+    )
 
 
 async def test_a_leg_asks_for_all_its_environments_unless_one_is_enough(world: World):

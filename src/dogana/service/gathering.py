@@ -2,7 +2,7 @@
 
 import asyncio
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from dogana.core.change import Change, Origin
 from dogana.core.facts import Facts, Monitor, Reading, Series, Ticket
@@ -53,6 +53,13 @@ class Outside:
     def known(cls, facts: Facts) -> "Outside":
         """What they said when these facts were gathered."""
         return cls(change=facts.change, origin=facts.origin, tickets=facts.tickets, monitors=facts.monitors)
+
+    @classmethod
+    def unread(cls, at: datetime, why: str) -> "Outside":
+        """That nobody ever asked them."""
+        change = Reading[Change](source="the repository", read_at=at, unknown=why)
+        tickets = Reading[tuple[Ticket, ...]](source="the ticket tracker", read_at=at, unknown=why)
+        return cls(change=change, origin=None, tickets=tickets, monitors=())
 
 
 def watched(policy: Policy, target: str, before: list[str]) -> tuple[Watched, ...]:

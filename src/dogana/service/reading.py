@@ -188,6 +188,11 @@ async def _dossier(
         known = Outside.known(facts_inspected(row, promotion.facts))
         grounds = await present(backend, session, row, known, common)
         sheet = grounds.sheet(now)
+    elif row.sheet is None:
+        at = row.closed_at or now
+        unread = Outside.unread(at, "it ended before it was inspected")
+        grounds = await present(backend, session, row, unread, common)
+        sheet = grounds.sheet(at)
     else:
         grounds = await kept(session, row, row.closed_at or row.departed_at or now)
         sheet = Sheet.model_validate(row.sheet)

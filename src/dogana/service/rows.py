@@ -85,7 +85,9 @@ def row_view(
         target=_target(row.environment_id, row.environment.title, row.environment.zone),
         state=row.state,
         verdict=sheet.verdict if sheet else Verdict.HELD,
-        sentence=_sentence(row, sheet, actor, now) if sheet else "Taken in; it is being inspected.",
+        sentence=_sentence(row, sheet, actor, now)
+        if sheet
+        else row.ended or "Taken in; it is being inspected.",
         waits_for=waits_for,
         seats=[_seat(seat, actor, names) for seat in sheet.seats()] if sheet else [],
         closings=list(sheet.forecast.closings) if sheet and pending else [],
