@@ -12,7 +12,7 @@
 	<span class="tick now" style:left="0">{say.now}</span>
 	{#each shown as tick (tick.at)}
 		{#if tick.place > (tick.midnight ? 0.15 : 0.1) && tick.place < 0.97}
-			<span class="tick" class:midnight={tick.midnight} style:left="{tick.place * 100}%">{tick.label}</span>
+			<span class="tick" class:midnight={tick.midnight} class:last={tick.place > 0.9} style:left="{tick.place * 100}%">{tick.label}</span>
 		{/if}
 	{/each}
 </div>
@@ -30,6 +30,10 @@
 		bottom: 2px;
 		transform: translateX(-50%);
 		white-space: nowrap;
+	}
+	/* Its middle would lie beyond the end. */
+	.last {
+		transform: translateX(-100%);
 	}
 	.now {
 		transform: none;
