@@ -115,6 +115,7 @@ def test_every_kind_is_whole(kind: type[Rule]):
     """Schema, heading, few words, strictness, documentation: one without any would be missed by nobody."""
     (name,) = get_args(kind.model_fields["kind"].annotation)
     assert HEADINGS[name] == kind.heading
+    assert "Rule" not in kind.heading, "it is for people"
     assert kind.__name__ == f"{name.title()}Rule"
     assert kind.__module__.endswith(f".{name}")
     assert kind.__name__ in policy_schema()["$defs"]

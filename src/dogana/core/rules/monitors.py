@@ -81,7 +81,7 @@ class Threshold(Document):
 class MonitorsRule(Rule):
     """Healthy now."""
 
-    heading = "MonitorsRule"
+    heading = "Health"
 
     strictness = (
         beyond("looks_at", "looks at {}"),

@@ -22,7 +22,7 @@ Span = Annotated[timedelta, Field(ge=_NONE, le=timedelta(days=60))]
 class NoticeRule(Rule):
     """Asked for early enough, and with room enough to go."""
 
-    heading = "NoticeRule"
+    heading = "Notice"
 
     texture: ClassVar[Literal["notice"]] = "notice"
     strictness = (

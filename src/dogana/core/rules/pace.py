@@ -26,7 +26,7 @@ Span = Annotated[timedelta, Field(gt=_NONE, le=timedelta(days=31))]
 class PaceRule(Rule):
     """One at a time, at most so many in a span, a least gap between two, an order among those that wait."""
 
-    heading = "PaceRule"
+    heading = "Pace"
 
     texture: ClassVar[Literal["pace"]] = "pace"
     strictness = (

@@ -33,7 +33,7 @@ class Watch(Document):
 class RolloutRule(Rule):
     """How fast and how wide a release may go in."""
 
-    heading = "RolloutRule"
+    heading = "Rollout"
 
     strictness = (
         lower("first_share", "the first share is {} %"),

@@ -18,7 +18,7 @@ from dogana.core.words import lasting, listed, when
 class SoakRule(Rule):
     """Landed and healthy in the leg before for at least so long."""
 
-    heading = "SoakRule"
+    heading = "Soak"
 
     texture: ClassVar[Literal["soak"]] = "soak"
     strictness = (

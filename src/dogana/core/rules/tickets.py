@@ -18,7 +18,7 @@ Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
 class TicketsRule(Rule):
     """Which status the tickets named by the change must have."""
 
-    heading = "TicketsRule"
+    heading = "Tickets"
 
     strictness = (
         within("status", "the status {}"),

@@ -17,7 +17,7 @@ AVersion = Annotated[str, AfterValidator(a_version)]
 class VersionsRule(Rule):
     """A range of versions, by Semantic Versioning."""
 
-    heading = "VersionsRule"
+    heading = "Versions"
 
     strictness = (
         higher("at_least", "from {}", Version),
