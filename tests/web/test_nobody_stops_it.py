@@ -226,7 +226,6 @@ async def test_everybody_at_once_and_nobody_waits_for_long(world: World):
         sender = httpx.AsyncClient(base_url=client.base_url, timeout=60)
         me = (await sender.post("/api/session", json=NOOR)).json()
         sender.headers["X-CSRF-Token"] = me["csrf_token"]
-        ends = time.monotonic() + 3
         slowest = 0.0
         form, bomb = BOMBS["many cases, packed"]
         faulty = {"document": policy(*[{"id": f"r{n}", "kind": "soak", "title": "S"} for n in range(400)])}
@@ -254,6 +253,11 @@ async def test_everybody_at_once_and_nobody_waits_for_long(world: World):
             answer = await sender.put(f"{RELEASE}/bomb?format={form}", content=bomb)
             assert answer.status_code in {422, 429}
 
+        # How long a reader waits whom nobody disturbs says how fast the machine is just now.
+        ends = time.monotonic() + 1
+        await asyncio.gather(*(again_and_again(lambda one=one: read(one)) for one in readers))
+        alone, slowest = slowest, 0.0
+        ends = time.monotonic() + 3
         work = [lambda one=one: read(one) for one in readers] * 2
         work += [guess] * 4 + [preview] * 3 + [send] * 3
         assert len(work) == 16
@@ -262,5 +266,5 @@ async def test_everybody_at_once_and_nobody_waits_for_long(world: World):
             await one.aclose()
         pages = await asyncio.to_thread(Path(f"/proc/{process.pid}/statm").read_text)
         memory = int(pages.split()[1]) * resource.getpagesize()
-        assert slowest < 2
+        assert slowest < max(2, 20 * alone)
         assert memory < 400 << 20
