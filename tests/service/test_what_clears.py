@@ -32,11 +32,13 @@ from dogana.service import (
     landscape,
     membership,
     reading,
+    required,
     timetables,
     tokens,
     urgency,
     waivers,
 )
+from dogana.service.access import ENGINE
 from dogana.service.deployers import Deployers
 
 DARIO, PIPELINE = ACTORS["dario"], ACTORS["pipeline"]
@@ -303,11 +305,25 @@ async def test_a_bundle_holds_no_landing_up_and_ends_whole(world: World):
     await inspection.refresh(world.backend, rows[0].number)
     ended = [await world.dossier(row.number) for row in rows]
     assert [file.row.state for file in ended] == ["superseded", "withdrawn"]
-    assert ended[1].change.unknown == "it ended before it was inspected"
-    assert (
-        "of the same bundle"
-        in (await reading.promotion(world.backend, ACTORS["noor"], rows[1].number)).sentence
+
+
+async def test_the_file_of_what_ended_before_it_was_inspected_opens(world: World):
+    """It says that nothing was read, and how it ended."""
+    row = await intake.request(
+        world.backend,
+        ACTORS["noor"],
+        intake.Request(
+            service="taps-portal", version="1.2.0", to="bench", revision="v1.2.0", artifacts=(artifact(),)
+        ),
     )
+    async with world.backend.database.transaction() as session:
+        found = await required.found(session, row.number)
+        inspection.close_unseen(session, ENGINE, found, world.clock.now, "withdrawn with another")
+    file = await world.dossier(row.number)
+    assert file.row.state == "withdrawn"
+    assert file.change.unknown == "it ended before it was inspected"
+    listed = await reading.promotion(world.backend, ACTORS["noor"], row.number)
+    assert listed.sentence == "Withdrawn with another."
 
 
 async def test_a_leg_asks_for_all_its_environments_unless_one_is_enough(world: World):
