@@ -19,7 +19,7 @@ _LOCKS = re.compile(
     r"\bFROM (\w+)[^;]*?\bFOR (?:NO KEY )?UPDATE(?: OF (\w+))?(?P<skip> SKIP LOCKED)?", re.DOTALL
 )
 _ADVISORY = re.compile(r"pg_advisory_xact_lock")
-_WAITS_FOR_NOBODY = ("lookers", "lookouts")
+_WAITS_FOR_NOBODY = ("lookers",)
 """Tables of rows that only their own person changes."""
 
 

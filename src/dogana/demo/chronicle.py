@@ -9,7 +9,7 @@ from contextlib import AsyncExitStack
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from dogana.core.decisions import Decision, Decisions
+from dogana.core.decisions import Decision
 from dogana.core.errors import OccupiedError
 from dogana.core.facts import Artifact, Facts, Passage, Queued, Report
 from dogana.core.inspect.sheet import Sheet
@@ -20,17 +20,17 @@ from dogana.service.access import Actor
 from dogana.service.backend import Backend
 from dogana.service.gathering import Outside, gather
 from dogana.service.grounds import (
-    Grounds,
     InForce,
     Landed,
     Record,
     Shared,
     artifacts_of,
     facts_of,
+    grounds_on,
     in_force,
     shared,
 )
-from dogana.service.inspection import Held, keep_documents, question_about, settle
+from dogana.service.inspection import Held, held_on, question_about, settle
 from dogana.service.intake import asked_entry
 from dogana.service.places import stop_of
 from dogana.service.record import append
@@ -123,22 +123,10 @@ class Chronicle:
         if row.state not in PENDING or (row.sheet is not None and row.facts_read_at == now):
             return row, Sheet.model_validate(row.sheet)
         policy = (await self._policy(book, row)).policy
-        runs = self._running(book, row)
-        runs_here = runs.get(row.service_id)
-        landed = (
-            estate.Landed(
-                number=runs_here.number,
-                environment_id=row.environment_id,
-                release_id=runs_here.release_id,
-                revision=runs_here.release.revision,
-                landed_at=runs_here.landed_at or row.requested_at,
-                artifacts=runs_here.landed_artifacts or [],
-            )
-            if runs_here
-            else None
-        )
+        runs_here = self._running(book, row).get(row.service_id)
+        base = runs_here.release.revision if runs_here else None
         known = self._facts(book, row) if number in self._outside else None
-        question = question_about(row, book.sources, policy, landed)
+        question = question_about(row, book.sources, policy, base)
         self._outside[number] = await gather(self._backend, question, known)
         row.facts_read_at = now
         sheet = await settle(await self._held(row))
@@ -207,22 +195,9 @@ class Chronicle:
     async def _held(self, row: PromotionRow) -> Held:
         """Inspected on what is at hand."""
         book = await self._at_hand()
-        facts, holds = self._facts(book, row), await self._policy(book, row)
-        if facts.digest != row.facts_digest:
-            row.facts_digest = (await keep_documents(book.session, {"facts": facts}))["facts"]
         made = tuple(self._decisions[row.number])
-        others = {one.shown.policy for one in made} - {holds.policy.digest}
-        earlier = await promotions.documents(book.session, others)
-        grounds = Grounds(
-            policy_row=holds.row,
-            policy=holds.policy,
-            facts=facts,
-            decisions=Decisions(made=made, earlier=earlier),
-        )
-        now = self._backend.clock()
-        return Held(
-            backend=self._backend, session=book.session, row=row, grounds=grounds, sheet=grounds.sheet(now)
-        )
+        grounds = await grounds_on(book.session, await self._policy(book, row), self._facts(book, row), made)
+        return await held_on(self._backend, book.session, row, grounds)
 
     def _facts(self, book: _Book, row: PromotionRow) -> Facts:
         return facts_of(row, self._outside[row.number], book.common, self._record(book, row))

@@ -19,7 +19,7 @@ from dogana.core.rules.registry import HEADINGS
 from dogana.core.rules.strictness import Order
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.grounds import in_force_of_each, kept
+from dogana.service.grounds import found_in_force, in_force_of_each, kept
 from dogana.service.policies import checked, read
 from dogana.service.views import Named, View
 from dogana.store import Session, accounts, estate, policies, promotions
@@ -169,9 +169,9 @@ async def preview(
     now, policy = backend.clock(), await read(backend, document)
     async with backend.database.transaction() as session:
         await checked(session, environment, policy, now)
-        everywhere = await policies.in_force_everywhere(session, now)
+        holds = await found_in_force(session, environment, now)
         new = await in_full(session, policy, now)
-        old = in_force_of_each(everywhere).get(environment)
+        old = holds.policy if holds else None
         waiting = await promotions.pending_into(session, environment)
         flips, lapsing = [], 0
         for row in waiting:

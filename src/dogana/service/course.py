@@ -15,8 +15,7 @@ from dogana.service import clearances
 from dogana.service.access import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.deployers import must_deploy, must_hold
-from dogana.service.gathering import Outside
-from dogana.service.grounds import artifacts_of, facts_inspected, facts_text
+from dogana.service.grounds import artifacts_of, facts_text, last_said
 from dogana.service.inspection import Held, hold, record_on, see_inspected, settle, what
 from dogana.service.places import taken_in_at
 from dogana.service.record import record
@@ -81,8 +80,7 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
 
 
 async def _inspected(backend: Backend, session: Session, row: PromotionRow) -> Held:
-    facts = facts_inspected(row, await facts_text(session, row))
-    return await hold(backend, session, row, Outside.known(facts))
+    return await hold(backend, session, row, last_said(row, await facts_text(session, row)))
 
 
 def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:

@@ -1,6 +1,5 @@
 """What a promotion is inspected on: the policy in force, what others said, and what our own record says."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import cached_property, lru_cache
@@ -85,9 +84,21 @@ async def in_force(session: Session, environment: EnvironmentRow, at: datetime) 
         InvalidError: when the environment has none: nothing is let in where nothing is asked.
     """
     name = environment.made_from_id or environment.id
-    rows = await policies.in_force_and_inherited(session, name, at)
-    if rows is None:
+    holds = await found_in_force(session, name, at)
+    if holds is None:
         raise _none_in_force(name)
+    return holds
+
+
+async def found_in_force(session: Session, environment: str, at: datetime) -> InForce | None:
+    """The policy in force in an environment; None where there is none.
+
+    Raises:
+        InvalidError: when its baseline has none.
+    """
+    rows = await policies.in_force_and_inherited(session, environment, at)
+    if rows is None:
+        return None
     row, baseline = rows
     heir = policy_of(row.document)
     if heir.inherits is None:
@@ -188,7 +199,7 @@ async def kept(session: Session, row: PromotionRow, at: datetime) -> Grounds:
     """
     facts = facts_inspected(row, await facts_text(session, row))
     made = _DECISIONS.validate_json(await on_record.decisions(session, row.number))
-    return await _grounds(session, row, facts, made, at)
+    return await grounds_on(session, await in_force(session, row.environment, at), facts, made)
 
 
 async def present(
@@ -208,7 +219,8 @@ async def present(
     text = await on_record.of_promotion(session, row, now, now - _TRAFFIC_KEPT)
     record = Record.model_validate_json(text)
     limit = await _route_limit(session, row, outside.origin)
-    return await _grounds(session, row, facts_of(row, outside, common, record, limit), record.decisions, now)
+    facts = facts_of(row, outside, common, record, limit)
+    return await grounds_on(session, await in_force(session, row.environment, now), facts, record.decisions)
 
 
 async def facts_text(session: Session, row: PromotionRow) -> str | None:
@@ -233,11 +245,17 @@ def facts_inspected(row: PromotionRow, text: str | None) -> Facts:
     return Facts.model_validate_json(text)
 
 
-async def _grounds(
-    session: Session, row: PromotionRow, facts: Facts, made: Iterable[Decision], at: datetime
-) -> Grounds:
-    holds = await in_force(session, row.environment, at)
-    made = tuple(made)
+def last_said(row: PromotionRow, text: str | None) -> Outside:
+    """What the outside systems said when a promotion was last inspected; `text` is of its facts.
+
+    Raises:
+        ConflictError: when it never was.
+    """
+    return Outside.known(facts_inspected(row, text))
+
+
+async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple[Decision, ...]) -> Grounds:
+    """Grounds of a policy, facts, and words, with the earlier policies that those were spoken under."""
     others = {one.shown.policy for one in made} - {holds.policy.digest}
     earlier = await promotions.documents(session, others)
     return Grounds(

@@ -19,9 +19,9 @@ from dogana.service.gathering import Outside, Question, gather, watched
 from dogana.service.grounds import (
     Grounds,
     Shared,
-    facts_inspected,
     in_force,
     kept,
+    last_said,
     present,
     shared,
 )
@@ -71,8 +71,13 @@ async def hold(
     with session.no_autoflush:
         await promotions.lock_environment(session, row.environment_id)
         grounds = await present(backend, session, row, outside, common)
-        if grounds.facts.digest != row.facts_digest:
-            row.facts_digest = (await keep_documents(session, {"facts": grounds.facts}))["facts"]
+        return await held_on(backend, session, row, grounds)
+
+
+async def held_on(backend: Backend, session: Session, row: PromotionRow, grounds: Grounds) -> Held:
+    """Inspect a locked pending promotion on grounds, whose facts are kept."""
+    if grounds.facts.digest != row.facts_digest:
+        row.facts_digest = (await keep_documents(session, {"facts": grounds.facts}))["facts"]
     return Held(
         backend=backend, session=session, row=row, grounds=grounds, sheet=grounds.sheet(backend.clock())
     )
@@ -103,12 +108,9 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         row, known = found.row, Facts.model_validate_json(found.facts) if found.facts else None
         sources = await load(backend, session)
         common = common or await shared(session, backend.clock())
-        question = question_about(
-            row,
-            sources,
-            (await in_force(session, row.environment, backend.clock())).policy,
-            await estate.running(session, row.service_id, row.environment),
-        )
+        policy = (await in_force(session, row.environment, backend.clock())).policy
+        runs_here = await estate.running(session, row.service_id, row.environment)
+        question = question_about(row, sources, policy, runs_here.revision if runs_here else None)
     outside = await gather(backend, question, known)
     async with backend.database.transaction() as session:
         locked = await promotions.lock(session, number)
@@ -127,15 +129,13 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
             )
 
 
-def question_about(
-    row: PromotionRow, sources: Sources, policy: Policy, runs_here: estate.Landed | None
-) -> Question:
-    """What to ask the outside systems about a promotion; `runs_here` is what its release would replace."""
+def question_about(row: PromotionRow, sources: Sources, policy: Policy, base: str | None) -> Question:
+    """What to ask the outside systems about a promotion; `base` is the revision it would replace."""
     here, service = row.environment, row.release.service
     return Question(
         sources=sources,
         repository=sources.repository(service.repository, tuple(service.paths)),
-        base=runs_here.revision if runs_here else None,
+        base=base,
         revision=row.release.revision,
         names=f"{row.note} {row.asked_revision}",
         watched=watched(policy, here.id, [one.id for one in stop_of(row).before()]),
@@ -161,8 +161,7 @@ async def pending(backend: Backend, number: int) -> AsyncIterator[Held]:
             if row.state not in PENDING:
                 raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
             if not locked.unseen:
-                known = Outside.known(facts_inspected(row, locked.facts))
-                yield await hold(backend, session, row, known)
+                yield await hold(backend, session, row, last_said(row, locked.facts))
                 return
         for one in locked.unseen:
             await refresh(backend, one)

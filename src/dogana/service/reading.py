@@ -18,9 +18,9 @@ from dogana.service.gathering import Outside
 from dogana.service.grounds import (
     Grounds,
     change_inspected,
-    facts_inspected,
     in_force_of_each,
     kept,
+    last_said,
     present,
     shared,
 )
@@ -185,7 +185,7 @@ async def _dossier(
     common = await shared(session, now)
     names = common.names
     if row.state in PENDING:
-        known = Outside.known(facts_inspected(row, promotion.facts))
+        known = last_said(row, promotion.facts)
         grounds = await present(backend, session, row, known, common)
         sheet = grounds.sheet(now)
     elif row.sheet is None:

@@ -13,8 +13,7 @@ from dogana.core.words import when
 from dogana.service import course, troubles
 from dogana.service.access import ENGINE, TIMETABLE, Actor
 from dogana.service.backend import Backend
-from dogana.service.gathering import Outside
-from dogana.service.grounds import facts_inspected
+from dogana.service.grounds import last_said
 from dogana.service.inspection import close, hold, see_inspected, what
 from dogana.service.intake import Request, take_in
 from dogana.service.places import stop_of
@@ -89,9 +88,9 @@ async def _supersede(backend: Backend, number: int, newer: PromotionRow) -> None
         locked = await promotions.lock(session, number)
         if locked is None or locked.row.state not in PENDING:
             return
-        row, known = locked.row, facts_inspected(locked.row, locked.facts)
+        row, known = locked.row, last_said(locked.row, locked.facts)
         await close(
-            await hold(backend, session, row, Outside.known(known)),
+            await hold(backend, session, row, known),
             TIMETABLE,
             State.SUPERSEDED,
             ended=f"superseded by {newer.release.version}, which the timetable took in",
@@ -179,7 +178,7 @@ async def _withdraw_all(backend: Backend, session: Session, place: EnvironmentRo
         locked = await promotions.lock(session, number)
         if locked is None or locked.row.state not in PENDING:
             continue
-        row, known = locked.row, Outside.known(facts_inspected(locked.row, locked.facts))
+        row, known = locked.row, last_said(locked.row, locked.facts)
         await close(
             await hold(backend, session, row, known),
             ENGINE,
