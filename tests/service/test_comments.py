@@ -9,8 +9,8 @@ from dogana.service import comments, reading
 
 
 async def asked_of(world: World, who: str) -> list[str]:
-    desk = await reading.desk(world.backend, ACTORS[who])
-    return [f"{one.by.name}: {one.text}" for one in desk.questions]
+    seen = await reading.desk(world.backend, ACTORS[who])
+    return [f"{one.by.name}: {one.text}" for one in seen.questions]
 
 
 async def test_who_is_named_is_asked_until_they_do_something_there(world: World):

@@ -110,8 +110,8 @@ async def test_who_looks_is_seen_by_others_until_they_look_away(world: World):
 
     async def seen_by(who: str) -> list[str]:
         file = await world.dossier(row.number, who)
-        desk = await reading.desk(world.backend, ACTORS[who])
-        assert desk.looking.get(row.number, []) == file.looking
+        seen = await reading.desk(world.backend, ACTORS[who])
+        assert seen.looking.get(row.number, []) == file.looking
         return [one.id for one in file.looking]
 
     await attention.look(world.backend, ILSE, row.number)

@@ -34,7 +34,7 @@ class Opening(Body):
 
 
 @router.get("/closings")
-async def closings(actor: Reader, backend: UsesBackend) -> list[ClosingView]:
+async def list_closings(actor: Reader, backend: UsesBackend) -> list[ClosingView]:
     """What is closed at once now."""
     return await closing.closings(backend, actor)
 

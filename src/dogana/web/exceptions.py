@@ -65,7 +65,7 @@ async def revoke_waiver(number: Number, rule: Slug, word: Word, actor: Decider, 
 
 
 @router.get("/stand-ins")
-async def stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInView]:
+async def list_stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInView]:
     """Who stands in for whom, now or later."""
     return await reading.stand_ins(backend, actor)
 
@@ -86,7 +86,7 @@ async def end_stand_in(number: Number, actor: Oneself, backend: UsesBackend) -> 
 
 
 @router.get("/calendars")
-async def calendars(actor: Reader, backend: UsesBackend) -> dict[str, Calendar]:
+async def list_calendars(actor: Reader, backend: UsesBackend) -> dict[str, Calendar]:
     """The shared calendars by name."""
     return await setup.calendars(backend, actor)
 

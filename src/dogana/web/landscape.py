@@ -32,7 +32,7 @@ _FILE = {
 }
 
 router = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=RepeatableRoute)
-files = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=FileRoute)
+uploads = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=FileRoute)
 Version = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
 Cursor = Annotated[int | None, Query(ge=1, lt=2**63)]
 
@@ -61,7 +61,7 @@ class NewRelease(Body):
 
 
 @router.get("/environments")
-async def environments(actor: Reader, backend: UsesBackend) -> dict[str, Environment]:
+async def list_environments(actor: Reader, backend: UsesBackend) -> dict[str, Environment]:
     """Every environment by id, with previews, classes and templates."""
     return await landscape.environments(backend, actor)
 
@@ -90,7 +90,7 @@ async def environment(name: Slug, response: Response, actor: Reader, backend: Us
 
 
 @router.get("/travel-routes")
-async def routes(actor: Reader, backend: UsesBackend) -> dict[str, Route]:
+async def list_routes(actor: Reader, backend: UsesBackend) -> dict[str, Route]:
     """Every route by id, as it was set up."""
     return await landscape.routes(backend, actor)
 
@@ -119,7 +119,7 @@ async def keep_route(
 
 
 @router.get("/services")
-async def services(actor: Reader, backend: UsesBackend) -> dict[str, Service]:
+async def list_services(actor: Reader, backend: UsesBackend) -> dict[str, Service]:
     """Every service by id."""
     return await landscape.services(backend, actor)
 
@@ -192,7 +192,7 @@ async def attach(
     await evidence.attach(backend, actor, service, version, report)
 
 
-@files.put(
+@uploads.put(
     "/services/{service}/releases/{version}/evidence/{name}",
     openapi_extra=_FILE,
     responses=documented(HTTPStatus.REQUEST_ENTITY_TOO_LARGE),

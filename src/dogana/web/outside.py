@@ -38,7 +38,7 @@ _ICALENDAR: dict[int | str, dict[str, Any]] = {
 }
 
 router = APIRouter(prefix="/api", tags=["outside"], responses=_READ, route_class=StrictRoute)
-files = APIRouter(prefix="/api", tags=["outside"], responses=_READ, route_class=FileRoute)
+uploads = APIRouter(prefix="/api", tags=["outside"], responses=_READ, route_class=FileRoute)
 Title = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
 Secret = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[\x20-\x7e]*$")]
 Limit = Annotated[int, Query(ge=1, le=200)]
@@ -185,7 +185,7 @@ async def try_source(trial: SourceTrial, actor: Administrator, backend: UsesBack
     )
 
 
-@files.put(
+@uploads.put(
     "/calendars/{name}/ics",
     responses=_LARGE,
     openapi_extra={
@@ -261,7 +261,7 @@ async def arrivals(actor: Reader, backend: UsesBackend, limit: Limit = 50) -> li
     return await hooks.arrivals(backend, actor, limit)
 
 
-@files.post(
+@uploads.post(
     "/hooks/{sender}",
     status_code=HTTPStatus.ACCEPTED,
     responses=_LARGE,

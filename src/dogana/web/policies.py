@@ -48,7 +48,7 @@ async def schema() -> dict[str, Any]:
 
 
 @router.get("/environments/{environment}/policies")
-async def versions(environment: Slug, actor: Reader, backend: UsesBackend) -> list[PolicyView]:
+async def list_versions(environment: Slug, actor: Reader, backend: UsesBackend) -> list[PolicyView]:
     """Every version of an environment's policy, newest first."""
     return await reading.policy_versions(backend, actor, environment)
 

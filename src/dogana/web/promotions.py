@@ -159,7 +159,7 @@ class LandingReport(Body):
 
 
 @router.get("/desk")
-async def desk(actor: Reader, backend: UsesBackend) -> Desk:
+async def read_desk(actor: Reader, backend: UsesBackend) -> Desk:
     """All that is under way, and what ended within the last hour."""
     return await reading.desk(backend, actor)
 
@@ -229,13 +229,13 @@ async def request_bundle(new: NewBundle, actor: Requester, backend: UsesBackend)
 
 
 @router.get("/promotions/{number}", responses=documented(HTTPStatus.NOT_FOUND))
-async def promotion(number: Number, actor: Reader, backend: UsesBackend) -> Row:
+async def read_promotion(number: Number, actor: Reader, backend: UsesBackend) -> Row:
     """One promotion's row."""
     return await reading.promotion(backend, actor, number)
 
 
 @router.get("/promotions/{number}/dossier", responses=documented(HTTPStatus.NOT_FOUND))
-async def dossier(number: Number, actor: Reader, backend: UsesBackend) -> Dossier:
+async def read_dossier(number: Number, actor: Reader, backend: UsesBackend) -> Dossier:
     """One promotion's whole file."""
     return await reading.dossier(backend, actor, number)
 

@@ -106,7 +106,7 @@ async def sign_out(session: UsesSession, response: Response, backend: UsesBacken
 
 
 @router.get("/sessions")
-async def sessions(session: UsesSession, backend: UsesBackend) -> list[SessionView]:
+async def list_sessions(session: UsesSession, backend: UsesBackend) -> list[SessionView]:
     """One's own sessions, the latest first."""
     return await accounts.sessions(backend, session)
 
