@@ -21,28 +21,25 @@ from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.seed import make_landscape, set_sources
 from dogana.demo.simulate import PastMetrics, SimulatedClock
-from dogana.service import (
-    course,
-    decisions,
-    inspection,
-    intake,
-    ledger,
-    membership,
-    policies,
-    proposals,
-    reading,
-)
 from dogana.service.backend import Backend
-from dogana.service.beside import Beside
+from dogana.service.delivery import course
+from dogana.service.ledger import sequencer
+from dogana.service.people import members, proposals
+from dogana.service.policies import drafts
+from dogana.service.process_pool import Beside
+from dogana.service.promotions import decisions, inspection, intake
 from dogana.service.sealing import Keyring, new_key_line
-from dogana.service.set_up_views import Asked
-from dogana.service.views import Dossier
+from dogana.service.shapes import Asked
+from dogana.service.views import dossier
+from dogana.service.views import ledger as ledger_pages
+from dogana.service.views.dossier import Dossier
 from dogana.settings import Settings
 from dogana.sources.git import GitRepositories
 from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database, promotions, safekeeping
+from dogana.store.ledger import Wanted
 from dogana.store.tables import PromotionRow
 from dogana.web.app import make_app
 from tests.watched import Watch
@@ -129,15 +126,15 @@ class World:
     async def adopt(self, environment: str, *rules: dict[str, Any]) -> None:
         await self.adopt_document(environment, policy(*rules))
 
-    async def set_up(self, name: str, wanted: membership.Member) -> Asked:
+    async def set_up(self, name: str, wanted: members.Member) -> Asked:
         """Somebody, asked for by the administrator and confirmed by a policy owner."""
-        asked = await membership.keep_person(self.backend, ACTORS["dario"], name, wanted)
+        asked = await members.keep_person(self.backend, ACTORS["dario"], name, wanted)
         assert asked.waits is not None
         return await proposals.confirm(self.backend, ACTORS["marco"], asked.waits)
 
     async def adopt_document(self, environment: str, document: dict[str, Any]) -> None:
-        row = await policies.draft(self.backend, ACTORS["marco"], environment, document)
-        await policies.adopt(self.backend, ACTORS["chiara"], environment, row.version, reason="")
+        row = await drafts.draft(self.backend, ACTORS["marco"], environment, document)
+        await drafts.adopt(self.backend, ACTORS["chiara"], environment, row.version, reason="")
 
     async def ask(
         self, to: str = "bench", version: str = "1.2.0", who: str = "noor", **changes: Any
@@ -188,7 +185,7 @@ class World:
         return await decisions.approve(self.backend, ACTORS[who], number, shown=file.mine.shown, comment="")
 
     async def dossier(self, number: int, who: str = "wanjiru") -> Dossier:
-        return await reading.dossier(self.backend, ACTORS[who], number)
+        return await dossier.dossier(self.backend, ACTORS[who], number)
 
     async def refresh(self, number: int) -> Dossier:
         await inspection.refresh(self.backend, number)
@@ -198,11 +195,11 @@ class World:
         return [entry.action for entry in (await self.dossier(number)).course]
 
     async def entries(self) -> int:
-        page = await reading.ledger_page(self.backend, ACTORS["wanjiru"], reading.Wanted(), 1)
+        page = await ledger_pages.ledger_page(self.backend, ACTORS["wanjiru"], Wanted(), 1)
         return page.total
 
     async def sequence(self) -> None:
-        while await ledger.sequence(self.backend, self.key, "test"):
+        while await sequencer.sequence(self.backend, self.key, "test"):
             continue
 
     def app(self) -> Any:

@@ -12,7 +12,7 @@ from tests.service.test_what_clears import OPEN
 from tests.world import REVIEWERS, World, policy
 
 from dogana.demo.cast import ACTORS
-from dogana.service import tokens
+from dogana.service.people import tokens
 
 address = _address
 END = (datetime.now(UTC) + timedelta(hours=3)).isoformat()

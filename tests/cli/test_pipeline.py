@@ -16,7 +16,8 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.demo.simulate import SimulatedClock
 from dogana.jobs.worker import Worker
-from dogana.service import tokens, vault
+from dogana.service.people import tokens
+from dogana.service.secrets import values
 from dogana.tasks import end
 
 DEPLOY = '''#!{python}
@@ -47,7 +48,7 @@ async def address(world: World, monkeypatch):
     for environment in LEGS[1:]:
         await world.adopt(environment, REVIEWERS, TICKETS, SAMENESS)
     for environment in LEGS:
-        await vault.keep(
+        await values.keep(
             world.backend, ACTORS["dario"], "taps-portal", environment, "QUEUE_PASSWORD", f"of {environment}"
         )
     outside = Outside()

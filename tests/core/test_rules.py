@@ -6,17 +6,7 @@ import sys
 from datetime import timedelta
 
 import pytest
-from tests.core.cases import (
-    AT,
-    OTHER_BYTES,
-    facts,
-    finding_of,
-    landing,
-    policy,
-    reading,
-    sheet_of,
-    words,
-)
+from tests.core.cases import AT, OTHER_BYTES, facts, finding_of, landing, policy, reading, sheet_of, words
 
 from dogana.core.facts import Ticket
 from dogana.core.inspect.engine import inspect, what_is_shown

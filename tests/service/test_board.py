@@ -9,7 +9,8 @@ from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 from dogana.core.errors import InvalidError, InvalidPolicyError
 from dogana.core.policy.document import read_policy
 from dogana.demo.cast import ACTORS
-from dogana.service import board, policies, rehearsing, timeline
+from dogana.service.policies import board, drafts, rehearsal
+from dogana.service.views import preview, timeline
 
 MARCO, CHIARA = ACTORS["marco"], ACTORS["chiara"]
 SOAK = {"id": "soak", "kind": "soak", "title": "Soaked", "at_least": "PT20H"}
@@ -53,14 +54,14 @@ async def test_a_draft_says_what_it_would_change_before_it_is_kept(world: World)
     row = await world.waiting()
     await world.approve(row.number, "ilse")
     drafted = policy(REVIEWERS, TICKETS | {"status": ["verified"]}, SAMENESS)
-    found = await board.preview(world.backend, MARCO, "rehearsal", yaml.safe_dump(drafted))
+    found = await preview.preview(world.backend, MARCO, "rehearsal", yaml.safe_dump(drafted))
     assert (found.pending, found.approvals) == (1, 1)
     (flip,) = found.flips
     assert (flip.number, flip.was, flip.would_be) == (row.number, "held", "barred")
     assert any("verified" in said for said in found.differences)
     assert (await world.dossier(row.number)).row.verdict == "held"
     with pytest.raises(InvalidPolicyError) as caught:
-        await board.preview(world.backend, MARCO, "rehearsal", policy({**SOAK, "at_least": "20 hours"}))
+        await preview.preview(world.backend, MARCO, "rehearsal", policy({**SOAK, "at_least": "20 hours"}))
     assert caught.value.fields[0][0] == "/rules/0/at_least"
 
 
@@ -69,21 +70,19 @@ async def test_a_rehearsal_holds_the_past_against_a_draft(
     world: World, few: int, monkeypatch: pytest.MonkeyPatch
 ):
     """With what was known and said then, and the progress of it; many are judged by other processes."""
-    monkeypatch.setattr(rehearsing, "_FEW", few)
+    monkeypatch.setattr(rehearsal, "_FEW", few)
     number = (await world.landed("bench")).number
     world.clock.now = NOW + timedelta(hours=3)
     landed = await world.landed("rehearsal")
     drafted = policy(REVIEWERS, SOAK, TICKETS, SAMENESS)
-    steps = [one async for one in await rehearsing.rehearse(world.backend, MARCO, "rehearsal", drafted, 30)]
+    steps = [one async for one in await rehearsal.rehearse(world.backend, MARCO, "rehearsal", drafted, 30)]
     assert (steps[0].done, steps[0].of, steps[-1].done) == (0, 1, 1)
     outcome = steps[-1].outcome
     assert outcome is not None
     (turned,) = outcome.turned
     assert (turned.number, turned.turn, turned.delay) == (landed.number, "newly held", timedelta(hours=17))
     assert steps[-1].names == {landed.number: "Taps portal 1.2.0"}
-    same = [
-        one async for one in await rehearsing.rehearse(world.backend, MARCO, "bench", policy(TICKETS), 30)
-    ]
+    same = [one async for one in await rehearsal.rehearse(world.backend, MARCO, "bench", policy(TICKETS), 30)]
     assert same[-1].outcome is not None
     assert (same[-1].outcome.of, same[-1].outcome.turned) == (1, ())
     assert number != landed.number
@@ -91,14 +90,14 @@ async def test_a_rehearsal_holds_the_past_against_a_draft(
 
 async def test_a_policy_comes_into_force_when_it_was_said_to(world: World):
     """Until then the old one holds, and the board says what comes."""
-    drafted = await policies.draft(world.backend, MARCO, "bench", policy(SAMENESS))
+    drafted = await drafts.draft(world.backend, MARCO, "bench", policy(SAMENESS))
     later = world.clock() + timedelta(hours=5)
     with pytest.raises(InvalidError):
-        await policies.adopt(
+        await drafts.adopt(
             world.backend, CHIARA, "bench", drafted.version, reason="", in_force_from=NOW - timedelta(hours=1)
         )
     before = await _in_force(world, "bench")
-    await policies.adopt(world.backend, CHIARA, "bench", drafted.version, reason="", in_force_from=later)
+    await drafts.adopt(world.backend, CHIARA, "bench", drafted.version, reason="", in_force_from=later)
     column = (await board.board(world.backend, MARCO)).columns[0]
     assert (column.coming, column.coming_at, column.draft) == (drafted.version, later, None)
     assert await _in_force(world, "bench") == before

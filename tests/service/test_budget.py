@@ -10,8 +10,10 @@ from sqlalchemy.engine import Engine
 from tests.world import REVIEWERS, SAMENESS, World
 
 from dogana.demo.cast import ACTORS
-from dogana.service import board, course, decisions, grounds, inspection
-from dogana.service.access import ENGINE
+from dogana.service.actor import ENGINE
+from dogana.service.delivery import course
+from dogana.service.policies import board
+from dogana.service.promotions import decisions, grounds, inspection
 
 
 class Spent:

@@ -17,8 +17,13 @@ from dogana.core.time.timetable import Timetable
 from dogana.demo.cast import ACTORS
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.service import course, decisions, intake, landscape, reading, timetables
-from dogana.service.landscape import Environment, Route, Service, Template
+from dogana.service.delivery import automation, course
+from dogana.service.landscape import environments
+from dogana.service.landscape.environments import Environment, Route, Service, Template
+from dogana.service.promotions import decisions, intake
+from dogana.service.views import desk
+from dogana.service.views import ledger as ledger_pages
+from dogana.store.ledger import Wanted
 
 ADMIN = ACTORS["dario"]
 
@@ -27,13 +32,13 @@ async def rehearse_by_timetable(world: World, *, asks: bool = False) -> None:
     """Rehearsal takes in at noon on working days, Rome; now it is ten."""
     table = Timetable(days=("MO", "TU", "WE", "TH", "FR"), at=("12:00",), asks=asks)
     wanted = Environment(title="Rehearsal", zone="Europe/Rome", departs="by timetable", timetable=table)
-    await landscape.keep_environment(world.backend, ADMIN, "rehearsal", wanted, None)
+    await environments.keep_environment(world.backend, ADMIN, "rehearsal", wanted, None)
     await world.adopt("rehearsal", TICKETS)
 
 
 async def rows(world: World, **wanted):
     given = {"service": None, "environment": None, "state": None, "after": None, "limit": 50}
-    return (await reading.page(world.backend, ACTORS["wanjiru"], **(given | wanted))).rows
+    return (await desk.page(world.backend, ACTORS["wanjiru"], **(given | wanted))).rows
 
 
 async def test_the_newest_cleared_release_is_taken_in_at_the_set_time(world: World):
@@ -47,13 +52,13 @@ async def test_the_newest_cleared_release_is_taken_in_at_the_set_time(world: Wor
     assert row.sentence == "Cleared. Rehearsal takes it in Tue 10 Mar 12:00, Rome."
     with pytest.raises(NotYetError, match="takes it in Tue 10 Mar 12:00"):
         await world.depart(second.number)
-    await timetables.take_in_due(world.backend)
+    await automation.take_in_due(world.backend)
     assert (await world.dossier(second.number)).row.state == "cleared"
     world.clock.now = NOW.replace(hour=11, minute=0, second=3)
     for row in (first, second):
         await world.refresh(row.number)
     for _ in range(2):
-        await timetables.take_in_due(world.backend)
+        await automation.take_in_due(world.backend)
     assert (await world.dossier(second.number)).row.state == "moving"
     assert (await world.dossier(first.number)).row.state == "superseded"
     assert (await world.actions(second.number)).count("depart") == 1
@@ -73,11 +78,11 @@ async def test_a_time_that_nobody_kept_is_not_made_up_for_later(world: World):
     await rehearse_by_timetable(world)
     await world.landed("bench")
     row = await world.ask("rehearsal")
-    await timetables.take_in_due(world.backend)
+    await automation.take_in_due(world.backend)
     world.clock.now = NOW.replace(hour=11, minute=10)
-    await timetables.take_in_due(world.backend)
+    await automation.take_in_due(world.backend)
     assert (await world.dossier(row.number)).row.state == "cleared"
-    page = await reading.ledger_page(world.backend, ACTORS["wanjiru"], reading.Wanted(), 5)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["wanjiru"], Wanted(), 5)
     assert any("nobody was at work then" in entry.says for entry in page.entries)
 
 
@@ -86,7 +91,7 @@ async def test_a_timetable_asks_for_what_landed_before_it(world: World):
     await rehearse_by_timetable(world, asks=True)
     await world.landed("bench")
     for _ in range(2):
-        await timetables.follow(world.backend)
+        await automation.follow(world.backend)
     (row,) = await rows(world, environment="rehearsal")
     await world.refresh(row.number)
     (row,) = await rows(world, environment="rehearsal")
@@ -101,9 +106,9 @@ async def with_urgent_route(world: World, **lets_in) -> None:
             "lets_in": lets_in,
         }
     )
-    await landscape.keep_route(world.backend, ADMIN, "urgent", route, None)
+    await environments.keep_route(world.backend, ADMIN, "urgent", route, None)
     service = Service(title="Taps portal", repository="taps-portal", route="standard", urgent_route="urgent")
-    await landscape.keep_service(world.backend, ADMIN, "taps-portal", service, None)
+    await environments.keep_service(world.backend, ADMIN, "taps-portal", service, None)
     await world.adopt("pilot-valley", TICKETS)
 
 
@@ -116,7 +121,7 @@ async def test_an_urgent_fix_enters_later_and_is_carried_back(world: World):
     await world.depart(row.number)
     await world.land(row.number)
     for _ in range(2):
-        await timetables.follow(world.backend)
+        await automation.follow(world.backend)
     asked = [one for one in await rows(world) if one.kind == "backfill"]
     assert [(one.target.id, one.urgent) for one in asked] == [("rehearsal", False), ("bench", False)]
     assert all(one.requested_by.id == "noor" for one in asked)
@@ -150,7 +155,7 @@ async def test_a_preview_is_made_when_first_asked_for_and_ends(world: World):
     template = Environment(
         title="Preview", zone="Europe/Rome", departs="never", template=Template(lasts=timedelta(hours=2))
     )
-    await landscape.keep_environment(world.backend, ADMIN, "preview", template, None)
+    await environments.keep_environment(world.backend, ADMIN, "preview", template, None)
     await world.adopt("preview", TICKETS)
     row = await world.ask("preview/banner")
     shown = (await world.dossier(row.number)).row
@@ -159,8 +164,8 @@ async def test_a_preview_is_made_when_first_asked_for_and_ends(world: World):
     world.tickets["TAPS-3"] = world.tickets["TAPS-3"].model_copy(update={"status": "open"})
     held = await world.ask("preview/banner", "1.3.0", artifacts=(artifact(byte="b"),))
     world.clock.now += timedelta(hours=2)
-    await timetables.end_previews(world.backend)
-    assert "preview/banner" not in await landscape.environments(world.backend, ADMIN)
+    await automation.end_previews(world.backend)
+    assert "preview/banner" not in await environments.environments(world.backend, ADMIN)
     file = await world.dossier(held.number)
     assert (file.row.state, file.row.sentence) == ("withdrawn", "Withdrawn: the preview came to its end.")
     assert (await world.dossier(row.number)).row.state == "landed"
@@ -189,13 +194,13 @@ async def test_a_bundle_crosses_together(world: World):
     world.tickets["TAPS-2"] = world.tickets["TAPS-2"].model_copy(update={"status": "open"})
     held, ready = await bundle(world)
     assert (await world.dossier(ready)).row.sentence.startswith("Ready. It crosses with the rest of")
-    await timetables.depart_bundles(world.backend)
+    await automation.depart_bundles(world.backend)
     assert (await world.dossier(ready)).row.state == "waiting"
     world.tickets["TAPS-2"] = world.tickets["TAPS-2"].model_copy(update={"status": "done"})
     for number in (held, ready, held):
         await world.refresh(number)
     assert {(await world.dossier(one)).row.state for one in (held, ready)} == {"cleared"}
-    await timetables.depart_bundles(world.backend)
+    await automation.depart_bundles(world.backend)
     assert {(await world.dossier(one)).row.state for one in (held, ready)} == {"moving"}
 
 

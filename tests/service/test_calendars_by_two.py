@@ -12,7 +12,8 @@ from dogana.core.errors import ConflictError, RefusedError
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
-from dogana.service import calendars, proposals, setup
+from dogana.service.calendars import files, shared
+from dogana.service.people import proposals
 from dogana.sources.feeds import write_calendar
 from dogana.store import accounts as store
 
@@ -33,7 +34,7 @@ def calendar(*windows: dict[str, Any], zone: str = "Europe/Rome") -> Calendar:
 
 
 async def kept(world: World) -> list[str]:
-    found = await setup.calendars(world.backend, DARIO)
+    found = await shared.calendars(world.backend, DARIO)
     return [window.name for window in found["feasts"].windows]
 
 
@@ -45,15 +46,15 @@ async def test_more_acts_at_once_and_less_waits_for_another(world: World):
         calendar(feast(20, name="more")),
     )
     for one in (first, more):
-        assert (await setup.keep_calendar(world.backend, MARCO, "feasts", one)).waits is None
-    asked = await setup.keep_calendar(world.backend, MARCO, "feasts", less)
+        assert (await shared.keep_calendar(world.backend, MARCO, "feasts", one)).waits is None
+    asked = await shared.keep_calendar(world.backend, MARCO, "feasts", less)
     assert asked.waits is not None
     assert await kept(world) == ["feast", "more"]
     for who in (MARCO, DARIO, ACTORS["ilse"]):
         with pytest.raises(RefusedError):
             await proposals.confirm(world.backend, who, asked.waits)
     with pytest.raises(ConflictError):
-        await setup.keep_calendar(world.backend, CHIARA, "feasts", calendar())
+        await shared.keep_calendar(world.backend, CHIARA, "feasts", calendar())
     await proposals.confirm(world.backend, CHIARA, asked.waits)
     assert await kept(world) == ["more"]
 
@@ -61,12 +62,12 @@ async def test_more_acts_at_once_and_less_waits_for_another(world: World):
 async def test_a_file_that_closes_less_waits_as_well(world: World):
     """However it comes in."""
     body = write_calendar(calendar(feast(12)), "feasts")
-    read, asked = await calendars.import_file(
+    read, asked = await files.import_file(
         world.backend, MARCO, "feasts", body, title="Feasts", zone="Europe/Rome"
     )
     assert (asked.waits, len(read.windows)) == (None, 1)
     shorter = write_calendar(calendar(feast(12, hours=12)), "feasts")
-    _, asked = await calendars.import_file(
+    _, asked = await files.import_file(
         world.backend, MARCO, "feasts", shorter, title="Feasts", zone="Europe/Rome"
     )
     assert asked.waits is not None
@@ -74,9 +75,9 @@ async def test_a_file_that_closes_less_waits_as_well(world: World):
 
 async def test_what_was_tightened_meanwhile_is_not_loosened_by_the_way(world: World):
     """What was asked for before would undo it."""
-    await setup.keep_calendar(world.backend, MARCO, "feasts", calendar(feast(12)))
-    asked = await setup.keep_calendar(world.backend, MARCO, "feasts", calendar())
-    await setup.keep_calendar(world.backend, CHIARA, "feasts", calendar(feast(12), feast(14)))
+    await shared.keep_calendar(world.backend, MARCO, "feasts", calendar(feast(12)))
+    asked = await shared.keep_calendar(world.backend, MARCO, "feasts", calendar())
+    await shared.keep_calendar(world.backend, CHIARA, "feasts", calendar(feast(12), feast(14)))
     with pytest.raises(ConflictError, match="changed since"):
         await proposals.confirm(world.backend, CHIARA, asked.waits or 0)
 
@@ -84,8 +85,8 @@ async def test_what_was_tightened_meanwhile_is_not_loosened_by_the_way(world: Wo
 async def test_a_lone_policy_owner_loosens_and_it_is_said(world: World):
     async with world.backend.database.transaction() as session:
         (await store.person(session, "chiara")).roles = ["auditor"]
-    await setup.keep_calendar(world.backend, MARCO, "feasts", calendar(feast(12)))
-    asked = await setup.keep_calendar(world.backend, MARCO, "feasts", calendar())
+    await shared.keep_calendar(world.backend, MARCO, "feasts", calendar(feast(12)))
+    asked = await shared.keep_calendar(world.backend, MARCO, "feasts", calendar())
     assert (asked.waits, asked.alone) == (None, True)
 
 

@@ -5,7 +5,8 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World, artifact
 
 from dogana.core.errors import ForbiddenError, NotFoundError
 from dogana.demo.cast import ACTORS
-from dogana.service import cargo, tokens
+from dogana.service.people import tokens
+from dogana.service.views import changes
 from dogana.sources.settings import RepositoryAt
 from dogana.store import estate
 from dogana.store.tables import RouteRow
@@ -17,20 +18,20 @@ async def test_a_commit_that_it_brings_opens_and_no_other(world: World):
     """Nobody reads a repository through a promotion that has nothing to do with it."""
     row = await world.waiting()
     commits = (await world.dossier(row.number)).change.value.commits
-    patch = (await cargo.patch(world.backend, WANJIRU, row.number, commits[0].revision)).value
+    patch = (await changes.patch(world.backend, WANJIRU, row.number, commits[0].revision)).value
     assert patch.message.startswith(commits[0].subject)
     assert patch.files
     other = await world.backend.repositories.resolve(RepositoryAt("taps-portal"), "v1.4.0")
     for number, revision in ((row.number, other), (row.number, "0" * 40), (999_999, commits[0].revision)):
         with pytest.raises(NotFoundError):
-            await cargo.patch(world.backend, WANJIRU, number, revision)
+            await changes.patch(world.backend, WANJIRU, number, revision)
 
 
 async def test_a_commit_that_vanished_says_so(world: World):
     row = await world.waiting()
     commit = (await world.dossier(row.number)).change.value.commits[0]
     (world.folder / "repositories" / "taps-portal").rename(world.folder / "moved")
-    found = await cargo.patch(world.backend, WANJIRU, row.number, commit.revision)
+    found = await changes.patch(world.backend, WANJIRU, row.number, commit.revision)
     assert (found.value, found.unknown) == (None, "there is no repository taps-portal")
 
 
@@ -40,7 +41,7 @@ async def test_who_only_subscribes_reads_no_commit(world: World):
     _, token = await tokens.make_token(world.backend, ACTORS["noor"], title="feed", scopes=["feed"], days=1)
     actor = await tokens.actor_by_token(world.backend, token)
     with pytest.raises(ForbiddenError):
-        await cargo.patch(world.backend, actor, row.number, "0" * 40)
+        await changes.patch(world.backend, actor, row.number, "0" * 40)
 
 
 async def test_where_an_artifact_lies_is_shown_and_changes_no_approval(world: World):

@@ -6,16 +6,11 @@ import jwt
 import pytest
 from tests.world import TICKETS, World, artifact
 
-from dogana.core.errors import (
-    BadClearanceError,
-    ConflictError,
-    ForbiddenError,
-    NotClearedError,
-    SealingError,
-)
+from dogana.core.errors import BadClearanceError, ConflictError, ForbiddenError, NotClearedError, SealingError
 from dogana.demo.cast import ACTORS
-from dogana.service import clearances, course, vault
+from dogana.service.delivery import course
 from dogana.service.sealing import Keyring, new_key_line
+from dogana.service.secrets import clearances, values
 
 PIPELINE, ADMIN = ACTORS["pipeline"], ACTORS["dario"]
 
@@ -63,7 +58,7 @@ async def test_it_is_for_one_use_and_one_holder(world: World):
     assert (await clearances.introspect(world.backend, PIPELINE, token, use=True)).active
     assert await status(world, token) == "The clearance has been used."
     with pytest.raises(BadClearanceError, match="used"):
-        await vault.read(world.backend, PIPELINE, token)
+        await values.read(world.backend, PIPELINE, token)
     await world.land(number)
     other = await world.ask("bench", "1.3.0", artifacts=(artifact(byte="b"),))
     token = await world.depart(other.number)
@@ -125,13 +120,13 @@ async def test_sealed_values_open_for_exactly_their_place(world: World):
         ("rehearsal", "ONLY", "not here"),
         (None, "KEY", "k\u00e9y"),
     ):
-        await vault.keep(world.backend, ADMIN, "taps-portal", environment, name, value)
-    await vault.keep(world.backend, ADMIN, "leak-watch", None, "OTHER", "not ours")
+        await values.keep(world.backend, ADMIN, "taps-portal", environment, name, value)
+    await values.keep(world.backend, ADMIN, "leak-watch", None, "OTHER", "not ours")
     number, token = await cleared(world)
-    read = await vault.read(world.backend, PIPELINE, token)
+    read = await values.read(world.backend, PIPELINE, token)
     assert read == {"QUEUE": "the bench's", "KEY": "k\u00e9y"}
     assert (await world.actions(number))[-1] == "read values"
-    names = await vault.names(world.backend, ADMIN, "taps-portal")
+    names = await values.names(world.backend, ADMIN, "taps-portal")
     assert [(one.name, one.environment) for one in names] == [
         ("KEY", None),
         ("ONLY", "rehearsal"),
@@ -140,12 +135,12 @@ async def test_sealed_values_open_for_exactly_their_place(world: World):
     ]
     assert all("shared" not in str(one) for one in names)
     with pytest.raises(ForbiddenError):
-        await vault.names(world.backend, ACTORS["ilse"], "taps-portal")
+        await values.names(world.backend, ACTORS["ilse"], "taps-portal")
 
 
 async def test_values_are_sealed_again_with_a_new_key(world: World):
     """Then the old key can go; a value moved to another place in the database does not open."""
-    await vault.keep(world.backend, ADMIN, "taps-portal", None, "KEY", "v")
+    await values.keep(world.backend, ADMIN, "taps-portal", None, "KEY", "v")
     old = new_key_line()
     line = new_key_line()
     ring = Keyring.read(f"{old}\n{line}")
@@ -157,7 +152,7 @@ async def test_values_are_sealed_again_with_a_new_key(world: World):
         ring.open(again, "value b")
     with pytest.raises(SealingError, match="not in the key file"):
         Keyring.read(old).open(again, "value a")
-    assert await vault.seal_again(world.backend) == 0
+    assert await values.seal_again(world.backend) == 0
 
 
 @pytest.mark.parametrize("text", ["", "short AAAA", "12345678 AAAA", "12345678 !!"])

@@ -7,14 +7,17 @@ from tests.world import NOW, TICKETS, World, policy
 from dogana.core.record.checkpoint import opened
 from dogana.core.record.verify import verify
 from dogana.demo.cast import ACTORS
-from dogana.service import ledger, policies, reading
+from dogana.service.ledger import sequencer
+from dogana.service.policies import drafts
+from dogana.service.views import ledger as ledger_pages
 from dogana.store import policies as store
+from dogana.store.ledger import Wanted
 
 SOAK = {"id": "soak", "kind": "soak", "title": "Hours", "at_least": "PT3H"}
 
 
 async def checkpoints(world: World) -> list:
-    return [opened(note, world.key.public_key()) for note in await ledger.notes(world.backend)]
+    return [opened(note, world.key.public_key()) for note in await sequencer.notes(world.backend)]
 
 
 async def in_force(world: World, environment: str = "bench") -> int:
@@ -25,10 +28,8 @@ async def in_force(world: World, environment: str = "bench") -> int:
 
 
 async def adopt(world: World, *rules: dict, start=None) -> int:
-    row = await policies.draft(world.backend, ACTORS["marco"], "bench", policy(*rules))
-    await policies.adopt(
-        world.backend, ACTORS["chiara"], "bench", row.version, reason="", in_force_from=start
-    )
+    row = await drafts.draft(world.backend, ACTORS["marco"], "bench", policy(*rules))
+    await drafts.adopt(world.backend, ACTORS["chiara"], "bench", row.version, reason="", in_force_from=start)
     return row.version
 
 
@@ -36,33 +37,33 @@ async def test_a_checkpoint_is_never_signed_earlier_than_the_one_before(world: W
     """However often the clock goes back; the time it had shown is said once, and all of it verifies."""
     world.clock.now = NOW
     await world.landed()
-    await ledger.sequence(world.backend, world.key, "test")
+    await sequencer.sequence(world.backend, world.key, "test")
     for hours in (3, 0, 30):
         world.clock.now = NOW - timedelta(hours=hours)
         await adopt(world, TICKETS)
-        while await ledger.sequence(world.backend, world.key, "test"):
+        while await sequencer.sequence(world.backend, world.key, "test"):
             continue
     times = [one.signed_at for one in await checkpoints(world)]
     assert times == sorted(times)
     assert len(times) > 3
-    page = await reading.ledger_page(world.backend, ACTORS["dario"], reading.Wanted(), 100)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["dario"], Wanted(), 100)
     said = [entry.says for entry in page.entries if entry.action == "clock went back"]
     assert len(said) == 1
     assert said[0].startswith("The clock here went back: it shows Tue 10 Mar 06:00")
-    entries = [one async for one in ledger.placed_entries(world.backend)]
-    result = verify(iter(entries), await ledger.notes(world.backend), world.key.public_key())
+    entries = [one async for one in sequencer.placed_entries(world.backend)]
+    result = verify(iter(entries), await sequencer.notes(world.backend), world.key.public_key())
     assert result.verified, result
 
 
 async def test_a_clock_that_is_a_little_off_is_not_spoken_of(world: World):
     """Clocks of several processes differ by a little; no checkpoint goes back for that either."""
-    await ledger.sequence(world.backend, world.key, "test")
+    await sequencer.sequence(world.backend, world.key, "test")
     world.clock.now -= timedelta(minutes=4)
     await adopt(world, TICKETS)
-    await ledger.sequence(world.backend, world.key, "test")
+    await sequencer.sequence(world.backend, world.key, "test")
     first, second = (await checkpoints(world))[-2:]
     assert second.signed_at == first.signed_at
-    page = await reading.ledger_page(world.backend, ACTORS["dario"], reading.Wanted(), 100)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["dario"], Wanted(), 100)
     assert "clock went back" not in [entry.action for entry in page.entries]
 
 
@@ -84,10 +85,10 @@ async def test_a_policy_whose_time_came_stays_and_one_whose_time_did_not_waits(w
     now = world.clock.now
     first = await in_force(world)
     soon = await adopt(world, TICKETS, SOAK, start=now + timedelta(hours=1))
-    await policies.begin_due(world.backend)
+    await drafts.begin_due(world.backend)
     assert await in_force(world) == first
     world.clock.now = now + timedelta(hours=2)
     assert await in_force(world) == soon
-    await policies.begin_due(world.backend)
+    await drafts.begin_due(world.backend)
     world.clock.now = now - timedelta(hours=5)
     assert await in_force(world) == soon

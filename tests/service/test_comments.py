@@ -5,11 +5,12 @@ from tests.world import World
 
 from dogana.core.errors import ForbiddenError, InvalidError, NotFoundError
 from dogana.demo.cast import ACTORS
-from dogana.service import comments, reading
+from dogana.service.promotions import comments
+from dogana.service.views import desk
 
 
 async def asked_of(world: World, who: str) -> list[str]:
-    seen = await reading.desk(world.backend, ACTORS[who])
+    seen = await desk.desk(world.backend, ACTORS[who])
     return [f"{one.by.name}: {one.text}" for one in seen.questions]
 
 

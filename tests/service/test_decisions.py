@@ -21,7 +21,10 @@ from dogana.core.errors import (
     RefusedError,
 )
 from dogana.demo.cast import ACTORS
-from dogana.service import course, decisions, inspection, policies, reading
+from dogana.service.delivery import course
+from dogana.service.policies import drafts
+from dogana.service.promotions import decisions, inspection
+from dogana.service.views import desk
 
 
 async def test_two_approvals_clear_and_depart(world: World):
@@ -237,17 +240,17 @@ async def test_a_policy_is_adopted_by_a_second_person_once(world: World):
     """Its author cannot, and what it names must exist."""
     wrong = policy({**REVIEWERS, "seats": [{"group": "nobody"}, {"people": ["ghost"]}]})
     with pytest.raises(InvalidPolicyError) as refused:
-        await policies.draft(world.backend, ACTORS["marco"], "bench", wrong)
+        await drafts.draft(world.backend, ACTORS["marco"], "bench", wrong)
     assert [place for place, _ in refused.value.fields] == [
         "/rules/0/seats/0/group",
         "/rules/0/seats/1/people",
     ]
-    row = await policies.draft(world.backend, ACTORS["marco"], "bench", policy(TICKETS))
+    row = await drafts.draft(world.backend, ACTORS["marco"], "bench", policy(TICKETS))
     with pytest.raises(OwnDraftError):
-        await policies.adopt(world.backend, ACTORS["marco"], "bench", row.version, reason="")
-    await policies.adopt(world.backend, ACTORS["chiara"], "bench", row.version, reason="")
+        await drafts.adopt(world.backend, ACTORS["marco"], "bench", row.version, reason="")
+    await drafts.adopt(world.backend, ACTORS["chiara"], "bench", row.version, reason="")
     with pytest.raises(MovedOnError):
-        await policies.adopt(world.backend, ACTORS["chiara"], "bench", row.version, reason="")
+        await drafts.adopt(world.backend, ACTORS["chiara"], "bench", row.version, reason="")
 
 
 async def test_two_services_cleared_at_once_go_one_at_a_time(world: World):
@@ -268,10 +271,10 @@ async def test_a_row_of_the_desk_says_what_its_approval_is_bound_to(world: World
     """To whom it waits for, and to nobody else: several approved together are each bound to their row."""
     row = await world.waiting()
     mine = next(
-        one for one in (await reading.desk(world.backend, ACTORS["ilse"])).rows if one.number == row.number
+        one for one in (await desk.desk(world.backend, ACTORS["ilse"])).rows if one.number == row.number
     )
     other = next(
-        one for one in (await reading.desk(world.backend, ACTORS["noor"])).rows if one.number == row.number
+        one for one in (await desk.desk(world.backend, ACTORS["noor"])).rows if one.number == row.number
     )
     assert mine.shown == (await world.dossier(row.number, "ilse")).mine.shown
     assert other.shown is None

@@ -7,9 +7,10 @@ from tests.world import World, artifact
 
 from dogana.core.errors import ForbiddenError
 from dogana.demo.cast import ACTORS
-from dogana.service import course, landscape
-from dogana.service.access import Right
-from dogana.service.deployers import Deployers
+from dogana.service.actor import Right
+from dogana.service.delivery import course
+from dogana.service.landscape import environments
+from dogana.service.landscape.deployers import Deployers
 
 DARIO, PIPELINE, ILSE = (ACTORS[who] for who in ("dario", "pipeline", "ilse"))
 NAMED = {
@@ -36,9 +37,9 @@ async def test_an_environment_lets_those_let_go_whom_it_names(world: World, name
         deployer(PIPELINE, token=7),
         deployer(ILSE, groups=frozenset({"release-desk"})),
     )
-    wanted = await landscape.environment(world.backend, DARIO, "bench")
+    wanted = await environments.environment(world.backend, DARIO, "bench")
     changed = wanted.model_copy(update={"departs": "by deployer", "deployers": named})
-    await landscape.keep_environment(world.backend, DARIO, "bench", changed, None)
+    await environments.keep_environment(world.backend, DARIO, "bench", changed, None)
     number = (await world.ask("bench")).number
     refused = [actor for actor, lets_go in zip(people, may, strict=True) if not lets_go]
     allowed = [actor for actor in people if actor not in refused]
@@ -65,14 +66,14 @@ async def refuses(world: World, people, act) -> None:
 
 async def test_where_none_is_named_whoever_may_deploy_does(world: World):
     """And nobody who may not, even where they are named."""
-    wanted = await landscape.environment(world.backend, DARIO, "bench")
+    wanted = await environments.environment(world.backend, DARIO, "bench")
     changed = wanted.model_copy(update={"departs": "by deployer", "deployers": None})
-    await landscape.keep_environment(world.backend, DARIO, "bench", changed, None)
+    await environments.keep_environment(world.backend, DARIO, "bench", changed, None)
     number = (await world.ask("bench")).number
     reader = ACTORS["wanjiru"]
     with pytest.raises(ForbiddenError):
         await course.depart(world.backend, reader, number)
     named = changed.model_copy(update={"deployers": Deployers(people=("wanjiru",))})
-    await landscape.keep_environment(world.backend, DARIO, "bench", named, None)
+    await environments.keep_environment(world.backend, DARIO, "bench", named, None)
     with pytest.raises(ForbiddenError, match="may not report what is deployed"):
         await course.depart(world.backend, reader, number)

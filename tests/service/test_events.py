@@ -15,7 +15,8 @@ from tests.world import NOW, World, artifact
 
 from dogana.core.errors import InvalidError, SignedOutError
 from dogana.demo.cast import ACTORS
-from dogana.service import evidence, hooks, outbox, releases
+from dogana.service.exchange import inbound, outbound
+from dogana.service.landscape import evidence, releases
 from dogana.sources.reachable import Reachable, guarded_client
 
 ADMIN = ACTORS["dario"]
@@ -102,7 +103,7 @@ class Builder:
         body = json.dumps(what)
         headers = self.signed(body, delivery or f"m-{crc32(body.encode())}", datetime.now(UTC) + off, secret)
         headers["Content-Type"] = "application/cloudevents+json; charset=utf-8"
-        return await hooks.take(self.world.backend, by, headers, body.encode())
+        return await inbound.take(self.world.backend, by, headers, body.encode())
 
     async def send_in_headers(self, what: dict, *, body: str = "", **attributes: str):
         """Binary mode: the attributes stand in headers, beside what is signed."""
@@ -111,12 +112,12 @@ class Builder:
         told = {key: what[key] for key in ("specversion", "id", "source", "type", "time")} | attributes
         headers |= {f"ce-{key}": value for key, value in told.items()}
         headers["Content-Type"] = "application/json"
-        return await hooks.take(self.world.backend, "builder", headers, body.encode())
+        return await inbound.take(self.world.backend, "builder", headers, body.encode())
 
 
 @pytest.fixture
 async def builder(world: World) -> Builder:
-    _, secret = await hooks.set_sender(
+    _, secret = await inbound.set_sender(
         world.backend, ADMIN, "builder", title="The builder", person="pipeline"
     )
     return Builder(world, secret)
@@ -131,9 +132,9 @@ async def test_what_the_signature_does_not_cover_is_not_taken(world: World, buil
         body = json.dumps(TESTED)
         headers = builder.signed(body, "m-x", datetime.now(UTC)) | {"Content-Type": kind}
         with pytest.raises(InvalidError, match="structured mode"):
-            await hooks.take(world.backend, "builder", headers, body.encode())
-    assert [one.id for one in await hooks.arrivals(world.backend, ADMIN, 9)] == ["e-1"]
-    _, builder.secret = await hooks.set_sender(
+            await inbound.take(world.backend, "builder", headers, body.encode())
+    assert [one.id for one in await inbound.arrivals(world.backend, ADMIN, 9)] == ["e-1"]
+    _, builder.secret = await inbound.set_sender(
         world.backend, ADMIN, "builder", title="The builder", person="pipeline", binary=True
     )
     assert (await builder.send_in_headers(TESTED)).state == "taken"
@@ -141,7 +142,7 @@ async def test_what_the_signature_does_not_cover_is_not_taken(world: World, buil
         with pytest.raises(InvalidError, match="webhook-id"):
             await builder.send_in_headers(TESTED, **other)
     assert (await builder.send_in_headers(TESTED)).state == "taken"
-    assert len(await hooks.arrivals(world.backend, ADMIN, 9)) == 2
+    assert len(await inbound.arrivals(world.backend, ADMIN, 9)) == 2
 
 
 async def test_a_delivery_is_good_once_and_for_its_sender(world: World, builder: Builder):
@@ -151,7 +152,7 @@ async def test_a_delivery_is_good_once_and_for_its_sender(world: World, builder:
     assert await builder.send(PUBLISHED, delivery="m-again") == first
     with pytest.raises(InvalidError, match="webhook-id"):
         await builder.send(TESTED, delivery="m-1")
-    _, secret = await hooks.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
+    _, secret = await inbound.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
     early = await builder.send({**DEPLOYED, "source": "/builder"}, secret=secret, by="other")
     assert early.state == "waiting"
     assert (await builder.send(DEPLOYED)).sender == "builder"
@@ -159,7 +160,7 @@ async def test_a_delivery_is_good_once_and_for_its_sender(world: World, builder:
     headers = builder.signed(twice, "m-t", datetime.now(UTC))
     headers["Content-Type"] = "application/cloudevents+json"
     with pytest.raises(InvalidError, match="stands twice"):
-        await hooks.take(world.backend, "builder", headers, twice.encode())
+        await inbound.take(world.backend, "builder", headers, twice.encode())
 
 
 async def test_what_was_built_and_tested_arrives_in_any_order(world: World, builder: Builder):
@@ -167,10 +168,10 @@ async def test_what_was_built_and_tested_arrives_in_any_order(world: World, buil
     early = await builder.send(TESTED)
     assert (early.state, early.says) == ("waiting", "taps-portal 1.2.0 is not on record.")
     assert (await builder.send(PUBLISHED)).state == "taken"
-    await hooks.retry(world.backend)
+    await inbound.retry(world.backend)
     again = await builder.send(TESTED)
     assert again.state == "taken"
-    assert len(await hooks.arrivals(world.backend, ADMIN, 9)) == 2
+    assert len(await inbound.arrivals(world.backend, ADMIN, 9)) == 2
     release = await releases.release(world.backend, ADMIN, "taps-portal", "1.2.0")
     assert release.artifacts == [artifact()]
     assert release.evidence == ["test-report"]
@@ -194,9 +195,9 @@ async def test_a_deployment_that_is_told_of_lands_the_promotion(world: World, bu
     assert (await builder.send(DEPLOYED)).state == "waiting"
     row = await world.ask("bench")
     await world.depart(row.number)
-    await hooks.retry(world.backend)
+    await inbound.retry(world.backend)
     assert (await world.dossier(row.number)).row.state == "landed"
-    (told,) = await hooks.arrivals(world.backend, ADMIN, 9)
+    (told,) = await inbound.arrivals(world.backend, ADMIN, 9)
     assert told.says == f"Promotion {row.number} landed."
 
 
@@ -218,14 +219,14 @@ async def test_an_incident_begins_the_soak_anew(world: World, builder: Builder):
     for number, at in (("i-2", over), ("i-2", over + timedelta(hours=9))):
         await builder.send(incident("resolved", number, at))
     assert await soak() == ("pending", over + timedelta(hours=3))
-    said = [one.says for one in await hooks.arrivals(world.backend, ADMIN, 9)]
+    said = [one.says for one in await inbound.arrivals(world.backend, ADMIN, 9)]
     assert sum(one.endswith("bills show twice, resolved.") for one in said) == 1
 
 
 @pytest.mark.parametrize(
     "wrong",
     [
-        {"secret": hooks.new_secret()},
+        {"secret": inbound.new_secret()},
         {"off": timedelta(minutes=-6)},
         {"off": timedelta(minutes=6)},
     ],
@@ -235,10 +236,10 @@ async def test_what_is_not_signed_now_by_the_sender_is_refused(world: World, bui
     with pytest.raises(SignedOutError):
         await builder.send(PUBLISHED, **wrong)
     with pytest.raises(SignedOutError):
-        await hooks.take(world.backend, "nobody", {}, b"{}")
+        await inbound.take(world.backend, "nobody", {}, b"{}")
     for headers in ({}, {"webhook-id": "1", "webhook-timestamp": "x", "webhook-signature": "v1"}):
         with pytest.raises(SignedOutError):
-            await hooks.take(world.backend, "builder", headers, b"{}")
+            await inbound.take(world.backend, "builder", headers, b"{}")
 
 
 @pytest.mark.parametrize("body", [{}, {"specversion": "1.0"}, {**PUBLISHED, "data": "text"}, []])
@@ -263,11 +264,11 @@ async def test_an_event_that_says_too_little_is_kept_as_refused(world: World, bu
     arrival = await builder.send({**PUBLISHED, "data": data})
     assert arrival.state == "refused"
     assert arrival.says
-    assert (await hooks.arrivals(world.backend, ADMIN, 9))[0].state == "refused"
+    assert (await inbound.arrivals(world.backend, ADMIN, 9))[0].state == "refused"
 
 
 async def subscribed(world: World, address: str, *actions: str) -> str:
-    _, secret = await outbox.set_subscriber(
+    _, secret = await outbound.set_subscriber(
         world.backend, ADMIN, "board", title="The board", address=address, actions=list(actions)
     )
     return secret
@@ -282,12 +283,12 @@ async def test_whoever_watches_learns_that_something_could_not_be_told(world: Wo
         await subscribed(world, "http://127.0.0.1:9/events", "request")
         await world.ask("bench")
         world.clock.now = datetime.now(UTC)
-        await outbox.send_due(world.backend)
+        await outbound.send_due(world.backend)
     async with asyncio.timeout(20):
         async for notice in heard:
             if notice is not None and notice["kind"] == "delivery":
                 break
-    (waiting,) = await outbox.deliveries(world.backend, ADMIN, dead=False, limit=9)
+    (waiting,) = await outbound.deliveries(world.backend, ADMIN, dead=False, limit=9)
     assert (waiting.attempts, waiting.reason) == (1, "it cannot be reached")
 
 
@@ -304,7 +305,7 @@ async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World)
         secret = await subscribed(world, outside.url, "request", "land")
         row = await world.landed("bench")
         world.clock.now = datetime.now(UTC)
-        await outbox.send_due(world.backend)
+        await outbound.send_due(world.backend)
         bodies = [await request.body() for request in outside.asked]
         heads = [{k.lower(): v for k, v in request.headers.items()} for request in outside.asked]
     told = []
@@ -319,9 +320,9 @@ async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World)
     landed = kinds["dev.cdevents.service.deployed.0.2.0"]
     assert landed["subject"] == {"id": "taps-portal", "content": {"environment": {"id": "bench"}}}
     assert landed["customData"]["promotion"] == row.number
-    assert await outbox.deliveries(world.backend, ADMIN, dead=False, limit=9) == []
+    assert await outbound.deliveries(world.backend, ADMIN, dead=False, limit=9) == []
     with pytest.raises(WebhookVerificationError):
-        Webhook(hooks.new_secret()).verify(bodies[0], heads[0])
+        Webhook(inbound.new_secret()).verify(bodies[0], heads[0])
 
 
 async def test_what_is_not_taken_is_tried_again_then_given_up_and_sent_anew(world: World):
@@ -337,18 +338,18 @@ async def test_what_is_not_taken_is_tried_again_then_given_up_and_sent_anew(worl
         await subscribed(world, outside.url, "request")
         await world.ask("bench")
         for _ in range(12):
-            await outbox.send_due(world.backend)
+            await outbound.send_due(world.backend)
             world.clock.now += timedelta(days=1)
-        (dead,) = await outbox.deliveries(world.backend, ADMIN, dead=True, limit=9)
+        (dead,) = await outbound.deliveries(world.backend, ADMIN, dead=True, limit=9)
         assert (dead.attempts, dead.reason) == (9, "it answered 500 Internal Server Error")
         assert len(outside.asked) == 9
         assert len({request.headers["webhook-id"] for request in outside.asked}) == 1
         outside.mood = "well"
-        await outbox.resend(world.backend, ADMIN, dead.id)
-        await outbox.send_due(world.backend)
-        assert await outbox.deliveries(world.backend, ADMIN, dead=True, limit=9) == []
+        await outbound.resend(world.backend, ADMIN, dead.id)
+        await outbound.send_due(world.backend)
+        assert await outbound.deliveries(world.backend, ADMIN, dead=True, limit=9) == []
         with pytest.raises(InvalidError, match="delivered"):
-            await outbox.resend(world.backend, ADMIN, dead.id)
+            await outbound.resend(world.backend, ADMIN, dead.id)
 
 
 async def test_a_file_is_kept_byte_for_byte(world: World):

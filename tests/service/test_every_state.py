@@ -9,17 +9,9 @@ from tests.world import REVIEWERS, World, artifact
 
 from dogana.core.errors import DoganaError
 from dogana.demo.cast import ACTORS
-from dogana.service import (
-    accepting,
-    clearances,
-    comments,
-    course,
-    decisions,
-    exchanging,
-    rescheduling,
-    urgency,
-    waivers,
-)
+from dogana.service.delivery import acceptance, course
+from dogana.service.promotions import comments, decisions, replacing, rescheduling, urgency, waivers
+from dogana.service.secrets import clearances
 
 PIPELINE, ILSE, ADAEZE, AUDITOR = (ACTORS[who] for who in ("pipeline", "ilse", "adaeze", "wanjiru"))
 NEWEST = {"id": "pace", "kind": "pace", "title": "The newest", "newest": "supersedes"}
@@ -114,7 +106,7 @@ ACTS: dict[str, Callable[..., Awaitable[object]]] = {
     "put off": lambda world, n, by, _: rescheduling.reschedule(
         world.backend, by, n, to=world.clock() + timedelta(hours=2), comment="later"
     ),
-    "exchange": lambda world, n, by, _: exchanging.exchange(
+    "exchange": lambda world, n, by, _: replacing.exchange(
         world.backend, by, n, version="1.3.0", reason="the other"
     ),
     "declare urgent": lambda world, n, by, _: urgency.declare_urgent(world.backend, by, n, reason="a leak"),
@@ -123,7 +115,7 @@ ACTS: dict[str, Callable[..., Awaitable[object]]] = {
     "land": lambda world, n, by, _: course.land(world.backend, by, n, artifacts=(artifact(),), note=""),
     "roll back": lambda world, n, by, _: course.roll_back(world.backend, by, n, note="no"),
     "cancel": lambda world, n, by, _: course.cancel(world.backend, by, n, reason="no"),
-    "accept": lambda world, n, by, _: accepting.accept(world.backend, by, n, reason="yes"),
+    "accept": lambda world, n, by, _: acceptance.accept(world.backend, by, n, reason="yes"),
     "revoke clearance": lambda world, n, by, _: clearances.revoke(world.backend, by, n, comment="no"),
 }
 BY = dict.fromkeys(("depart", "prepared", "land", "roll back"), PIPELINE) | {"declare urgent": ADAEZE}

@@ -8,7 +8,8 @@ from tests.world import REVIEWERS, World
 from dogana.core.errors import AwayError
 from dogana.demo.cast import ACTORS
 from dogana.jobs.worker import Worker
-from dogana.service import inspection, timetables, troubles
+from dogana.service.delivery import automation
+from dogana.service.promotions import failures, inspection
 from dogana.store import promotions
 
 
@@ -33,7 +34,7 @@ def broken(monkeypatch) -> set[int]:
 
 
 async def listed(world: World) -> list[tuple[int, str]]:
-    found = await troubles.troubles(world.backend, ACTORS["wanjiru"])
+    found = await failures.troubles(world.backend, ACTORS["wanjiru"])
     return [(one.number, one.reason) for one in found]
 
 
@@ -85,15 +86,15 @@ async def test_a_landing_that_cannot_be_followed_is_tried_again_and_holds_up_no_
             raise KeyError("nothing of that name")
         followed.append(row.number)
 
-    monkeypatch.setattr(timetables, "_follow", follow)
-    await timetables.follow(world.backend)
+    monkeypatch.setattr(automation, "_follow", follow)
+    await automation.follow(world.backend)
     assert second.number in followed
     assert [number for number, _ in await listed(world)] == [first.number]
     monkeypatch.undo()
-    await timetables.follow(world.backend)
+    await automation.follow(world.backend)
     assert [number for number, _ in await listed(world)] == [first.number]
     world.clock.now += timedelta(minutes=2)
-    await timetables.follow(world.backend)
+    await automation.follow(world.backend)
     assert await listed(world) == []
 
 
@@ -104,9 +105,9 @@ async def test_a_database_that_goes_away_loses_no_backfill(world: World, monkeyp
     async def away(*_, **__):
         raise AwayError
 
-    monkeypatch.setattr(timetables, "_follow", away)
+    monkeypatch.setattr(automation, "_follow", away)
     with pytest.raises(AwayError):
-        await timetables.follow(world.backend)
+        await automation.follow(world.backend)
     async with world.backend.database.transaction() as session:
         kept = await promotions.get(session, row.number)
     assert kept is not None

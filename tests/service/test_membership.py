@@ -15,11 +15,15 @@ from dogana.core.errors import (
     SignedOutError,
 )
 from dogana.demo.cast import ACTORS
-from dogana.service import accounts, decisions, membership, passwords, proposals, reading, tokens
-from dogana.service.access import Role
-from dogana.service.accounts import Caller, SignedIn
-from dogana.service.membership import Group, Member
+from dogana.service.actor import Role
+from dogana.service.people import members, passwords, proposals, sessions, tokens
+from dogana.service.people.members import Group, Member
+from dogana.service.people.sessions import Caller, SignedIn
+from dogana.service.promotions import decisions
+from dogana.service.views import dossier
+from dogana.service.views import ledger as ledger_pages
 from dogana.store import accounts as store
+from dogana.store.ledger import Wanted
 
 DARIO, MARCO, CHIARA = (ACTORS[who] for who in ("dario", "marco", "chiara"))
 ZOE = Member(
@@ -35,26 +39,26 @@ HERE = Caller(address="192.0.2.1")
 async def newcomer(world: World) -> SignedIn:
     invitation = (await world.set_up("zoe", ZOE)).invitation
     await passwords.accept(world.backend, invitation or "", CHOSEN, address="192.0.2.1")
-    return await accounts.sign_in(world.backend, "Zoe@corvale.example", CHOSEN, HERE)
+    return await sessions.sign_in(world.backend, "Zoe@corvale.example", CHOSEN, HERE)
 
 
 async def entries(world: World) -> list[Any]:
-    page = await reading.ledger_page(world.backend, DARIO, reading.Wanted(), 50)
+    page = await ledger_pages.ledger_page(world.backend, DARIO, Wanted(), 50)
     return page.entries
 
 
 async def test_somebody_new_is_there_once_a_second_person_confirmed(world: World):
     """Confirmed by another, who hands over the invitation; only they themselves choose the password."""
     row = await world.waiting()
-    asked = await membership.keep_person(world.backend, DARIO, "zoe", ZOE)
+    asked = await members.keep_person(world.backend, DARIO, "zoe", ZOE)
     assert (asked.invitation, asked.alone) == (None, False)
-    assert "zoe" not in {one.id for one in await accounts.people(world.backend, DARIO)}
+    assert "zoe" not in {one.id for one in await sessions.people(world.backend, DARIO)}
     given = await proposals.confirm(world.backend, MARCO, asked.waits or 0)
     assert given.invitation is not None
     await passwords.accept(world.backend, given.invitation, CHOSEN, address="192.0.2.1")
-    zoe = await accounts.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
+    zoe = await sessions.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
     await world.refresh(row.number)
-    assert (await reading.dossier(world.backend, zoe.actor, row.number)).mine.may_approve
+    assert (await dossier.dossier(world.backend, zoe.actor, row.number)).mine.may_approve
     said = [one.says for one in await entries(world)]
     assert said[:5] == [
         "Zoe Zander signed in.",
@@ -93,10 +97,10 @@ async def test_whatever_lets_one_decide_as_two_takes_a_second(world: World, chan
         name="Ilse Brandt", email="ilse@corvale.example", roles=(Role.APPROVER,), groups=("release-desk",)
     )
     renamed = ilse.model_copy(update={"name": "Ilse B. Brandt"})
-    assert (await membership.keep_person(world.backend, DARIO, "ilse", renamed)).waits is None
-    asked = await membership.keep_person(world.backend, DARIO, "ilse", renamed.model_copy(update=change))
+    assert (await members.keep_person(world.backend, DARIO, "ilse", renamed)).waits is None
+    asked = await members.keep_person(world.backend, DARIO, "ilse", renamed.model_copy(update=change))
     assert asked.waits is not None
-    person = next(one for one in await accounts.people(world.backend, DARIO) if one.id == "ilse")
+    person = next(one for one in await sessions.people(world.backend, DARIO) if one.id == "ilse")
     assert (person.roles, [group.id for group in person.groups]) == (["approver"], ["release-desk"])
     assert (person.email, person.other_emails) == ("ilse@corvale.example", [])
 
@@ -104,9 +108,9 @@ async def test_whatever_lets_one_decide_as_two_takes_a_second(world: World, chan
 async def test_nobody_confirms_what_they_asked_for_or_what_is_about_them(world: World):
     """Nor who could not have asked; what was dropped is gone, and only one change of somebody waits."""
     me = Member(name="Dario Conti", email="dario@corvale.example", roles=(Role.ADMINISTRATOR, Role.APPROVER))
-    mine = (await membership.keep_person(world.backend, DARIO, "dario", me)).waits or 0
+    mine = (await members.keep_person(world.backend, DARIO, "dario", me)).waits or 0
     owner = Member(name="Marco Bellandi", email="marco@corvale.example", roles=(Role.APPROVER,))
-    his = (await membership.keep_person(world.backend, DARIO, "marco", owner)).waits or 0
+    his = (await members.keep_person(world.backend, DARIO, "marco", owner)).waits or 0
     for actor, number, why in (
         (DARIO, mine, "You asked for it"),
         (MARCO, his, "It is about you"),
@@ -115,7 +119,7 @@ async def test_nobody_confirms_what_they_asked_for_or_what_is_about_them(world: 
         with pytest.raises(RefusedError, match=why):
             await proposals.confirm(world.backend, actor, number)
     with pytest.raises(ConflictError):
-        await membership.keep_person(world.backend, DARIO, "marco", owner)
+        await members.keep_person(world.backend, DARIO, "marco", owner)
     with pytest.raises(RefusedError):
         await proposals.drop(world.backend, ACTORS["ilse"], his)
     await proposals.drop(world.backend, DARIO, his)
@@ -128,7 +132,7 @@ async def test_nobody_confirms_what_they_asked_for_or_what_is_about_them(world: 
 async def test_what_has_changed_since_is_not_confirmed(world: World):
     """It would undo what was done meanwhile."""
     ilse = Member(name="Ilse Brandt", email="ilse@corvale.example", roles=(Role.APPROVER,), groups=())
-    waits = (await membership.keep_person(world.backend, DARIO, "ilse", ilse)).waits or 0
+    waits = (await members.keep_person(world.backend, DARIO, "ilse", ilse)).waits or 0
     async with world.backend.database.transaction() as session:
         person = await store.person(session, "ilse")
         person.other_emails = ["ib@corvale.example"]
@@ -141,7 +145,7 @@ async def test_where_nobody_else_could_confirm_it_is_done_and_said(world: World)
     async with world.backend.database.transaction() as session:
         for who in ("marco", "chiara"):
             (await store.person(session, who)).roles = ["auditor"]
-    asked = await membership.keep_person(world.backend, DARIO, "zoe", ZOE)
+    asked = await members.keep_person(world.backend, DARIO, "zoe", ZOE)
     assert (asked.waits, asked.alone) == (None, True)
     assert asked.invitation is not None
     says = (await entries(world))[0].says
@@ -156,12 +160,12 @@ async def test_who_leaves_a_group_loses_its_seat(world: World):
     row = await world.waiting()
     zoe = (await newcomer(world)).actor
     await world.refresh(row.number)
-    file = await reading.dossier(world.backend, zoe, row.number)
+    file = await dossier.dossier(world.backend, zoe, row.number)
     await decisions.approve(world.backend, zoe, row.number, shown=file.mine.shown, comment="")
     await world.set_up("zoe", ZOE.model_copy(update={"groups": ()}))
     seats = (await world.refresh(row.number)).row.seats
     assert [seat.taken_by for seat in seats] == [None, None]
-    await accounts.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
+    await sessions.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
 
 
 async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: World):
@@ -172,7 +176,7 @@ async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: 
     async def still() -> list[bool]:
         out = []
         for try_it in (
-            accounts.session_of(world.backend, zoe.session_token),
+            sessions.session_of(world.backend, zoe.session_token),
             tokens.actor_by_token(world.backend, text),
         ):
             try:
@@ -187,10 +191,10 @@ async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: 
     assert await still() == [False, False]
     another = {"old": CHOSEN, "new": "another one to keep", "session_token": "", "address": "a"}
     for end in (
-        partial(membership.end_access, world.backend, DARIO, "zoe"),
+        partial(members.end_access, world.backend, DARIO, "zoe"),
         partial(passwords.change, world.backend, zoe.actor, **another),
     ):
-        zoe = await accounts.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
+        zoe = await sessions.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
         _, text = await tokens.make_token(world.backend, zoe.actor, title="t", scopes=["read"], days=1)
         await end()
         assert await still() == [False, False]
@@ -198,17 +202,17 @@ async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: 
 
 async def test_a_password_is_set_by_its_owner_alone(world: World):
     """By an invitation that takes two to be made, good once and for three days; the last one counts."""
-    asked = await membership.invite(world.backend, DARIO, "ilse")
+    asked = await members.invite(world.backend, DARIO, "ilse")
     first = (await proposals.confirm(world.backend, MARCO, asked.waits or 0)).invitation or ""
-    asked = await membership.invite(world.backend, DARIO, "ilse")
+    asked = await members.invite(world.backend, DARIO, "ilse")
     second = (await proposals.confirm(world.backend, CHIARA, asked.waits or 0)).invitation or ""
     with pytest.raises(SignedOutError):
         await passwords.accept(world.backend, first, CHOSEN, address="b")
     await passwords.accept(world.backend, second, CHOSEN, address="c")
     with pytest.raises(SignedOutError):
         await passwords.accept(world.backend, second, "another one to keep", address="c")
-    await accounts.sign_in(world.backend, "ilse@corvale.example", CHOSEN, HERE)
-    asked = await membership.invite(world.backend, DARIO, "ilse")
+    await sessions.sign_in(world.backend, "ilse@corvale.example", CHOSEN, HERE)
+    asked = await members.invite(world.backend, DARIO, "ilse")
     late = (await proposals.confirm(world.backend, MARCO, asked.waits or 0)).invitation or ""
     world.clock.now += passwords.INVITED_FOR
     with pytest.raises(SignedOutError):
@@ -219,13 +223,13 @@ async def test_a_machine_never_signs_in_and_never_decides(world: World):
     """An administrator makes its tokens; those of people they make themselves."""
     robot = Member(name="Robot", email="robot@corvale.example", roles=(Role.REQUESTER,), machine=True)
     with pytest.raises(InvalidError) as refused:
-        await membership.keep_person(
+        await members.keep_person(
             world.backend, DARIO, "robot", robot.model_copy(update={"roles": (Role.APPROVER,)})
         )
     assert refused.value.fields[0][0] == "/roles"
     assert (await world.set_up("robot", robot)).invitation is None
     with pytest.raises(NotFoundError):
-        await membership.invite(world.backend, DARIO, "robot")
+        await members.invite(world.backend, DARIO, "robot")
     await tokens.make_token(world.backend, DARIO, person="robot", title="t", scopes=["deploy"], days=1)
     for whose, scope in (("ilse", "read"), ("robot", "decide")):
         with pytest.raises((RefusedError, InvalidError)):
@@ -245,7 +249,7 @@ async def test_a_machine_never_signs_in_and_never_decides(world: World):
 )
 async def test_what_cannot_be_is_refused_at_its_field(world: World, name: str, change: dict, place: str):
     with pytest.raises(InvalidError) as caught:
-        await membership.keep_person(world.backend, DARIO, name, ZOE.model_copy(update=change))
+        await members.keep_person(world.backend, DARIO, name, ZOE.model_copy(update=change))
     assert [where for where, _ in caught.value.fields] == [place]
     assert await proposals.proposals(world.backend, DARIO) == []
 
@@ -255,11 +259,11 @@ async def test_who_has_yet_to_choose_a_password_signs_in_with_none(world: World)
     await world.set_up("zoe", ZOE)
     for tried in ("", CHOSEN, "\x00"):
         with pytest.raises(SignedOutError):
-            await accounts.sign_in(world.backend, "zoe@corvale.example", tried, HERE)
+            await sessions.sign_in(world.backend, "zoe@corvale.example", tried, HERE)
 
 
 async def test_groups_are_set_up_by_administrators_alone(world: World):
-    await membership.keep_group(world.backend, DARIO, "divers", Group(title="divers"))
-    assert "divers" in [one.id for one in await membership.groups(world.backend, DARIO)]
+    await members.keep_group(world.backend, DARIO, "divers", Group(title="divers"))
+    assert "divers" in [one.id for one in await members.groups(world.backend, DARIO)]
     with pytest.raises(ForbiddenError):
-        await membership.keep_group(world.backend, ACTORS["ilse"], "divers", Group(title="friends"))
+        await members.keep_group(world.backend, ACTORS["ilse"], "divers", Group(title="friends"))

@@ -10,9 +10,13 @@ from tests.world import World
 from dogana.core.errors import InvalidError, RefusedError
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
-from dogana.service import hooks, reading, setup, sources, trials
-from dogana.service.set_up_views import SourceView
+from dogana.service.calendars import shared
+from dogana.service.exchange import inbound
+from dogana.service.sources import registry, trials
+from dogana.service.sources.registry import SourceView
+from dogana.service.views import ledger as ledger_pages
 from dogana.sources.settings import GitSettings
+from dogana.store.ledger import Wanted
 
 DARIO = ACTORS["dario"]
 HERE = "https://tickets.corvale.example/{key}"
@@ -33,7 +37,7 @@ class Listening(httpx.AsyncBaseTransport):
 
 
 async def keep(world: World, secret: str | None = None, kind: str = "tickets", **settings: Any) -> SourceView:
-    return await sources.keep(
+    return await registry.keep(
         world.backend,
         DARIO,
         "other",
@@ -88,7 +92,7 @@ async def test_a_kept_secret_is_typed_again_for_another_address(
             await attempt
         assert [place for place, _ in refused.value.fields] == ["/secret"]
     assert outside.heard == []
-    (kept,) = [one for one in await sources.sources(world.backend, DARIO) if one.id == "other"]
+    (kept,) = [one for one in await registry.sources(world.backend, DARIO) if one.id == "other"]
     assert kept.settings["address"] == HERE
     await tried(world, secret="typed", **change)
     assert "kept" not in str(outside.heard)
@@ -127,7 +131,7 @@ async def test_each_trial_and_change_is_an_entry_without_the_secret(world: World
     await keep(world, "Bearer kept", address=HERE)
     await tried(world, source=None, secret="Bearer typed", address=ELSEWHERE)
     await keep(world, "Bearer other", address=ELSEWHERE)
-    page = await reading.ledger_page(world.backend, DARIO, reading.Wanted(), 100)
+    page = await ledger_pages.ledger_page(world.backend, DARIO, Wanted(), 100)
     told = {entry.action: entry for entry in reversed(page.entries)}
     assert told["try source"].says == f"Dario Conti tried a source at {ELSEWHERE}; it answered."
     details = told["set source"].details
@@ -162,7 +166,7 @@ def test_a_repository_is_sent_a_secret_only_below_its_source(address: str, below
 async def test_a_followed_address_takes_over_no_calendar_of_policy_owners(world: World):
     """An administrator would loosen it by the way."""
     calendar = Calendar.model_validate({"title": "Feasts", "zone": "Europe/Rome", "windows": []})
-    await setup.keep_calendar(world.backend, ACTORS["marco"], "feasts", calendar)
+    await shared.keep_calendar(world.backend, ACTORS["marco"], "feasts", calendar)
     with pytest.raises(InvalidError, match="policy owners"):
         await keep(world, kind="calendar", address="https://calendars.example/a.ics", calendar="feasts")
     made = await keep(world, kind="calendar", address="https://calendars.example/a.ics", calendar="storms")
@@ -172,5 +176,5 @@ async def test_a_followed_address_takes_over_no_calendar_of_policy_owners(world:
 async def test_events_come_in_the_name_of_a_machine_alone(world: World):
     """Or an administrator would act as somebody by sending events in their name."""
     with pytest.raises(RefusedError, match="no machine"):
-        await hooks.set_sender(world.backend, DARIO, "x", title="X", person="ilse")
-    await hooks.set_sender(world.backend, DARIO, "x", title="X", person="pipeline")
+        await inbound.set_sender(world.backend, DARIO, "x", title="X", person="ilse")
+    await inbound.set_sender(world.backend, DARIO, "x", title="X", person="pipeline")

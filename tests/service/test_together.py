@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import pytest
 
-from dogana.service.together import Together
+from dogana.service.coalescing import Together
 
 
 class _RefusedError(Exception):

@@ -8,7 +8,7 @@ from tests.world import World
 
 from dogana.core.errors import ForbiddenError, InvalidError
 from dogana.demo.cast import ACTORS
-from dogana.service import trials
+from dogana.service.sources import trials
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
 

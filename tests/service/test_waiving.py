@@ -9,7 +9,11 @@ from dogana.core.errors import InvalidError, InvalidPolicyError, NotFoundError, 
 from dogana.core.facts import Report
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
-from dogana.service import decisions, evidence, inspection, policies, setup, waivers
+from dogana.service.calendars import shared
+from dogana.service.landscape import evidence
+from dogana.service.people import stand_ins
+from dogana.service.policies import drafts
+from dogana.service.promotions import decisions, inspection, waivers
 from dogana.store.tables import EnvironmentRow
 
 SOAK = {"id": "soak", "kind": "soak", "title": "A week", "at_least": "P7D", "waivable": "release-desk"}
@@ -67,14 +71,14 @@ async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     now = world.clock.now
     dates = {"start": now - timedelta(hours=1), "end": now + timedelta(days=1)}
     with pytest.raises(RefusedError):
-        await setup.name_stand_in(
+        await stand_ins.name_stand_in(
             world.backend, ACTORS["adaeze"], person="adaeze", stands_in_for="henrik", **dates
         )
     with pytest.raises(InvalidError):
-        await setup.name_stand_in(
+        await stand_ins.name_stand_in(
             world.backend, ACTORS["henrik"], person="henrik", stands_in_for="henrik", **dates
         )
-    named = await setup.name_stand_in(
+    named = await stand_ins.name_stand_in(
         world.backend, ACTORS["henrik"], person="adaeze", stands_in_for="henrik", **dates
     )
     await inspection.refresh(world.backend, row.number)
@@ -86,11 +90,11 @@ async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     assert last.says.startswith("Adaeze Nwosu approved")
     assert "for Henrik Solberg" in last.says
     world.clock.now += timedelta(minutes=1)
-    await setup.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
+    await stand_ins.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
     seat = next(s for s in (await world.dossier(row.number)).row.seats if s.taken_by)
     assert (seat.taken_by.id, seat.taken_for.id) == ("adaeze", "henrik")
     with pytest.raises(NotFoundError):
-        await setup.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
+        await stand_ins.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
 
 
 async def test_the_newest_supersedes_what_waits_and_its_approvals(world: World):
@@ -121,15 +125,15 @@ async def test_an_heir_holds_what_its_baseline_asks_for(world: World):
         draft = {**heir, "rules": [rule, TICKETS]}
         if reason:
             with pytest.raises(InvalidPolicyError) as refused:
-                await policies.draft(world.backend, ACTORS["marco"], "rehearsal", draft)
+                await drafts.draft(world.backend, ACTORS["marco"], "rehearsal", draft)
             assert reason in str(refused.value.fields)
         else:
-            row = await policies.draft(world.backend, ACTORS["marco"], "rehearsal", draft)
-            await policies.adopt(world.backend, ACTORS["chiara"], "rehearsal", row.version, reason="")
+            row = await drafts.draft(world.backend, ACTORS["marco"], "rehearsal", draft)
+            await drafts.adopt(world.backend, ACTORS["chiara"], "rehearsal", row.version, reason="")
     with pytest.raises(InvalidPolicyError, match="would be laxer"):
         await world.adopt("class", STRICT)
-    plain = await policies.draft(world.backend, ACTORS["marco"], "rehearsal", heir)
-    await policies.adopt(world.backend, ACTORS["chiara"], "rehearsal", plain.version, reason="")
+    plain = await drafts.draft(world.backend, ACTORS["marco"], "rehearsal", heir)
+    await drafts.adopt(world.backend, ACTORS["chiara"], "rehearsal", plain.version, reason="")
     await world.adopt("class", STRICT)
     waits = await world.waiting()
     assert {f.rule for f in (await world.dossier(waits.number)).findings} == {"soak", "tickets"}
@@ -150,10 +154,10 @@ async def test_evidence_and_calendars_reach_the_inspection(world: World):
     day = world.clock.now.date().isoformat()
     window = {"name": "the feast", "from": f"{day}T00:00", "until": f"{day}T23:59"}
     calendar = Calendar.model_validate({"title": "Feasts", "zone": "Europe/Rome", "windows": [window]})
-    await setup.keep_calendar(world.backend, ACTORS["marco"], "feasts", calendar)
+    await shared.keep_calendar(world.backend, ACTORS["marco"], "feasts", calendar)
     await world.adopt("rehearsal", scan, feast)
     with pytest.raises(InvalidError, match="names it"):
-        await setup.drop_calendar(world.backend, ACTORS["marco"], "feasts")
+        await shared.drop_calendar(world.backend, ACTORS["marco"], "feasts")
     row = await world.waiting()
     assert (await world.dossier(row.number)).row.verdict == "barred"
     report = Report(name="scan", kind="scan", produced_at=NOW, by="a scanner", content={"bad": 0})

@@ -19,27 +19,16 @@ from dogana.core.facts import Report
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.demo.cast import ACTORS
-from dogana.service import (
-    accepting,
-    accounts,
-    closing,
-    course,
-    decisions,
-    evidence,
-    exchanging,
-    inspection,
-    intake,
-    landscape,
-    membership,
-    reading,
-    required,
-    timetables,
-    tokens,
-    urgency,
-    waivers,
-)
-from dogana.service.access import ENGINE
-from dogana.service.deployers import Deployers
+from dogana.service.actor import ENGINE
+from dogana.service.delivery import acceptance, automation, course
+from dogana.service.landscape import closings, environments, evidence
+from dogana.service.landscape.deployers import Deployers
+from dogana.service.people import members, sessions, tokens
+from dogana.service.promotions import decisions, inspection, intake, lookup, replacing, urgency, waivers
+from dogana.service.sources.registry import load
+from dogana.service.views import desk
+from dogana.service.views import ledger as ledger_pages
+from dogana.store.ledger import Wanted
 
 DARIO, PIPELINE = ACTORS["dario"], ACTORS["pipeline"]
 OPEN = {"id": "open", "kind": "condition", "title": "Open", "holds": "true", "otherwise": "no"}
@@ -80,14 +69,14 @@ async def test_what_landed_otherwise_is_accepted_by_two_or_landed_anew(world: Wo
     row = await world.ask("bench")
     await world.land(row.number, other_bytes())
     with pytest.raises(ExcludedError):
-        await accepting.accept(world.backend, _as_approver("noor"), row.number, reason="fine")
-    await accepting.accept(world.backend, ACTORS["ilse"], row.number, reason="rebuilt by hand")
+        await acceptance.accept(world.backend, _as_approver("noor"), row.number, reason="fine")
+    await acceptance.accept(world.backend, ACTORS["ilse"], row.number, reason="rebuilt by hand")
     with pytest.raises(RefusedError):
-        await accepting.accept(world.backend, ACTORS["ilse"], row.number, reason="rebuilt by hand")
+        await acceptance.accept(world.backend, ACTORS["ilse"], row.number, reason="rebuilt by hand")
     await world.land(row.number, artifact(byte="e"))
-    await accepting.accept(world.backend, ACTORS["henrik"], row.number, reason="the same tool")
+    await acceptance.accept(world.backend, ACTORS["henrik"], row.number, reason="the same tool")
     assert (await world.dossier(row.number)).row.state == "halted", "those bytes nobody had asked about"
-    accepted = await accepting.accept(world.backend, ACTORS["ilse"], row.number, reason="yes")
+    accepted = await acceptance.accept(world.backend, ACTORS["ilse"], row.number, reason="yes")
     assert accepted.state == "landed"
     assert "other bytes than were cleared" in (await world.dossier(row.number)).course[-1].says
     again = await world.ask("bench", "1.3.0", artifacts=(artifact(byte="c"),))
@@ -120,11 +109,11 @@ async def test_an_environment_names_who_lets_go(world: World):
     row, text = await tokens.make_token(
         world.backend, DARIO, person="pipeline", title="ci", scopes=["deploy"], days=1
     )
-    wanted = await landscape.environment(world.backend, DARIO, "bench")
+    wanted = await environments.environment(world.backend, DARIO, "bench")
     named = wanted.model_copy(
         update={"departs": "by deployer", "deployers": Deployers(groups=("control-room",), tokens=(row.id,))}
     )
-    await landscape.keep_environment(world.backend, DARIO, "bench", named, None)
+    await environments.keep_environment(world.backend, DARIO, "bench", named, None)
     number = (await world.ask("bench")).number
     for who in ("pipeline", "ilse", "noor"):
         with pytest.raises(ForbiddenError, match="names who deploys"):
@@ -164,33 +153,33 @@ async def test_no_requester_declares_urgency(world: World):
 async def test_an_environment_is_closed_at_once_by_one_and_opened_by_two(world: World):
     """It holds what is cleared at the next instant; it opens by itself at its end."""
     await world.adopt_document("bench", {**policy(OPEN), "closes": "control-room"})
-    wanted = await landscape.environment(world.backend, DARIO, "bench")
+    wanted = await environments.environment(world.backend, DARIO, "bench")
     deployer = wanted.model_copy(update={"departs": "by deployer"})
-    await landscape.keep_environment(world.backend, DARIO, "bench", deployer, None)
+    await environments.keep_environment(world.backend, DARIO, "bench", deployer, None)
     row = await world.ask("bench")
     assert row.state == "cleared"
     end = NOW + timedelta(hours=3)
     with pytest.raises(RefusedError, match="control room"):
-        await closing.close_now(world.backend, ACTORS["ilse"], "bench", until=end, reason="storm")
+        await closings.close_now(world.backend, ACTORS["ilse"], "bench", until=end, reason="storm")
     for until in (NOW, NOW + timedelta(days=8)):
         with pytest.raises(InvalidError):
-            await closing.close_now(world.backend, ACTORS["adaeze"], "bench", until=until, reason="storm")
-    shut = await closing.close_now(world.backend, ACTORS["adaeze"], "bench", until=end, reason="storm")
+            await closings.close_now(world.backend, ACTORS["adaeze"], "bench", until=until, reason="storm")
+    shut = await closings.close_now(world.backend, ACTORS["adaeze"], "bench", until=end, reason="storm")
     with pytest.raises(ConflictError):
         await course.depart(world.backend, PIPELINE, row.number)
     file = await world.refresh(row.number)
     assert file.row.state == "waiting"
     assert "Bench closed at once until Tue 10 Mar 13:00" in file.row.sentence
-    (line, *_) = await reading.route_lines(world.backend, ACTORS["adaeze"])
+    (line, *_) = await desk.route_lines(world.backend, ACTORS["adaeze"])
     station = next(one for one in line.stations if one.id == "bench")
     assert (station.closed_by, station.may_close) == ("storm", True)
-    await closing.open_again(world.backend, ACTORS["adaeze"], shut.id, reason="calm")
+    await closings.open_again(world.backend, ACTORS["adaeze"], shut.id, reason="calm")
     with pytest.raises(RefusedError):
-        await closing.open_again(world.backend, ACTORS["adaeze"], shut.id, reason="calm")
+        await closings.open_again(world.backend, ACTORS["adaeze"], shut.id, reason="calm")
     assert (await world.refresh(row.number)).row.state == "waiting"
-    await closing.open_again(world.backend, ACTORS["tomas"], shut.id, reason="calm indeed")
+    await closings.open_again(world.backend, ACTORS["tomas"], shut.id, reason="calm indeed")
     assert (await world.refresh(row.number)).row.state == "cleared"
-    await closing.close_now(world.backend, ACTORS["adaeze"], "bench", until=end, reason="storm")
+    await closings.close_now(world.backend, ACTORS["adaeze"], "bench", until=end, reason="storm")
     assert (await world.refresh(row.number)).row.state == "waiting"
     world.clock.now = end
     assert (await world.refresh(row.number)).row.state == "cleared"
@@ -204,12 +193,10 @@ async def test_a_release_that_waits_is_exchanged_for_another(world: World):
     await world.approve(row.number, "ilse")
     asked_at = row.requested_at
     with pytest.raises(RefusedError):
-        await exchanging.exchange(world.backend, PIPELINE, row.number, version="1.3.0", reason="newer")
+        await replacing.exchange(world.backend, PIPELINE, row.number, version="1.3.0", reason="newer")
     with pytest.raises(ConflictError):
-        await exchanging.exchange(world.backend, ACTORS["noor"], row.number, version="1.2.0", reason="same")
-    await exchanging.exchange(
-        world.backend, ACTORS["noor"], row.number, version="1.3.0", reason="a fix in it"
-    )
+        await replacing.exchange(world.backend, ACTORS["noor"], row.number, version="1.2.0", reason="same")
+    await replacing.exchange(world.backend, ACTORS["noor"], row.number, version="1.3.0", reason="a fix in it")
     file = await world.dossier(row.number, "ilse")
     assert (file.row.version, file.row.requested_at) == ("1.3.0", asked_at)
     assert [seat.taken_by for seat in file.row.seats] == [None, None]
@@ -276,8 +263,8 @@ async def test_a_bundle_holds_no_landing_up_and_ends_whole(world: World):
     await world.adopt("bench", {"id": "s", "kind": "pace", "title": "Newest", "newest": "supersedes"})
     first = await world.ask("bench", "1.1.0")
     await world.depart(first.number)
-    other = await landscape.service(world.backend, DARIO, "taps-portal")
-    await landscape.keep_service(world.backend, DARIO, "second-portal", other, None)
+    other = await environments.service(world.backend, DARIO, "taps-portal")
+    await environments.keep_service(world.backend, DARIO, "second-portal", other, None)
     one = intake.Request(
         service="taps-portal", version="1.2.0", to="bench", revision="v1.2.0", artifacts=(artifact(),)
     )
@@ -300,7 +287,7 @@ async def test_a_bundle_holds_no_landing_up_and_ends_whole(world: World):
         await asyncio.gather(
             world.land(first.number),
             *(inspection.refresh(world.backend, row.number) for row in rows),
-            timetables.depart_bundles(world.backend),
+            automation.depart_bundles(world.backend),
         )
     await inspection.refresh(world.backend, rows[0].number)
     ended = [await world.dossier(row.number) for row in rows]
@@ -317,12 +304,12 @@ async def test_the_file_of_what_ended_before_it_was_inspected_opens(world: World
         ),
     )
     async with world.backend.database.transaction() as session:
-        found = await required.found(session, row.number)
+        found = await lookup.found(session, row.number)
         inspection.close_unseen(session, ENGINE, found, world.clock.now, "withdrawn with another")
     file = await world.dossier(row.number)
     assert file.row.state == "withdrawn"
     assert file.change.unknown == "it ended before it was inspected"
-    listed = await reading.promotion(world.backend, ACTORS["noor"], row.number)
+    listed = await desk.promotion(world.backend, ACTORS["noor"], row.number)
     assert listed.sentence == "Withdrawn with another."
 
 
@@ -330,29 +317,29 @@ async def test_a_leg_asks_for_all_its_environments_unless_one_is_enough(world: W
     """Before the next is asked for."""
     for name in ("pilot-valley", "live-north", "live-south"):
         await world.adopt(name, OPEN)
-    route = landscape.Route(title="Two first", legs=(("bench", "pilot-valley"), ("rehearsal",)))
-    await landscape.keep_route(world.backend, DARIO, "standard", route, None)
+    route = environments.Route(title="Two first", legs=(("bench", "pilot-valley"), ("rehearsal",)))
+    await environments.keep_route(world.backend, DARIO, "standard", route, None)
     await world.landed("bench")
     with pytest.raises(NotNextLegError, match="has to land in Pilot valley first"):
         await world.ask("rehearsal")
     enough = route.model_copy(update={"one_is_enough": (0,)})
-    await landscape.keep_route(world.backend, DARIO, "standard", enough, None)
+    await environments.keep_route(world.backend, DARIO, "standard", enough, None)
     assert (await world.ask("rehearsal")).state == "waiting"
 
 
 async def test_what_an_urgent_route_does_not_take_is_let_in_by_a_waiver(world: World):
     """With a reason and a second person of the group the route names; else it is refused as before."""
     await world.adopt("pilot-valley", OPEN)
-    service = await landscape.service(world.backend, DARIO, "taps-portal")
-    route = landscape.Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn(below="1.2.0"))
-    await landscape.keep_route(world.backend, DARIO, "urgent", route, None)
-    await landscape.keep_service(
+    service = await environments.service(world.backend, DARIO, "taps-portal")
+    route = environments.Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn(below="1.2.0"))
+    await environments.keep_route(world.backend, DARIO, "urgent", route, None)
+    await environments.keep_service(
         world.backend, DARIO, "taps-portal", service.model_copy(update={"urgent_route": "urgent"}), None
     )
     with pytest.raises(NotNextLegError, match=r"below 1\.2\.0"):
         await world.ask("pilot-valley", route="urgent")
     lets = LetsIn(below="1.2.0", waivable="control-room")
-    await landscape.keep_route(
+    await environments.keep_route(
         world.backend, DARIO, "urgent", route.model_copy(update={"lets_in": lets}), None
     )
     row = await world.ask("pilot-valley", route="urgent")
@@ -380,10 +367,10 @@ async def test_a_rollback_of_what_came_by_the_urgent_route_is_not_barred(world: 
     """It never was in the leg before, and goes back to where it has run."""
     soak = {"id": "soak", "kind": "soak", "title": "Soaked", "at_least": "PT1H"}
     await world.adopt("pilot-valley", OPEN)
-    service = await landscape.service(world.backend, DARIO, "taps-portal")
-    route = landscape.Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn())
-    await landscape.keep_route(world.backend, DARIO, "urgent", route, None)
-    await landscape.keep_service(
+    service = await environments.service(world.backend, DARIO, "taps-portal")
+    route = environments.Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn())
+    await environments.keep_route(world.backend, DARIO, "urgent", route, None)
+    await environments.keep_service(
         world.backend, DARIO, "taps-portal", service.model_copy(update={"urgent_route": "urgent"}), None
     )
     for version, byte in (("1.2.0", "a"), ("1.3.0", "c")):
@@ -408,7 +395,7 @@ async def test_what_is_dated_after_now_is_refused_where_it_comes_in(world: World
     row = await world.ask("rehearsal")
     (kept,) = (await world.dossier(row.number)).evidence
     assert (kept.by, kept.maker) == ("Noor Haddad", "the build server")
-    page = await reading.ledger_page(world.backend, ACTORS["wanjiru"], reading.Wanted(action="attach"), 1)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["wanjiru"], Wanted(action="attach"), 1)
     details = page.entries[0].details
     assert (details["service"], details["version"]) == ("taps-portal", "1.2.0")
     assert str(details["content"]).startswith("sha256:")
@@ -432,9 +419,9 @@ async def test_a_service_may_be_a_part_of_a_repository(world: World):
     whole = (await world.dossier(row.number)).change.value
     assert whole is not None
     path = whole.files[0].path
-    service = await landscape.service(world.backend, DARIO, "taps-portal")
+    service = await environments.service(world.backend, DARIO, "taps-portal")
     for paths, some in (((path,), True), (("nowhere/",), False)):
-        await landscape.keep_service(
+        await environments.keep_service(
             world.backend, DARIO, "taps-portal", service.model_copy(update={"paths": paths}), None
         )
         part = await world.backend.repositories.change((await _at(world)), None, whole.revision)
@@ -444,9 +431,7 @@ async def test_a_service_may_be_a_part_of_a_repository(world: World):
 
 
 async def _at(world: World):
-    from dogana.service.sources import load  # noqa: PLC0415
-
-    service = await landscape.service(world.backend, DARIO, "taps-portal")
+    service = await environments.service(world.backend, DARIO, "taps-portal")
     async with world.backend.database.transaction() as session:
         return (await load(world.backend, session)).repository(service.repository, service.paths)
 
@@ -457,14 +442,14 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
     authors = {one.author_email for one in (await world.dossier(row.number)).change.value.commits}
     known = {f"{who}@corvale.example" for who in ACTORS}
     assert authors <= known, "the scenario's commits are by people with accounts"
-    people = {one.id: one for one in await accounts.people(world.backend, DARIO)}
+    people = {one.id: one for one in await sessions.people(world.backend, DARIO)}
     ilse = people["ilse"]
     wrote = min(authors).partition("@")[0]
-    free = membership.Member.model_validate(
+    free = members.Member.model_validate(
         {"name": people[wrote].name, "email": f"{wrote}.new@corvale.example", "roles": people[wrote].roles}
     )
     await world.set_up(wrote, free)
-    member = membership.Member.model_validate(
+    member = members.Member.model_validate(
         {
             "name": ilse.name,
             "email": ilse.email,
@@ -479,7 +464,7 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
         await decisions.approve(world.backend, ACTORS["ilse"], row.number, shown=file.mine.shown, comment="")
     taken = member.model_copy(update={"other_emails": ("henrik@corvale.example",)})
     with pytest.raises(InvalidError):
-        await membership.keep_person(world.backend, DARIO, "ilse", taken)
+        await members.keep_person(world.backend, DARIO, "ilse", taken)
 
 
 async def test_the_plan_asked_for_is_bound_to(world: World):

@@ -7,7 +7,10 @@ from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import InvalidError, NotClearedError, NotFoundError, RefusedError
 from dogana.demo.cast import ACTORS
-from dogana.service import attention, course, policies, reading, rescheduling
+from dogana.service.delivery import course
+from dogana.service.policies import drafts
+from dogana.service.promotions import rescheduling
+from dogana.service.views import attention, desk
 
 ILSE, NOOR, SAM = ACTORS["ilse"], ACTORS["noor"], ACTORS["sam"]
 
@@ -68,13 +71,13 @@ async def test_who_approved_is_told_since_when_and_why_it_no_longer_counts(world
     await world.approve(row.number, "ilse")
     assert (await world.dossier(row.number, "ilse")).mine.lapsed is None
     world.clock.now = NOW + timedelta(minutes=30)
-    drafted = await policies.draft(
+    drafted = await drafts.draft(
         world.backend,
         ACTORS["marco"],
         "rehearsal",
         policy(REVIEWERS, TICKETS | {"which": "any"}, SAMENESS),
     )
-    await policies.adopt(world.backend, ACTORS["chiara"], "rehearsal", drafted.version, reason="")
+    await drafts.adopt(world.backend, ACTORS["chiara"], "rehearsal", drafted.version, reason="")
     await world.refresh(row.number)
     lapsed = (await world.dossier(row.number, "ilse")).mine.lapsed
     assert lapsed is not None
@@ -110,7 +113,7 @@ async def test_who_looks_is_seen_by_others_until_they_look_away(world: World):
 
     async def seen_by(who: str) -> list[str]:
         file = await world.dossier(row.number, who)
-        seen = await reading.desk(world.backend, ACTORS[who])
+        seen = await desk.desk(world.backend, ACTORS[who])
         assert seen.looking.get(row.number, []) == file.looking
         return [one.id for one in file.looking]
 
@@ -130,11 +133,11 @@ async def test_saved_filters_are_ones_own(world: World):
     await attention.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley")
     await attention.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley&span=6h")
     await attention.save_filter(world.backend, ILSE, "Bench", "at=bench")
-    kept = (await reading.desk(world.backend, ILSE)).filters
+    kept = (await desk.desk(world.backend, ILSE)).filters
     assert [(one.name, one.query) for one in kept] == [
         ("Bench", "at=bench"),
         ("The valley", "at=pilot-valley&span=6h"),
     ]
-    assert (await reading.desk(world.backend, SAM)).filters == []
+    assert (await desk.desk(world.backend, SAM)).filters == []
     await attention.drop_filter(world.backend, ILSE, "Bench")
-    assert len((await reading.desk(world.backend, ILSE)).filters) == 1
+    assert len((await desk.desk(world.backend, ILSE)).filters) == 1

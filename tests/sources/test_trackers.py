@@ -6,7 +6,7 @@ import httpx
 import pytest
 from pydantic import ValidationError
 
-from dogana.service.sources import Sources
+from dogana.service.sources.registry import Sources
 from dogana.sources.settings import Configured, TrackerSettings
 from dogana.sources.tickets import HttpTracker
 

@@ -18,13 +18,7 @@ from dogana.sources.git import GitRepositories
 from dogana.sources.http import Question, UnreadError, read
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
-from dogana.sources.settings import (
-    Configured,
-    MetricsSettings,
-    RepositoryAt,
-    ScrapeSettings,
-    TrackerSettings,
-)
+from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings, TrackerSettings
 from dogana.sources.tickets import HttpTracker
 
 WINDOW = timedelta(minutes=10)

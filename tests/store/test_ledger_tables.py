@@ -10,7 +10,7 @@ from sqlalchemy import create_engine
 from tests.world import World
 
 from dogana.core.record.verify import verify
-from dogana.service import ledger
+from dogana.service.ledger import sequencer
 from dogana.store.base import Table
 
 CHANGES = (
@@ -57,8 +57,8 @@ async def test_even_the_owner_is_refused_by_the_trigger(world: World, statement:
 
 
 async def verified(world: World):
-    notes = await ledger.notes(world.backend)
-    entries = [entry async for entry in ledger.placed_entries(world.backend)]
+    notes = await sequencer.notes(world.backend)
+    entries = [entry async for entry in sequencer.placed_entries(world.backend)]
     return verify(entries, notes, world.key.public_key())
 
 
@@ -84,13 +84,13 @@ async def test_an_export_verifies_offline_and_a_changed_byte_in_it_is_named(worl
     """From the lines and the public key alone."""
     await world.landed()
     await world.sequence()
-    lines = [line async for line in ledger.export(world.backend)]
-    good = verify(*ledger.read_export(lines), world.key.public_key())
+    lines = [line async for line in sequencer.export(world.backend)]
+    good = verify(*sequencer.read_export(lines), world.key.public_key())
     assert good.verified
     assert good.entries == await world.entries()
     place = next(n for n, line in enumerate(lines) if "adopted" in line)
     lines[place] = lines[place].replace("adopted", "adapted")
-    assert verify(*ledger.read_export(lines), world.key.public_key()).faults[0].place == place
+    assert verify(*sequencer.read_export(lines), world.key.public_key()).faults[0].place == place
 
 
 async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: World):
@@ -98,20 +98,20 @@ async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: W
     await world.ask()
     await world.sequence()
     await world.sequence()
-    first = len(await ledger.notes(world.backend))
+    first = len(await sequencer.notes(world.backend))
     await world.land((await world.dossier(1001)).row.number)
     await world.sequence()
-    assert len(await ledger.notes(world.backend)) == first + 1
+    assert len(await sequencer.notes(world.backend)) == first + 1
     assert (await verified(world)).entries == await world.entries()
 
 
 async def test_what_is_hashed_is_what_is_stored(world: World):
     """Entries are canonical text, never rebuilt from columns."""
     await world.ask()
-    lines = [line async for line in ledger.export(world.backend)]
+    lines = [line async for line in sequencer.export(world.backend)]
     assert lines == []
     await world.sequence()
-    lines = [json.loads(line) async for line in ledger.export(world.backend)]
+    lines = [json.loads(line) async for line in sequencer.export(world.backend)]
     written = [json.loads(line["entry"]) for line in lines if "entry" in line]
     request, cleared = written[-3], written[-2]
     assert (request["action"], request["actor"]["id"], request["service"]) == (

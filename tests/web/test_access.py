@@ -13,8 +13,8 @@ from tests.web.doors import DOORS, OPEN_TO_ALL, RELEASE, ROLES, SCOPES, Door
 from tests.world import World, policy
 
 from dogana.demo.cast import ACTORS, PASSWORD
-from dogana.service import tokens
-from dogana.service.access import Actor, Role, rights_of
+from dogana.service.actor import Actor, Role, rights_of
+from dogana.service.people import tokens
 from dogana.store import accounts as store_accounts
 from dogana.web.access import say_rights
 from dogana.web.app import make_app

@@ -13,7 +13,7 @@ from tests.web.test_access import browser, signed_in
 from tests.web.test_nobody_stops_it import RELEASE
 from tests.world import World, artifact
 
-from dogana.service import intake
+from dogana.service.promotions import intake
 from dogana.web.app import make_app
 from dogana.web.repeat import seen
 

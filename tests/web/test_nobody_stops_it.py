@@ -21,8 +21,8 @@ from tests.world import World, policy
 from dogana.core.errors import AgainError, TooMuchError, TooOftenError
 from dogana.core.policy.document import PolicyError, policy_from
 from dogana.demo.cast import PASSWORD
-from dogana.service import attention
-from dogana.service.beside import Beside
+from dogana.service.process_pool import Beside
+from dogana.service.views import attention
 
 NOOR = {"email": "noor@corvale.example", "password": PASSWORD}
 RELEASE = "/api/services/taps-portal/releases/1.2.0/evidence"

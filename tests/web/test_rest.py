@@ -9,7 +9,9 @@ from tests.web.test_access import browser, signed_in
 from tests.world import TICKETS, World
 
 from dogana.demo.cast import ACTORS
-from dogana.service import calendars, scraping, tokens
+from dogana.service.calendars import files
+from dogana.service.people import tokens
+from dogana.service.sources import scraping
 from dogana.sources.calendars import read_calendar
 
 NEW = {
@@ -243,7 +245,7 @@ async def test_a_followed_calendar_is_set_like_its_address(world: World):
     await client.put(
         "/api/sources/feasts", json={"kind": "calendar", "title": "Feasts", "settings": settings}
     )
-    await calendars.follow_addresses(world.backend)
+    await files.follow_addresses(world.backend)
     (source,) = [s for s in (await client.get("/api/sources")).json() if s["id"] == "feasts"]
     assert source["reason"] == "This is no iCalendar file."
 

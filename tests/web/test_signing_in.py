@@ -12,8 +12,8 @@ from tests.world import World
 
 from dogana.core.errors import TooOftenError
 from dogana.demo.cast import PASSWORD
-from dogana.service import guessing
 from dogana.service.hashing import Hashing, hash_password
+from dogana.service.people import throttling
 
 ILSE = {"email": "ilse@corvale.example", "password": PASSWORD}
 
@@ -108,15 +108,15 @@ async def test_waits_grow_to_an_end_and_are_forgotten_after_an_hour(world: World
     """Twice as long each time; an account is never shut for more than a minute, or strangers could."""
     waits = []
     for _ in range(16):
-        tried = await guessing.begin(world.backend, "ilse@corvale.example", f"10.0.0.{len(waits)}")
+        tried = await throttling.begin(world.backend, "ilse@corvale.example", f"10.0.0.{len(waits)}")
         waits.append(int(tried.waits.total_seconds()))
         world.clock.now += tried.waits
     assert waits == [0, 0, 0, 0, 1, 2, 4, 8, 16, 32, 60, 60, 60, 60, 60, 60]
-    await guessing.begin(world.backend, "ilse@corvale.example", "10.0.0.99")
+    await throttling.begin(world.backend, "ilse@corvale.example", "10.0.0.99")
     with pytest.raises(TooOftenError):
-        await guessing.begin(world.backend, "ilse@corvale.example", "10.0.0.98")
+        await throttling.begin(world.backend, "ilse@corvale.example", "10.0.0.98")
     world.clock.now += timedelta(hours=1)
-    assert (await guessing.begin(world.backend, "ilse@corvale.example", "10.0.0.1")).waits == timedelta(0)
+    assert (await throttling.begin(world.backend, "ilse@corvale.example", "10.0.0.1")).waits == timedelta(0)
 
 
 async def test_many_at_once_are_no_way_around_the_wait(world: World):

@@ -12,7 +12,8 @@ from dogana.bench import many
 from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
 from dogana.core.facts import Artifact
 from dogana.demo.cast import ACTORS, PASSWORD
-from dogana.service import inspection, intake, policies
+from dogana.service.policies import drafts
+from dogana.service.promotions import inspection, intake
 from dogana.wiring import backend_for
 
 PAINT_TIMES = 2.5
@@ -140,8 +141,8 @@ async def _waiting(made: Instance) -> int:
         artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
     )
     async with backend_for(made.settings) as backend:
-        drafted = await policies.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
-        await policies.adopt(backend, ACTORS["chiara"], ENVIRONMENT, drafted.version, reason="")
+        drafted = await drafts.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
+        await drafts.adopt(backend, ACTORS["chiara"], ENVIRONMENT, drafted.version, reason="")
         row = await intake.request(backend, ACTORS["pipeline"], asking)
         await inspection.refresh(backend, row.number)
     return row.number

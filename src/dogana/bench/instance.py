@@ -19,7 +19,8 @@ from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Cluster, Urls, free_port
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.service import policies, tokens
+from dogana.service.people import tokens
+from dogana.service.policies import drafts
 from dogana.settings import Settings
 from dogana.store.migrate import migrate
 from dogana.wiring import add_sealing_key, backend_for, new_key
@@ -80,8 +81,8 @@ class Instance:
             await seed.make_landscape(backend)
             rule = {"id": "versions", "kind": "versions", "title": "Forward", "going_back": "allowed"}
             document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Etc/UTC", "rules": [rule]}
-            await policies.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
-            await policies.adopt(backend, ACTORS["chiara"], ENVIRONMENT, 1, reason="")
+            await drafts.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
+            await drafts.adopt(backend, ACTORS["chiara"], ENVIRONMENT, 1, reason="")
             _, token = await tokens.make_token(
                 backend,
                 ACTORS["dario"],

@@ -15,8 +15,9 @@ from dogana.core.inspect.engine import inspect
 from dogana.core.policy.document import policy_from
 from dogana.core.rehearsal import Rehearsal
 from dogana.demo.cast import ACTORS
-from dogana.service import intake, rehearsing
 from dogana.service.backend import Backend
+from dogana.service.policies import rehearsal
+from dogana.service.promotions import intake
 from dogana.store import promotions
 from dogana.store.ledger import settled
 from dogana.wiring import backend_for, keep_what_is_loaded
@@ -100,7 +101,7 @@ def _plain(until: str = "17:00", status: Sequence[str] = ("done",)) -> dict[str,
 
 
 async def _rehearse(backend: Backend, document: dict[str, Any], days: int = _FOREVER) -> Rehearsal | None:
-    steps = await rehearsing.rehearse(backend, ACTORS["marco"], ENVIRONMENT, document, days)
+    steps = await rehearsal.rehearse(backend, ACTORS["marco"], ENVIRONMENT, document, days)
     outcome = None
     async for step in steps:
         outcome = step.outcome

@@ -46,7 +46,7 @@ def export_command(
     path: Annotated[Path | None, typer.Argument(help="File to write; without one, standard output.")] = None,
 ) -> None:
     """Write the ledger with its checkpoints as JSON Lines."""
-    from dogana.service import ledger as use_cases
+    from dogana.service.ledger import sequencer as use_cases
     from dogana.wiring import backend_for
 
     async def main() -> None:
@@ -65,7 +65,7 @@ def export_command(
 def replay_command() -> None:
     """Work out the sheet behind every decision again, from what is kept; exits 1 and names what differs."""
     from dogana.core.record.replay import replayed
-    from dogana.service import ledger as use_cases
+    from dogana.service.ledger import sequencer as use_cases
     from dogana.wiring import backend_for
 
     async def main() -> tuple[int, list[str]]:
@@ -106,7 +106,7 @@ def _standard_output() -> AbstractContextManager[TextIO]:
 
 
 def _of_export(path: Path, key: str | None) -> Verification:
-    from dogana.service import ledger as use_cases
+    from dogana.service.ledger import sequencer as use_cases
 
     if key is None:
         raise InvalidError("Give --key: an export is worth what the key is that it is checked against.")
@@ -116,7 +116,7 @@ def _of_export(path: Path, key: str | None) -> Verification:
 
 
 async def _of_database(key: str | None) -> Verification:
-    from dogana.service import ledger as use_cases
+    from dogana.service.ledger import sequencer as use_cases
     from dogana.wiring import backend_for, read_key
 
     settings = _settings()

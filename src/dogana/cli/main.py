@@ -166,12 +166,12 @@ def seal_new(path: Path) -> None:
 @seal_commands.command("rotate")
 def seal_rotate() -> None:
     """Seal everything in the database with the newest key, so that older ones can be taken away."""
-    from dogana.service import vault
+    from dogana.service.secrets import values
     from dogana.wiring import backend_for
 
     async def main(settings: Settings) -> int:
         async with backend_for(settings) as backend:
-            return await vault.seal_again(backend)
+            return await values.seal_again(backend)
 
     typer.echo(f"{asyncio.run(main(_settings()))} values were sealed with an older key.")
 

@@ -13,17 +13,7 @@ import orjson
 from pydantic import Field, StringConstraints, field_validator
 
 from dogana.core.change import Author, Change, Origin, as_compared
-from dogana.core.document import (
-    SKEW,
-    Content,
-    Count,
-    Digest,
-    Document,
-    EnvironmentId,
-    Instant,
-    Number,
-    Slug,
-)
+from dogana.core.document import SKEW, Content, Count, Digest, Document, EnvironmentId, Instant, Number, Slug
 from dogana.core.record.canonical import digest, digest_of_plain
 from dogana.core.rollout import AT_ONCE, Plan
 from dogana.core.time.windows import Calendar

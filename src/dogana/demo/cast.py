@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from dogana.service.access import Actor, Role, rights_of
+from dogana.service.actor import Actor, Role, rights_of
 
 PASSWORD = "corvale-demo"  # noqa: S105 - printed by the demo for everybody
 DOMAIN = "corvale.example"

@@ -15,26 +15,21 @@ from dogana.core.facts import Artifact, Facts, Passage, Queued, Report
 from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cast import ACTORS
 from dogana.demo.journeys import Journey, Leg
-from dogana.service import clearances, course, decisions, evidence
-from dogana.service.access import Actor
+from dogana.service.actor import Actor
 from dogana.service.backend import Backend
-from dogana.service.gathering import Outside, gather
-from dogana.service.grounds import (
-    InForce,
-    Landed,
-    Record,
-    Shared,
-    artifacts_of,
-    facts_of,
-    grounds_on,
-    in_force,
-    shared,
-)
-from dogana.service.inspection import Held, held_on, question_about, settle
-from dogana.service.intake import asked_entry
-from dogana.service.places import stop_of
-from dogana.service.record import append
-from dogana.service.sources import Sources, load
+from dogana.service.delivery import course
+from dogana.service.landscape import evidence
+from dogana.service.landscape.releases import artifacts_of
+from dogana.service.landscape.stops import stop_of
+from dogana.service.ledger.entries import append
+from dogana.service.policies.in_force import InForce, in_force
+from dogana.service.promotions import decisions
+from dogana.service.promotions.grounds import Landed, Record, Shared, facts_of, grounds_on, shared
+from dogana.service.promotions.inspection import Held, held_on, question_about, settle
+from dogana.service.promotions.intake import asked_entry
+from dogana.service.promotions.outside_facts import Outside, gather
+from dogana.service.secrets import clearances
+from dogana.service.sources.registry import Sources, load
 from dogana.store import Session, estate, promotions
 from dogana.store.people import PersonRow
 from dogana.store.tables import (

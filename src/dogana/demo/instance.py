@@ -18,7 +18,7 @@ from dogana.demo import seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.demo.running import Running
-from dogana.service import tokens
+from dogana.service.people import tokens
 from dogana.service.sealing import Keyring
 from dogana.settings import Settings
 from dogana.store import Database

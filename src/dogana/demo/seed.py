@@ -19,24 +19,22 @@ from dogana.core.time.weekly import DAYS
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS, CAST, GROUPS, PASSWORD
 from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
-from dogana.demo.landscape import (
-    ENVIRONMENTS,
-    HOME,
-    LIVE,
-    PREVIEW,
-    ROUTE,
-    SERVICES,
-    URGENT,
-    URGENT_LEGS,
-)
+from dogana.demo.landscape import ENVIRONMENTS, HOME, LIVE, PREVIEW, ROUTE, SERVICES, URGENT, URGENT_LEGS
 from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
-from dogana.service import hooks, landscape, ledger, outbox, policies, setup, sources, tokens, vault
 from dogana.service.backend import Backend
+from dogana.service.calendars import shared
+from dogana.service.exchange import inbound, outbound
 from dogana.service.hashing import hash_password
+from dogana.service.landscape import environments
+from dogana.service.ledger import sequencer
+from dogana.service.people import stand_ins, tokens
+from dogana.service.policies import drafts
 from dogana.service.sealing import Keyring
+from dogana.service.secrets import values
+from dogana.service.sources import registry
 from dogana.sources.settings import Kind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
@@ -138,26 +136,26 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
     dario = ACTORS["dario"]
     for place in ENVIRONMENTS:
         at_set_times = timetables and place.at
-        wanted = landscape.Environment(
+        wanted = environments.Environment(
             title=place.title,
             zone=HOME,
             departs=place.departs if not place.at or at_set_times else "at once",
             timetable=Timetable(days=WORKING_DAYS, at=place.at) if at_set_times else None,
         )
-        await landscape.keep_environment(backend, dario, place.id, wanted, None)
-    for (name, title), template in ((LIVE, None), (PREVIEW, landscape.Template())):
-        kept = landscape.Environment(title=title, zone=HOME, departs="never", template=template)
-        await landscape.keep_environment(backend, dario, name, kept, None)
+        await environments.keep_environment(backend, dario, place.id, wanted, None)
+    for (name, title), template in ((LIVE, None), (PREVIEW, environments.Template())):
+        kept = environments.Environment(title=title, zone=HOME, departs="never", template=template)
+        await environments.keep_environment(backend, dario, name, kept, None)
     legs = [[e.id for e in ENVIRONMENTS if e.leg == n] for n in range(ENVIRONMENTS[-1].leg + 1)]
     lets_in = LetsIn(patches_only=True, branches=("main",))
     for (name, title), on_it, rules in ((ROUTE, legs, None), (URGENT, URGENT_LEGS, lets_in)):
-        travels = landscape.Route.model_validate({"title": title, "legs": on_it, "lets_in": rules})
-        await landscape.keep_route(backend, dario, name, travels, None)
+        travels = environments.Route.model_validate({"title": title, "legs": on_it, "lets_in": rules})
+        await environments.keep_route(backend, dario, name, travels, None)
     for service in SERVICES:
-        wanted_service = landscape.Service(
+        wanted_service = environments.Service(
             title=service.title, repository=service.id, route=ROUTE[0], urgent_route=URGENT[0]
         )
-        await landscape.keep_service(backend, dario, service.id, wanted_service, None)
+        await environments.keep_service(backend, dario, service.id, wanted_service, None)
 
 
 async def make_policies(backend: Backend, now: datetime, simulation: Simulation) -> None:
@@ -166,15 +164,15 @@ async def make_policies(backend: Backend, now: datetime, simulation: Simulation)
     adopted = (timedelta(days=_DAYS_BACK - 1), timedelta(days=20), timedelta(hours=3, minutes=5))
 
     async def put_in_force(environment: str, number: int, document: dict[str, object]) -> None:
-        await policies.draft(backend, marco, environment, document)
-        await policies.adopt(backend, chiara, environment, number, reason=_REASONS[number - 1])
+        await drafts.draft(backend, marco, environment, document)
+        await drafts.adopt(backend, chiara, environment, number, reason=_REASONS[number - 1])
 
     async def set_calendar() -> None:
         calendar = Calendar.model_validate(holidays(now))
-        await setup.keep_calendar(backend, marco, "public-holidays", calendar)
+        await shared.keep_calendar(backend, marco, "public-holidays", calendar)
 
     async def away() -> None:
-        await setup.name_stand_in(
+        await stand_ins.name_stand_in(
             backend,
             ACTORS["priya"],
             person="farida",
@@ -248,7 +246,7 @@ async def make_history(
 
         await simulation.run(progress)
         say("signing the ledger")
-        while await ledger.sequence(backend, key, LEDGER_NAME):
+        while await sequencer.sequence(backend, key, LEDGER_NAME):
             continue
         backend.beside.close()
 
@@ -264,10 +262,10 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
         ),
         "metrics": ("metrics", "the metrics server", {"address": metrics, "prefer": True}),
     }
-    known = {one.id: one.settings for one in await sources.sources(backend, ACTORS["dario"])}
+    known = {one.id: one.settings for one in await registry.sources(backend, ACTORS["dario"])}
     for name, (kind, title, settings) in wanted.items():
         if known.get(name, {}).get("address") != settings["address"]:
-            await sources.keep(
+            await registry.keep(
                 backend,
                 ACTORS["dario"],
                 name,
@@ -282,7 +280,7 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
 async def set_exchange(backend: Backend) -> None:
     """Who is told of what happens, and what services must not be told by anybody else."""
     dario = ACTORS["dario"]
-    await outbox.set_subscriber(
+    await outbound.set_subscriber(
         backend,
         dario,
         "status-page",
@@ -298,18 +296,18 @@ async def set_exchange(backend: Backend) -> None:
         ("valve-command", "live-south", "COMMAND_KEY"),
     ):
         made_up = f"made-up-{service}-{environment or 'any'}"
-        await vault.keep(backend, dario, service, environment, name, made_up)
+        await values.keep(backend, dario, service, environment, name, made_up)
 
 
 async def send_all(backend: Backend) -> None:
     """Tell what is due."""
-    while await outbox.send_due(backend):
+    while await outbound.send_due(backend):
         continue
 
 
 async def make_sender(backend: Backend) -> str:
     """Let the pipeline send events; gives what signs them."""
-    _, secret = await hooks.set_sender(
+    _, secret = await inbound.set_sender(
         backend, ACTORS["dario"], "pipeline", title="Delivery pipeline", person="pipeline"
     )
     return secret

@@ -29,9 +29,11 @@ from dogana.demo.cast import ACTORS
 from dogana.demo.chronicle import Chronicle
 from dogana.demo.journeys import APPROVERS, Journey, Leg
 from dogana.demo.landscape import ENVIRONMENTS
-from dogana.service import course, decisions, evidence, inspection, intake, timetables, waivers
-from dogana.service.access import TIMETABLE
+from dogana.service.actor import TIMETABLE
 from dogana.service.backend import Backend
+from dogana.service.delivery import automation, course
+from dogana.service.landscape import evidence
+from dogana.service.promotions import decisions, inspection, intake, waivers
 from dogana.sources.git import GitRepositories
 from dogana.sources.metrics import Sample
 from dogana.sources.reachable import Reachable
@@ -336,7 +338,7 @@ class Simulation:
             cleared = await promotions.in_state(session, (State.CLEARED,))
         for row in cleared:
             await inspection.refresh(self._backend, row.number)
-        await timetables.take_in_due(self._backend)
+        await automation.take_in_due(self._backend)
 
     async def _row(self, number: int) -> PromotionRow:
         async with self._backend.database.transaction() as session:
@@ -357,7 +359,7 @@ class Simulation:
         else:
             landed = _other_bytes(journey) if leg.other_bytes else ()
             await course.land(self._backend, actor, number, artifacts=landed, note="")
-            await timetables.follow(self._backend)
+            await automation.follow(self._backend)
             await self._watch_backfills(journey)
         self._plan_next(journey, n)
 

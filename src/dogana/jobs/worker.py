@@ -11,20 +11,15 @@ import structlog
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.errors import AwayError, DoganaError
-from dogana.service import (
-    answers,
-    calendars,
-    hooks,
-    inspection,
-    ledger,
-    outbox,
-    policies,
-    scraping,
-    timetables,
-    troubles,
-)
 from dogana.service.backend import Backend
-from dogana.service.grounds import Shared, shared
+from dogana.service.calendars import files
+from dogana.service.delivery import automation
+from dogana.service.exchange import idempotency, inbound, outbound
+from dogana.service.ledger import sequencer
+from dogana.service.policies import drafts
+from dogana.service.promotions import failures, inspection
+from dogana.service.promotions.grounds import Shared, shared
+from dogana.service.sources import scraping
 from dogana.store import promotions
 from dogana.tasks import end
 
@@ -88,38 +83,38 @@ class Worker:
             await end(going.values())
 
     async def _refresh(self, number: int, common: Shared | None) -> None:
-        async with troubles.kept(self._backend, number):
+        async with failures.kept(self._backend, number):
             await inspection.refresh(self._backend, number, common)
 
     async def sequence(self) -> None:
         """Give places to what was written, until nothing waits."""
-        while await ledger.sequence(self._backend, self._key, self._name):
+        while await sequencer.sequence(self._backend, self._key, self._name):
             continue
 
     async def tell(self) -> None:
         """Send what other systems are to be told."""
-        while await outbox.send_due(self._backend):
+        while await outbound.send_due(self._backend):
             continue
 
     async def follow(self) -> None:
         """Do what follows from what happened and from the time of day."""
-        await policies.begin_due(self._backend)
-        await timetables.take_in_due(self._backend)
-        await timetables.depart_bundles(self._backend)
-        await timetables.follow(self._backend)
-        await timetables.end_previews(self._backend)
+        await drafts.begin_due(self._backend)
+        await automation.take_in_due(self._backend)
+        await automation.depart_bundles(self._backend)
+        await automation.follow(self._backend)
+        await automation.end_previews(self._backend)
 
     async def look_again(self) -> None:
         """Try events that came too early, now and then; and let go of what is long done with."""
-        await hooks.retry(self._backend)
-        await answers.forget_old(self._backend)
-        await outbox.forget_old(self._backend)
+        await inbound.retry(self._backend)
+        await idempotency.forget_old(self._backend)
+        await outbound.forget_old(self._backend)
         await asyncio.sleep(_NOW_AND_THEN)
 
     async def look_outside(self) -> None:
         """Read the pages and calendars that are kept up by looking at them again and again."""
         await scraping.scrape_due(self._backend)
-        await calendars.follow_addresses(self._backend)
+        await files.follow_addresses(self._backend)
 
     async def _listen(self) -> None:
         while True:

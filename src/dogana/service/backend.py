@@ -7,10 +7,10 @@ import httpx
 
 from dogana.clock import Clock
 from dogana.core.errors import SealingError
-from dogana.service.beside import Beside
+from dogana.service.coalescing import Together
 from dogana.service.hashing import Hashing
+from dogana.service.process_pool import Beside
 from dogana.service.sealing import Keyring
-from dogana.service.together import Together
 from dogana.sources import Metrics, Repositories, Tracker
 from dogana.store import Database
 

@@ -7,6 +7,7 @@ import base64
 import binascii
 import os
 import secrets
+from typing import Literal
 
 from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
@@ -78,3 +79,23 @@ class Keyring:
 def new_key_line() -> str:
     """A new key as a line of the key file."""
     return f"{secrets.token_hex(_ID // 2)} {base64.b64encode(os.urandom(_KEY)).decode()}"
+
+
+def about_source(source: str) -> str:
+    """What the secret of a source is sealed about."""
+    return f"source {source}"
+
+
+def about_clearance_key(key: str) -> str:
+    """What the private part of a key that signs clearances is sealed about."""
+    return f"clearance key {key}"
+
+
+def about_party(kind: Literal["sender", "subscriber"], name: str) -> str:
+    """What the secret that signs a system's events is sealed about."""
+    return f"{kind} {name}"
+
+
+def about_value(service: str, environment: str | None, name: str) -> str:
+    """What a value is sealed about, so that it opens nowhere else."""
+    return f"value {service} {environment or '*'} {name}"

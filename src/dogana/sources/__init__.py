@@ -10,13 +10,7 @@ from dogana.core.change import Change, Origin
 from dogana.core.facts import Reading, Series, Ticket
 from dogana.core.patch import CommitPatch
 from dogana.sources.metrics import Sample
-from dogana.sources.settings import (
-    Configured,
-    MetricsSettings,
-    RepositoryAt,
-    ScrapeSettings,
-    TrackerSettings,
-)
+from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings, TrackerSettings
 
 
 class Repositories(Protocol):

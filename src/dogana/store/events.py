@@ -9,14 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import KEPT
-from dogana.store.exchange import (
-    AnswerRow,
-    ArrivalRow,
-    DeliveryRow,
-    IncidentRow,
-    SenderRow,
-    SubscriberRow,
-)
+from dogana.store.exchange import AnswerRow, ArrivalRow, DeliveryRow, IncidentRow, SenderRow, SubscriberRow
 from dogana.store.tables import EntryRow
 
 

@@ -4,15 +4,7 @@ import enum
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import (
-    BigInteger,
-    CheckConstraint,
-    ForeignKey,
-    Identity,
-    Index,
-    UniqueConstraint,
-    text,
-)
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Identity, Index, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 

@@ -15,9 +15,10 @@ from starlette.requests import HTTPConnection
 from starlette.routing import BaseRoute
 
 from dogana.core.errors import ForbiddenError, SignedOutError
-from dogana.service import accounts, reach, tokens
-from dogana.service.access import TOKENS_MAY_NOT, Actor, Right
+from dogana.service.actor import TOKENS_MAY_NOT, Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.people import sessions, tokens
+from dogana.service.promotions import lookup
 from dogana.settings import Settings
 
 COOKIE = "dogana_session"
@@ -48,7 +49,7 @@ def behind_tls(request: HTTPConnection) -> bool:
     return host != "localhost" and not host.startswith("127.") and host != "::1"
 
 
-async def signed_in(request: Request, backend: UsesBackend) -> accounts.SignedIn:
+async def signed_in(request: Request, backend: UsesBackend) -> sessions.SignedIn:
     """The browser session of a request.
 
     Raises:
@@ -57,7 +58,7 @@ async def signed_in(request: Request, backend: UsesBackend) -> accounts.SignedIn
     """
     if "Authorization" in request.headers:
         raise ForbiddenError(TOKENS_MAY_NOT)
-    session = await accounts.session_of(backend, request.cookies.get(COOKIE, ""))
+    session = await sessions.session_of(backend, request.cookies.get(COOKIE, ""))
     sent = request.headers.get(CSRF_HEADER, "")
     if request.method not in _SAFE and not secrets.compare_digest(sent.encode(), session.csrf_token.encode()):
         raise ForbiddenError("The request does not carry this session's CSRF token. Load the page again.")
@@ -104,7 +105,7 @@ async def _see_reach(request: Request, backend: Backend, actor: Actor) -> None:
         return
     named, route = request.path_params, request.scope["route"].path
     if "/promotions/{number}" in route:
-        await reach.of_promotion(backend, actor, int(named["number"]))
+        await lookup.of_promotion(backend, actor, int(named["number"]))
     elif "/services/{" in route:
         actor.must_reach(service=named.get("service", named.get("name")))
     elif "/environments/{" in route:
@@ -146,7 +147,7 @@ PolicyWriter = Annotated[Actor, Depends(Needs(Right.WRITE_POLICY))]
 PolicyAdopter = Annotated[Actor, Depends(Needs(Right.ADOPT_POLICY))]
 Administrator = Annotated[Actor, Depends(Needs(Right.ADMINISTER))]
 Subscriber = Annotated[Actor, Depends(Needs(Right.SUBSCRIBE))]
-UsesSession = Annotated[accounts.SignedIn, Depends(signed_in)]
+UsesSession = Annotated[sessions.SignedIn, Depends(signed_in)]
 
 
 def needed(dependant: Dependant) -> Needs | None:

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from pydantic import StringConstraints
 
-from dogana.service import attention
+from dogana.service.views import attention
 from dogana.web.access import Oneself, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number

@@ -5,8 +5,8 @@ from http import HTTPStatus
 from fastapi import APIRouter
 
 from dogana.core.document import EnvironmentId, Instant
-from dogana.service import closing
-from dogana.service.views import ClosingView
+from dogana.service.landscape import closings
+from dogana.service.landscape.closings import ClosingView
 from dogana.web.access import Decider, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Text
@@ -36,16 +36,16 @@ class Opening(Body):
 @router.get("/closings")
 async def list_closings(actor: Reader, backend: UsesBackend) -> list[ClosingView]:
     """What is closed at once now."""
-    return await closing.closings(backend, actor)
+    return await closings.closings(backend, actor)
 
 
 @router.post("/closings", status_code=HTTPStatus.CREATED, responses=_DECIDE)
 async def close_now(new: NewClosing, actor: Decider, backend: UsesBackend) -> ClosingView:
     """Close an environment at once, by whom its policy names; no second person is needed."""
-    return await closing.close_now(backend, actor, new.environment, until=new.until, reason=new.reason)
+    return await closings.close_now(backend, actor, new.environment, until=new.until, reason=new.reason)
 
 
 @router.post("/closings/{number}/open", responses=_DECIDE)
 async def open_again(number: Number, opening: Opening, actor: Decider, backend: UsesBackend) -> ClosingView:
     """Ask to open before the end or, as a second person, open."""
-    return await closing.open_again(backend, actor, number, reason=opening.reason)
+    return await closings.open_again(backend, actor, number, reason=opening.reason)

@@ -7,8 +7,9 @@ from fastapi import APIRouter, Query
 from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Slug
-from dogana.service import clearances, vault
-from dogana.service.set_up_views import ClearanceStatus, KeyView, SealedValueView
+from dogana.service.secrets import clearances, values
+from dogana.service.secrets.clearances import ClearanceStatus, KeyView
+from dogana.service.secrets.values import SealedValueView
 from dogana.web.access import Administrator, Decider, Deployer, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Number, Word
@@ -62,7 +63,7 @@ async def introspect(asked: Introspection, actor: Reader, backend: UsesBackend) 
 @router.post("/api/clearances/values", responses=_SEAL | documented(HTTPStatus.CONFLICT))
 async def read_values(held: Held, actor: Deployer, backend: UsesBackend) -> dict[str, str]:
     """The sealed values for exactly the service and environment of an unused clearance."""
-    return await vault.read(backend, actor, held.clearance)
+    return await values.read(backend, actor, held.clearance)
 
 
 @router.post(
@@ -78,7 +79,7 @@ async def revoke(number: Number, word: Word, actor: Decider, backend: UsesBacken
 @router.get("/api/services/{service}/values")
 async def names(service: Slug, actor: Administrator, backend: UsesBackend) -> list[SealedValueView]:
     """The names of a service's sealed values; never what they are."""
-    return await vault.names(backend, actor, service)
+    return await values.names(backend, actor, service)
 
 
 @router.put("/api/services/{service}/values/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_SEAL)
@@ -91,7 +92,7 @@ async def keep(
     environment: For = None,
 ) -> None:
     """Seal a value, for one environment or for all that have none of their own."""
-    await vault.keep(backend, actor, service, environment, name, new.value)
+    await values.keep(backend, actor, service, environment, name, new.value)
 
 
 @router.delete(
@@ -103,4 +104,4 @@ async def drop(
     service: Slug, name: ValueName, actor: Administrator, backend: UsesBackend, environment: For = None
 ) -> None:
     """Take a sealed value away."""
-    await vault.drop(backend, actor, service, environment, name)
+    await values.drop(backend, actor, service, environment, name)

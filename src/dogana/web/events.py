@@ -13,7 +13,7 @@ from fastapi import APIRouter, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from dogana.core.errors import AwayError, SignedOutError
-from dogana.service.access import Actor, Right
+from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.tasks import end
 from dogana.web.access import Reader, UsesBackend, acting

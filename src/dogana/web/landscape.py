@@ -9,9 +9,9 @@ from pydantic import Field, StringConstraints
 from dogana.core.document import Instant, Slug
 from dogana.core.errors import InvalidError, UnknownNameError
 from dogana.core.facts import Artifact, Report
-from dogana.service import evidence, landscape, releases
-from dogana.service.landscape import Environment, Route, Service
-from dogana.service.set_up_views import ReleasePage, ReleaseView
+from dogana.service.landscape import environments, evidence, releases
+from dogana.service.landscape.environments import Environment, Route, Service
+from dogana.service.landscape.releases import ReleasePage, ReleaseView
 from dogana.sources.reports import LARGEST, Format
 from dogana.web.access import Administrator, Reader, Requester, UsesBackend
 from dogana.web.bodies import bounded
@@ -63,7 +63,7 @@ class NewRelease(Body):
 @router.get("/environments")
 async def list_environments(actor: Reader, backend: UsesBackend) -> dict[str, Environment]:
     """Every environment by id, with previews, classes and templates."""
-    return await landscape.environments(backend, actor)
+    return await environments.environments(backend, actor)
 
 
 @router.put("/environments/{name}", responses=_KEEP)
@@ -76,30 +76,30 @@ async def keep_environment(
     if_match: IfMatch = None,
 ) -> Environment:
     """Set up an environment, or change it."""
-    kept = await landscape.keep_environment(backend, actor, name, wanted, seen(if_match))
-    tag(response, landscape.version_of(kept))
+    kept = await environments.keep_environment(backend, actor, name, wanted, seen(if_match))
+    tag(response, environments.version_of(kept))
     return kept
 
 
 @router.get("/environments/{name}", responses=_FIND)
 async def environment(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Environment:
     """One environment, with its state as ETag."""
-    found = await landscape.environment(backend, actor, name)
-    tag(response, landscape.version_of(found))
+    found = await environments.environment(backend, actor, name)
+    tag(response, environments.version_of(found))
     return found
 
 
 @router.get("/travel-routes")
 async def list_routes(actor: Reader, backend: UsesBackend) -> dict[str, Route]:
     """Every route by id, as it was set up."""
-    return await landscape.routes(backend, actor)
+    return await environments.routes(backend, actor)
 
 
 @router.get("/travel-routes/{name}", responses=_FIND)
 async def route(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Route:
     """One route, with its state as ETag."""
-    found = await landscape.route(backend, actor, name)
-    tag(response, landscape.version_of(found))
+    found = await environments.route(backend, actor, name)
+    tag(response, environments.version_of(found))
     return found
 
 
@@ -113,22 +113,22 @@ async def keep_route(
     if_match: IfMatch = None,
 ) -> Route:
     """Set up a route, or change it."""
-    kept = await landscape.keep_route(backend, actor, name, wanted, seen(if_match))
-    tag(response, landscape.version_of(kept))
+    kept = await environments.keep_route(backend, actor, name, wanted, seen(if_match))
+    tag(response, environments.version_of(kept))
     return kept
 
 
 @router.get("/services")
 async def list_services(actor: Reader, backend: UsesBackend) -> dict[str, Service]:
     """Every service by id."""
-    return await landscape.services(backend, actor)
+    return await environments.services(backend, actor)
 
 
 @router.get("/services/{name}", responses=_FIND)
 async def service(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Service:
     """One service, with its state as ETag."""
-    found = await landscape.service(backend, actor, name)
-    tag(response, landscape.version_of(found))
+    found = await environments.service(backend, actor, name)
+    tag(response, environments.version_of(found))
     return found
 
 
@@ -142,8 +142,8 @@ async def keep_service(
     if_match: IfMatch = None,
 ) -> Service:
     """Set up a service, or change it."""
-    kept = await landscape.keep_service(backend, actor, name, wanted, seen(if_match))
-    tag(response, landscape.version_of(kept))
+    kept = await environments.keep_service(backend, actor, name, wanted, seen(if_match))
+    tag(response, environments.version_of(kept))
     return kept
 
 

@@ -7,8 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 
-from dogana.service import ledger, reading
-from dogana.service.views import LedgerFilters, LedgerPage
+from dogana.service.ledger import sequencer
+from dogana.service.views import ledger as ledger_pages
+from dogana.service.views.ledger import LedgerFilters, LedgerPage
 from dogana.store.ledger import Wanted
 from dogana.web.access import Reader, UsesBackend
 from dogana.web.problems import documented
@@ -45,13 +46,13 @@ async def entries(
         action=action,
         words=words,
     )
-    return await reading.ledger_page(backend, actor, wanted, limit)
+    return await ledger_pages.ledger_page(backend, actor, wanted, limit)
 
 
 @router.get("/filters")
 async def filters(actor: Reader, backend: UsesBackend) -> LedgerFilters:
     """What the ledger can be narrowed to."""
-    return await reading.ledger_filters(backend, actor)
+    return await ledger_pages.ledger_filters(backend, actor)
 
 
 @router.get(
@@ -63,7 +64,7 @@ async def export(_: Reader, backend: UsesBackend) -> StreamingResponse:
     """The whole ledger with its checkpoints; verifies offline with `dogana ledger verify FILE --key KEY`."""
 
     async def lines() -> AsyncIterator[str]:
-        async for line in ledger.export(backend):
+        async for line in sequencer.export(backend):
             yield line + "\n"
 
     headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}

@@ -9,17 +9,15 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.document import Slug, with_examples
 from dogana.core.time.windows import Calendar, Zone
-from dogana.service import calendars, hooks, outbox, sources, tokens, trials
-from dogana.service.set_up_views import (
-    ArrivalView,
-    Asked,
-    DeliveryView,
-    SenderView,
-    SourceView,
-    SubscriberView,
-    Trial,
-)
-from dogana.service.views import View
+from dogana.service.calendars import files
+from dogana.service.exchange import inbound, outbound
+from dogana.service.exchange.inbound import ArrivalView, SenderView
+from dogana.service.exchange.outbound import DeliveryView, SubscriberView
+from dogana.service.people import tokens
+from dogana.service.shapes import Asked, View
+from dogana.service.sources import registry, trials
+from dogana.service.sources.registry import SourceView
+from dogana.service.sources.trials import Trial
 from dogana.sources.calendars import LARGEST, Transparent
 from dogana.sources.settings import SETTINGS, Address, Kind
 from dogana.web.access import Administrator, PolicyWriter, Reader, Subscriber, UsesBackend
@@ -137,7 +135,7 @@ def _schemas() -> dict[Kind, dict[str, Any]]:
 @router.get("/sources")
 async def list_sources(actor: Reader, backend: UsesBackend) -> list[SourceView]:
     """Every source with its state."""
-    return await sources.sources(backend, actor)
+    return await registry.sources(backend, actor)
 
 
 @router.put("/sources/{name}", responses=_SEAL | documented(HTTPStatus.PRECONDITION_FAILED))
@@ -151,7 +149,7 @@ async def keep_source(
 ) -> SourceView:
     """Set up a source, or change it."""
     expected = seen(if_match)
-    kept = await sources.keep(
+    kept = await registry.keep(
         backend,
         actor,
         name,
@@ -168,7 +166,7 @@ async def keep_source(
 @router.delete("/sources/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
 async def drop_source(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Take a source away."""
-    await sources.drop(backend, actor, name)
+    await registry.drop(backend, actor, name)
 
 
 @router.post("/source-trials", responses=_SEAL)
@@ -203,7 +201,7 @@ async def import_calendar(
 ) -> ImportedCalendar:
     """Set a shared calendar from an iCalendar file (RFC 5545); one that closes less waits for another."""
     body = await bounded(request, LARGEST)
-    calendar, asked = await calendars.import_file(
+    calendar, asked = await files.import_file(
         backend, actor, name, body, title=title, zone=zone, transparent=transparent
     )
     return ImportedCalendar(calendar=calendar, asked=asked)
@@ -212,7 +210,7 @@ async def import_calendar(
 @router.get("/calendars/{name}/ics", response_class=Response, responses=_FIND | _ICALENDAR)
 async def export_calendar(name: Slug, actor: Reader, backend: UsesBackend) -> Response:
     """A shared calendar as an iCalendar file."""
-    body = await calendars.export_file(backend, actor, name)
+    body = await files.export_file(backend, actor, name)
     headers = {"Content-Disposition": f'attachment; filename="{name}.ics"'}
     return Response(body, media_type="text/calendar", headers=headers)
 
@@ -220,7 +218,7 @@ async def export_calendar(name: Slug, actor: Reader, backend: UsesBackend) -> Re
 @router.get("/environments/{environment}/ics", response_class=Response, responses=_FIND | _ICALENDAR)
 async def export_closed_times(environment: Slug, actor: Subscriber, backend: UsesBackend) -> Response:
     """The closed times of an environment as an iCalendar file."""
-    body = await calendars.feed(backend, actor, environment)
+    body = await files.feed(backend, actor, environment)
     headers = {"Content-Disposition": f'attachment; filename="{environment}.ics"'}
     return Response(body, media_type="text/calendar", headers=headers)
 
@@ -231,19 +229,19 @@ async def feed(
 ) -> Response:
     """The closed times of an environment, to subscribe to with a token of the scope `feed`."""
     actor = await tokens.actor_by_token(backend, token)
-    return Response(await calendars.feed(backend, actor, environment), media_type="text/calendar")
+    return Response(await files.feed(backend, actor, environment), media_type="text/calendar")
 
 
 @router.get("/senders")
 async def list_senders(actor: Reader, backend: UsesBackend) -> list[SenderView]:
     """Who may send events."""
-    return await hooks.senders(backend, actor)
+    return await inbound.senders(backend, actor)
 
 
 @router.put("/senders/{name}", responses=_SEAL)
 async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: UsesBackend) -> MadeSender:
     """Let a system send events as somebody; its secret is made anew."""
-    sender, secret = await hooks.set_sender(
+    sender, secret = await inbound.set_sender(
         backend, actor, name, title=new.title, person=new.person, binary=new.binary
     )
     return MadeSender(sender=sender, secret=secret)
@@ -252,13 +250,13 @@ async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: 
 @router.delete("/senders/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
 async def drop_sender(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Take no more events of a system."""
-    await hooks.drop_sender(backend, actor, name)
+    await inbound.drop_sender(backend, actor, name)
 
 
 @router.get("/arrivals")
 async def arrivals(actor: Reader, backend: UsesBackend, limit: Limit = 50) -> list[ArrivalView]:
     """The events that came, the latest first, and what followed from each."""
-    return await hooks.arrivals(backend, actor, limit)
+    return await inbound.arrivals(backend, actor, limit)
 
 
 @uploads.post(
@@ -274,13 +272,13 @@ async def arrivals(actor: Reader, backend: UsesBackend, limit: Limit = 50) -> li
 )
 async def take_event(sender: Slug, request: Request, backend: UsesBackend) -> ArrivalView:
     """Take in a CloudEvent, structured or binary, signed as Standard Webhooks have it."""
-    return await hooks.take(backend, sender, dict(request.headers), await bounded(request, hooks.LARGEST))
+    return await inbound.take(backend, sender, dict(request.headers), await bounded(request, inbound.LARGEST))
 
 
 @router.get("/subscribers")
 async def list_subscribers(actor: Reader, backend: UsesBackend) -> list[SubscriberView]:
     """Who is told of what happens."""
-    return await outbox.subscribers(backend, actor)
+    return await outbound.subscribers(backend, actor)
 
 
 @router.put("/subscribers/{name}", responses=_SEAL)
@@ -288,7 +286,7 @@ async def set_subscriber(
     name: Slug, new: NewSubscriber, actor: Administrator, backend: UsesBackend
 ) -> MadeSubscriber:
     """Have a system told of what happens; its secret is made anew."""
-    subscriber, secret = await outbox.set_subscriber(
+    subscriber, secret = await outbound.set_subscriber(
         backend, actor, name, title=new.title, address=new.address, actions=new.actions
     )
     return MadeSubscriber(subscriber=subscriber, secret=secret)
@@ -297,7 +295,7 @@ async def set_subscriber(
 @router.delete("/subscribers/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
 async def drop_subscriber(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Tell a system no more."""
-    await outbox.drop_subscriber(backend, actor, name)
+    await outbound.drop_subscriber(backend, actor, name)
 
 
 @router.get("/deliveries")
@@ -305,10 +303,10 @@ async def deliveries(
     actor: Reader, backend: UsesBackend, *, dead: bool = True, limit: Limit = 50
 ) -> list[DeliveryView]:
     """What could not be told and was given up; or what is still to be told."""
-    return await outbox.deliveries(backend, actor, dead=dead, limit=limit)
+    return await outbound.deliveries(backend, actor, dead=dead, limit=limit)
 
 
 @router.post("/deliveries/{number}/resend", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
 async def resend(number: Number, actor: Administrator, backend: UsesBackend) -> None:
     """Try it again from the start."""
-    await outbox.resend(backend, actor, number)
+    await outbound.resend(backend, actor, number)

@@ -5,10 +5,11 @@ from http import HTTPStatus
 from fastapi import APIRouter
 
 from dogana.core.document import Slug
-from dogana.service import accounts, membership, proposals
-from dogana.service.membership import Group, Member
-from dogana.service.set_up_views import Asked, PersonView, ProposalView
-from dogana.service.views import Named
+from dogana.service.people import members, proposals, sessions
+from dogana.service.people.members import Group, Member
+from dogana.service.people.proposals import ProposalView
+from dogana.service.people.sessions import PersonView
+from dogana.service.shapes import Asked, Named
 from dogana.web.access import Administrator, Oneself, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Number
@@ -27,37 +28,37 @@ _WAITS = documented(HTTPStatus.CONFLICT)
 @router.get("/people")
 async def people(actor: Reader, backend: UsesBackend) -> list[PersonView]:
     """Everybody, with their roles and groups."""
-    return await accounts.people(backend, actor)
+    return await sessions.people(backend, actor)
 
 
 @router.put("/people/{name}", responses=_WAITS)
 async def keep_person(name: Slug, wanted: Member, actor: Administrator, backend: UsesBackend) -> Asked:
     """Set up somebody, or change what they may do and for whom they sit; it takes a second person."""
-    return await membership.keep_person(backend, actor, name, wanted)
+    return await members.keep_person(backend, actor, name, wanted)
 
 
 @router.post("/people/{name}/invitation", responses=_FIND | _WAITS)
 async def invite(name: Slug, actor: Administrator, backend: UsesBackend) -> Asked:
     """Have somebody choose another password; whoever confirms it hands the invitation over."""
-    return await membership.invite(backend, actor, name)
+    return await members.invite(backend, actor, name)
 
 
 @router.post("/people/{name}/end-access", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
 async def end_access(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """End every session and token of somebody at once."""
-    await membership.end_access(backend, actor, name)
+    await members.end_access(backend, actor, name)
 
 
 @router.get("/groups")
 async def groups(actor: Reader, backend: UsesBackend) -> list[Named]:
     """Every group."""
-    return await membership.groups(backend, actor)
+    return await members.groups(backend, actor)
 
 
 @router.put("/groups/{name}", status_code=HTTPStatus.NO_CONTENT)
 async def keep_group(name: Slug, wanted: Group, actor: Administrator, backend: UsesBackend) -> None:
     """Set up a group of people who may take the same seats."""
-    await membership.keep_group(backend, actor, name, wanted)
+    await members.keep_group(backend, actor, name, wanted)
 
 
 @router.get("/proposals")

@@ -9,9 +9,11 @@ from pydantic import Field
 
 from dogana.core.document import Instant, Slug
 from dogana.core.policy.document import policy_schema
-from dogana.service import board, policies, reading, rehearsing
-from dogana.service.board import Board, Changes, Preview
-from dogana.service.views import PolicyView
+from dogana.service.policies import board, drafts, rehearsal, versions
+from dogana.service.policies.board import Board, Changes
+from dogana.service.policies.versions import PolicyView
+from dogana.service.views import preview
+from dogana.service.views.preview import Preview
 from dogana.web.access import PolicyAdopter, PolicyWriter, Reader, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.promotions import Body, Text
@@ -50,14 +52,14 @@ async def schema() -> dict[str, Any]:
 @router.get("/environments/{environment}/policies")
 async def list_versions(environment: Slug, actor: Reader, backend: UsesBackend) -> list[PolicyView]:
     """Every version of an environment's policy, newest first."""
-    return await reading.policy_versions(backend, actor, environment)
+    return await versions.policy_versions(backend, actor, environment)
 
 
 @router.post("/environments/{environment}/policies", status_code=HTTPStatus.CREATED)
 async def draft(environment: Slug, new: Draft, actor: PolicyWriter, backend: UsesBackend) -> PolicyView:
     """Draft a new version."""
-    row = await policies.draft(backend, actor, environment, new.document)
-    return await reading.policy_version(backend, actor, row)
+    row = await drafts.draft(backend, actor, environment, new.document)
+    return await versions.policy_version(backend, actor, row)
 
 
 @router.get("/policy-board")
@@ -79,9 +81,9 @@ async def changes(
 
 
 @router.post("/environments/{environment}/policies/preview")
-async def preview(environment: Slug, new: Draft, actor: Reader, backend: UsesBackend) -> Preview:
+async def preview_document(environment: Slug, new: Draft, actor: Reader, backend: UsesBackend) -> Preview:
     """What a document would change if it were adopted now; nothing is kept."""
-    return await board.preview(backend, actor, environment, new.document)
+    return await preview.preview(backend, actor, environment, new.document)
 
 
 @router.post(
@@ -100,7 +102,7 @@ async def rehearse(
 
     It ends when the connection does.
     """
-    steps = await rehearsing.rehearse(backend, actor, environment, new.document, days)
+    steps = await rehearsal.rehearse(backend, actor, environment, new.document, days)
     lines = (step.model_dump_json() + "\n" async for step in steps)
     return StreamingResponse(lines, media_type="application/jsonl")
 
@@ -116,7 +118,7 @@ async def adopt(
     backend: UsesBackend,
 ) -> PolicyView:
     """Put a draft in force, by a second person."""
-    row = await policies.adopt(
+    row = await drafts.adopt(
         backend, actor, environment, version, reason=adoption.reason, in_force_from=adoption.in_force_from
     )
-    return await reading.policy_version(backend, actor, row)
+    return await versions.policy_version(backend, actor, row)

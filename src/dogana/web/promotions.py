@@ -11,31 +11,15 @@ from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact, Kind, Reading
 from dogana.core.patch import CommitPatch
 from dogana.core.rollout import Plan
-from dogana.service import (
-    accepting,
-    cargo,
-    comments,
-    course,
-    decisions,
-    exchanging,
-    intake,
-    reading,
-    rescheduling,
-    timeline,
-    troubles,
-    urgency,
-)
-from dogana.service.timeline import Timeline
-from dogana.service.views import (
-    ChangePage,
-    Departure,
-    Desk,
-    Dossier,
-    PromotionPage,
-    RouteLine,
-    Row,
-    TroubleView,
-)
+from dogana.service.delivery import acceptance, course
+from dogana.service.promotions import comments, decisions, failures, intake, replacing, rescheduling, urgency
+from dogana.service.promotions.failures import TroubleView
+from dogana.service.views import changes, desk, dossier, timeline
+from dogana.service.views.changes import ChangePage
+from dogana.service.views.desk import Departure, Desk, PromotionPage, RouteLine
+from dogana.service.views.dossier import Dossier
+from dogana.service.views.rows import Row
+from dogana.service.views.timeline import Timeline
 from dogana.store.tables import State
 from dogana.web.access import Commenter, Decider, Deployer, Reader, Requester, RequesterOrDecider, UsesBackend
 from dogana.web.problems import documented
@@ -161,19 +145,19 @@ class LandingReport(Body):
 @router.get("/desk")
 async def read_desk(actor: Reader, backend: UsesBackend) -> Desk:
     """All that is under way, and what ended within the last hour."""
-    return await reading.desk(backend, actor)
+    return await desk.desk(backend, actor)
 
 
 @router.get("/routes")
 async def routes(actor: Reader, backend: UsesBackend) -> list[RouteLine]:
     """The routes with their stations."""
-    return await reading.route_lines(backend, actor)
+    return await desk.route_lines(backend, actor)
 
 
 @router.get("/troubles")
 async def troubles_(actor: Reader, backend: UsesBackend) -> list[TroubleView]:
     """On which promotions work failed, why, and when it is tried again."""
-    return await troubles.troubles(backend, actor)
+    return await failures.troubles(backend, actor)
 
 
 @router.get("/timeline")
@@ -198,7 +182,7 @@ async def page(
     limit: Annotated[int, Query(ge=1, le=100)] = 50,
 ) -> PromotionPage:
     """Promotions, the latest asked for first; `after` is the `next` of the page before."""
-    return await reading.page(
+    return await desk.page(
         backend, actor, service=service, environment=environment, state=state, after=after, limit=limit
     )
 
@@ -212,7 +196,7 @@ async def page(
 async def request(new: NewPromotion, actor: Requester, backend: UsesBackend) -> Row:
     """Ask for a promotion; it is inspected within the second."""
     row = await intake.request(backend, actor, new.asking())
-    return reading.taken_in(backend, actor, row)
+    return desk.taken_in(backend, actor, row)
 
 
 @router.post(
@@ -225,82 +209,82 @@ async def request_bundle(new: NewBundle, actor: Requester, backend: UsesBackend)
     """Ask for several promotions that cross together or not at all; all of them are taken in, or none."""
     askings = [one.asking() for one in new.promotions]
     rows = await intake.request_bundle(backend, actor, askings, new.title)
-    return [reading.taken_in(backend, actor, row) for row in rows]
+    return [desk.taken_in(backend, actor, row) for row in rows]
 
 
 @router.get("/promotions/{number}", responses=documented(HTTPStatus.NOT_FOUND))
 async def read_promotion(number: Number, actor: Reader, backend: UsesBackend) -> Row:
     """One promotion's row."""
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.get("/promotions/{number}/dossier", responses=documented(HTTPStatus.NOT_FOUND))
 async def read_dossier(number: Number, actor: Reader, backend: UsesBackend) -> Dossier:
     """One promotion's whole file."""
-    return await reading.dossier(backend, actor, number)
+    return await dossier.dossier(backend, actor, number)
 
 
 @router.post("/promotions/{number}/approve", responses=_DECIDE)
 async def approve(number: Number, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
     """Take a seat."""
     await decisions.approve(backend, actor, number, shown=word.shown, comment=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/turn-back", responses=_DECIDE)
 async def turn_back(number: Number, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
     """Say no from a seat, with a reason."""
     await decisions.turn_back(backend, actor, number, shown=word.shown, comment=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/retract", responses=_DECIDE)
 async def retract(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Take one's approval back."""
     await decisions.retract(backend, actor, number, comment=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/withdraw", responses=_DECIDE)
 async def withdraw(number: Number, word: Word, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
     """Take the request back."""
     await decisions.withdraw(backend, actor, number, comment=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/reschedule", responses=_DECIDE)
 async def reschedule(number: Number, start: Start, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
     """Put it off until an instant, or let it go as soon as it can again."""
     await rescheduling.reschedule(backend, actor, number, to=start.to, comment=start.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/urgent", responses=_DECIDE)
 async def urgent(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Declare it urgent, by whom the policy names, with a reason."""
     await urgency.declare_urgent(backend, actor, number, reason=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/exchange", responses=_DECIDE)
 async def exchange(number: Number, other: Exchange, actor: Requester, backend: UsesBackend) -> Row:
     """Put another release of the service in its place; approvals lapse."""
-    await exchanging.exchange(backend, actor, number, version=other.version, reason=other.comment)
-    return await reading.promotion(backend, actor, number)
+    await replacing.exchange(backend, actor, number, version=other.version, reason=other.comment)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/cancel", responses=_DECIDE)
 async def cancel(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Order what moves back; its clearance is revoked for good."""
     await course.cancel(backend, actor, number, reason=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/accept", responses=_DECIDE)
 async def accept(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Ask to accept what landed otherwise than it was cleared or, as a second person, accept it."""
-    await accepting.accept(backend, actor, number, reason=word.comment)
-    return await reading.promotion(backend, actor, number)
+    await acceptance.accept(backend, actor, number, reason=word.comment)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.get("/promotions/{number}/commits/{revision}", responses=documented(HTTPStatus.NOT_FOUND))
@@ -308,7 +292,7 @@ async def commit(
     number: Number, revision: Revision, actor: Reader, backend: UsesBackend
 ) -> Reading[CommitPatch]:
     """One commit that it brings, read in its repository now."""
-    return await cargo.patch(backend, actor, number, revision)
+    return await changes.patch(backend, actor, number, revision)
 
 
 @router.get("/promotions/{number}/change", responses=documented(HTTPStatus.NOT_FOUND))
@@ -320,7 +304,7 @@ async def change(
     files_from: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> ChangePage:
     """Some more of the commits and files of a large change."""
-    return await reading.change_page(backend, actor, number, commits_from=commits_from, files_from=files_from)
+    return await changes.change_page(backend, actor, number, commits_from=commits_from, files_from=files_from)
 
 
 @router.post(
@@ -337,25 +321,25 @@ async def comment(number: Number, word: Word, actor: Commenter, backend: UsesBac
 async def depart(number: Number, actor: Deployer, backend: UsesBackend) -> Departure:
     """Let a cleared promotion go, inspected once more, or take over one that went; gives its clearance."""
     clearance = await course.depart(backend, actor, number)
-    return Departure(promotion=await reading.promotion(backend, actor, number), clearance=clearance)
+    return Departure(promotion=await desk.promotion(backend, actor, number), clearance=clearance)
 
 
 @router.post("/promotions/{number}/prepared", responses=_DECIDE, dependencies=REPEATABLE)
 async def prepared(number: Number, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
     """Report that everything is ready for a quick departure."""
     await course.prepared(backend, actor, number, note=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/land", responses=_DECIDE, dependencies=REPEATABLE)
 async def land(number: Number, report: LandingReport, actor: Deployer, backend: UsesBackend) -> Row:
     """Report what landed; other bytes than were cleared halt it."""
     await course.land(backend, actor, number, artifacts=tuple(report.artifacts), note=report.note)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/roll-back", responses=_DECIDE, dependencies=REPEATABLE)
 async def roll_back(number: Number, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
     """Report that it failed and was taken back."""
     await course.roll_back(backend, actor, number, note=word.comment)
-    return await reading.promotion(backend, actor, number)
+    return await desk.promotion(backend, actor, number)

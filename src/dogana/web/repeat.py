@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import Depends, Header, Request, Response
 
 from dogana.core.errors import DoganaError, InvalidError
-from dogana.service import answers
-from dogana.service.required import Seen
+from dogana.service.exchange import idempotency
+from dogana.service.preconditions import Seen
 from dogana.web.access import Needs, backend_of, needed
 from dogana.web.strict import Handler, StrictRoute
 
@@ -58,16 +58,16 @@ async def _once(
     if not 0 < len(key) <= _LONGEST:
         raise InvalidError(f"An {KEY_HEADER} is from 1 to {_LONGEST} characters long.")
     said = request.url.path.encode() + b"\n" + await request.body()
-    known = await answers.begin(backend, actor.id, key, hashlib.sha256(said).hexdigest())
+    known = await idempotency.begin(backend, actor.id, key, hashlib.sha256(said).hexdigest())
     if known is not None:
         status, body = known
         return Response(body, status, media_type="application/json", headers={"Idempotency-Replayed": "true"})
     try:
         response = await handle(request)
     except (DoganaError, ValueError):
-        await answers.drop(backend, actor.id, key)
+        await idempotency.drop(backend, actor.id, key)
         raise
-    await answers.end(backend, actor.id, key, response.status_code, bytes(response.body).decode())
+    await idempotency.end(backend, actor.id, key, response.status_code, bytes(response.body).decode())
     return response
 
 

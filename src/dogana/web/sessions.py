@@ -7,11 +7,11 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field, StringConstraints
 
 from dogana.core.document import Instant, Slug
-from dogana.service import accounts, passwords, tokens
-from dogana.service.passwords import Password
-from dogana.service.set_up_views import Me, SessionView, TokenView
-from dogana.service.tokens import Scope
-from dogana.service.views import Named
+from dogana.service.people import passwords, sessions, tokens
+from dogana.service.people.passwords import Password
+from dogana.service.people.sessions import Me, SessionView
+from dogana.service.people.tokens import Scope, TokenView
+from dogana.service.shapes import Named
 from dogana.settings import Settings
 from dogana.web.access import COOKIE, Oneself, UsesBackend, UsesSession, address_of, behind_tls
 from dogana.web.problems import documented
@@ -75,16 +75,16 @@ class MadeToken(BaseModel):
 @router.post("/session", responses=_OFTEN)
 async def sign_in(credentials: Credentials, request: Request, response: Response, backend: UsesBackend) -> Me:
     """Begin a session in place of the one there was; its cookie comes with the answer."""
-    caller = accounts.Caller(
+    caller = sessions.Caller(
         address=address_of(request),
         agent=request.headers.get("User-Agent", ""),
         session_token=request.cookies.get(COOKIE, ""),
     )
-    session = await accounts.sign_in(backend, credentials.email, credentials.password, caller)
+    session = await sessions.sign_in(backend, credentials.email, credentials.password, caller)
     response.set_cookie(
         COOKIE,
         session.session_token,
-        max_age=int(accounts.SESSION_LASTS.total_seconds()),
+        max_age=int(sessions.SESSION_LASTS.total_seconds()),
         httponly=True,
         samesite="lax",
         secure=behind_tls(request),
@@ -101,20 +101,20 @@ async def me(session: UsesSession, request: Request) -> Me:
 @router.delete("/session", status_code=HTTPStatus.NO_CONTENT, responses=_MAY)
 async def sign_out(session: UsesSession, response: Response, backend: UsesBackend) -> None:
     """End the session, and what is open with it."""
-    await accounts.sign_out(backend, session.session_token)
+    await sessions.sign_out(backend, session.session_token)
     response.delete_cookie(COOKIE)
 
 
 @router.get("/sessions")
 async def list_sessions(session: UsesSession, backend: UsesBackend) -> list[SessionView]:
     """One's own sessions, the latest first."""
-    return await accounts.sessions(backend, session)
+    return await sessions.sessions(backend, session)
 
 
 @router.delete("/sessions/{number}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
 async def end_session(number: _Id, session: UsesSession, backend: UsesBackend) -> None:
     """End one of one's own sessions."""
-    await accounts.end_own_session(backend, session, number)
+    await sessions.end_own_session(backend, session, number)
 
 
 @router.post("/invitations", status_code=HTTPStatus.NO_CONTENT, responses=_OFTEN)
@@ -166,7 +166,7 @@ async def revoke_token(token_id: _Id, actor: Oneself, backend: UsesBackend) -> N
     await tokens.revoke_token(backend, actor, token_id)
 
 
-def _me(session: accounts.SignedIn, settings: Settings) -> Me:
+def _me(session: sessions.SignedIn, settings: Settings) -> Me:
     return Me(
         id=session.person.id,
         name=session.person.name,

@@ -1,0 +1,110 @@
+"""Shared calendars as iCalendar: taken in from files and addresses, given out as files and as a feed."""
+
+from datetime import timedelta
+
+from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.time.intervals import Interval
+from dogana.core.time.windows import Calendar
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.calendars import shared
+from dogana.service.policies.in_force import in_force
+from dogana.service.shapes import Asked
+from dogana.service.sources.calendars import fetched
+from dogana.service.sources.registry import Read, configured, note
+from dogana.sources.calendars import Transparent, read_calendar
+from dogana.sources.feeds import write_calendar, write_stretches
+from dogana.sources.http import UnreadError
+from dogana.sources.settings import CalendarSettings, Configured
+from dogana.store import estate, exceptions, outside
+
+_AHEAD = timedelta(days=90)
+
+
+async def import_file(
+    backend: Backend,
+    actor: Actor,
+    name: str,
+    body: bytes,
+    *,
+    title: str,
+    zone: str,
+    transparent: Transparent = "refuse",
+) -> tuple[Calendar, Asked]:
+    """Set a shared calendar from an iCalendar file; one that closes less waits for a second policy owner.
+
+    Raises:
+        InvalidError: when it is none, naming each event that cannot be carried over.
+    """
+    actor.must(Right.WRITE_POLICY)
+    calendar = await backend.beside.run(read_calendar, body, title=title, zone=zone, transparent=transparent)
+    return calendar, await shared.keep_calendar(backend, actor, name, calendar)
+
+
+async def export_file(backend: Backend, actor: Actor, name: str) -> bytes:
+    """A shared calendar as an iCalendar file.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    found = await shared.calendars(backend, actor)
+    if name not in found:
+        raise NotFoundError(f"There is no calendar {name}.")
+    return write_calendar(found[name], name)
+
+
+async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
+    """The closed times of an environment for the next 90 days, to subscribe to.
+
+    Raises:
+        NotFoundError: for an unknown environment.
+    """
+    actor.must(Right.SUBSCRIBE)
+    now = backend.clock()
+    ahead = Interval(now, now + _AHEAD)
+    async with backend.database.transaction() as session:
+        place = await estate.environment(session, environment)
+        if place is None:
+            raise NotFoundError(f"There is no environment {environment}.")
+        policy = (await in_force(session, place, now)).policy
+        shared = {
+            name: Calendar.model_validate(document)
+            for name, document in (await exceptions.calendars(session)).items()
+        }
+    closed = [
+        (closing.name, Interval(closing.start, closing.end))
+        for rule in policy.rules
+        if rule.texture == "freeze"
+        for closing in rule.closed(shared, ahead)
+    ]
+    return write_stretches(f"{place.title}: closed", closed)
+
+
+async def follow_addresses(backend: Backend) -> None:
+    """Read every address that a shared calendar is kept like, when its time has come."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        rows = [row for row in await outside.sources(session) if row.kind == "calendar"]
+    for row in rows:
+        made = configured(backend, row).of(CalendarSettings)
+        if row.tried_at is None or now - row.tried_at >= made.settings.every:
+            await _follow(backend, made)
+
+
+async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:
+    """Set the calendar like its address, if it differs; one that cannot be read stays as it was."""
+    now, settings, reason = backend.clock(), at.settings, None
+    try:
+        calendar = await fetched(backend, at)
+        async with backend.database.transaction() as session:
+            known = (await exceptions.calendars(session)).get(settings.calendar)
+        if known != calendar.plain():
+            await shared.follow_calendar(backend, settings.calendar, calendar)
+    except (UnreadError, InvalidError) as exc:
+        places = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
+        reason = " ".join(part for part in (str(exc), places) if part)
+    async with backend.database.transaction() as session:
+        row = await outside.source(session, at.id, lock=True)
+        if row is not None:
+            row.tried_at = now
+        await note(session, [Read(source=at.id, at=now, reason=reason)])

@@ -1,0 +1,1 @@
+"""What follows a decision: departure, landing, rollback, and what happens by itself."""

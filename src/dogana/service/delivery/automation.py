@@ -1,0 +1,191 @@
+"""What happens by itself: departures at set times, what follows a landing, the end of previews."""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+import structlog
+
+from dogana.core.errors import AgainError, AwayError, ConflictError, DoganaError
+from dogana.core.facts import Kind
+from dogana.core.time.timetable import Timetable, departures
+from dogana.core.versions import Version
+from dogana.core.words import when
+from dogana.service.actor import ENGINE, TIMETABLE, Actor
+from dogana.service.backend import Backend
+from dogana.service.delivery import course
+from dogana.service.landscape.stops import stop_of
+from dogana.service.ledger.entries import record
+from dogana.service.promotions import failures
+from dogana.service.promotions.grounds import last_said
+from dogana.service.promotions.inspection import close, hold, see_inspected, what
+from dogana.service.promotions.intake import Request, take_in
+from dogana.store import Session, estate, promotions
+from dogana.store.tables import PENDING, EnvironmentRow, PromotionRow, State
+
+LATEST = timedelta(minutes=5)
+"""How late a departure may still be made; testers count on the time."""
+
+_log = structlog.get_logger("dogana.timetables")
+
+
+async def take_in_due(backend: Backend) -> None:
+    """In every environment whose time has come, let the newest cleared release of each service depart."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        places = [
+            p for p in await estate.environments(session) if p.departs == "by timetable" and p.timetable
+        ]
+    for place in places:
+        since = max(place.taken_in_at or now, now - timedelta(days=1))
+        slots = departures(Timetable.model_validate(place.timetable), place.zone, since, now)
+        if place.taken_in_at is None:
+            await _claim(backend, place.id, now)
+        elif slots and await _claim(backend, place.id, slots[-1]):
+            await _take_in(backend, place, slots[-1])
+
+
+async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
+    """Become the one who handles a departure time; whether it can still be kept."""
+    async with backend.database.transaction() as session:
+        row = await estate.environment(session, environment, lock=True)
+        if row is None or (row.taken_in_at is not None and row.taken_in_at >= slot):
+            return False
+        row.taken_in_at = slot
+        in_time = backend.clock() - slot <= LATEST
+        if not in_time:
+            says = f"{row.title} took in nothing {when(slot, row.zone)}: nobody was at work then."
+            record(session, TIMETABLE, "miss departure", says, backend.clock(), environment=environment)
+        return in_time
+
+
+async def _take_in(backend: Backend, place: EnvironmentRow, slot: datetime) -> None:
+    async with backend.database.transaction() as session:
+        rows = await promotions.cleared_into(session, place.id)
+    by_service: dict[str, list[PromotionRow]] = {}
+    for row in rows:
+        by_service.setdefault(row.service_id, []).append(row)
+    for waiting in by_service.values():
+        newest = max(waiting, key=_age)
+        async with failures.kept(backend, newest.number):
+            try:
+                await course.let_go(backend, TIMETABLE, newest.number)
+            except ConflictError as exc:
+                _log.info("not taken in", promotion=newest.number, slot=slot.isoformat(), detail=exc.detail)
+                continue
+            for older in waiting:
+                if older is not newest and older.bundle_id is None:
+                    await _supersede(backend, older.number, newest)
+
+
+def _age(row: PromotionRow) -> tuple[bool, Any, int]:
+    """By version where it is one, else by when it was asked for."""
+    try:
+        return True, Version(row.release.version), row.number
+    except ValueError:
+        return False, 0, row.number
+
+
+async def _supersede(backend: Backend, number: int, newer: PromotionRow) -> None:
+    async with backend.database.transaction() as session:
+        locked = await promotions.lock(session, number)
+        if locked is None or locked.row.state not in PENDING:
+            return
+        row, known = locked.row, last_said(locked.row, locked.facts)
+        await close(
+            await hold(backend, session, row, known),
+            TIMETABLE,
+            State.SUPERSEDED,
+            ended=f"superseded by {newer.release.version}, which the timetable took in",
+            action="supersede",
+            says=f"{newer.release.version} superseded {what(row)}.",
+        )
+
+
+async def depart_bundles(backend: Backend) -> None:
+    """Let every bundle go whose promotions are all cleared for environments that wait for nobody."""
+    async with backend.database.transaction() as session:
+        ready = await promotions.bundles_ready(session)
+    for number in ready:
+        async with failures.kept(backend, number):
+            try:
+                await course.let_go(backend, ENGINE, number)
+            except ConflictError as exc:
+                _log.info("bundle held", promotion=number, detail=exc.detail)
+
+
+async def follow(backend: Backend) -> None:
+    """Ask for what follows from each landing: backfills of an urgent fix, and what timetables ask for."""
+    tried_before = backend.clock() - timedelta(seconds=backend.refresh)
+    async with backend.database.transaction() as session:
+        rows = await promotions.to_follow(session, tried_before, 50)
+    for row in rows:
+        async with failures.kept(backend, row.number):
+            await _follow(backend, row)
+            async with backend.database.transaction() as session:
+                await promotions.followed(session, row.number, backend.clock())
+
+
+async def _follow(backend: Backend, row: PromotionRow) -> None:
+    async with backend.database.transaction() as session:
+        standard = (await estate.route(session, row.release.service.route_id)).legs
+        landed = await estate.landings(session, row.release_id)
+    if row.route.lets_in is not None:
+        reached = max((leg.position for leg in standard if leg.environment_id in landed), default=-1)
+        for leg in standard:
+            if leg.position < reached and leg.environment_id not in landed:
+                note = f"The urgent fix skipped {leg.environment.title}."
+                await _ask(backend, ENGINE, row, leg.environment_id, "backfill", note, None)
+    stop = stop_of(row)
+    for leg in row.route.legs:
+        table = leg.environment.timetable
+        if leg.position == stop.position + 1 and table and Timetable.model_validate(table).asks:
+            note = f"Landed in {row.environment.title}; asked for by the timetable."
+            await _ask(backend, TIMETABLE, row, leg.environment_id, "ordinary", note, row.route_id)
+
+
+async def _ask(
+    backend: Backend, actor: Actor, row: PromotionRow, to: str, kind: Kind, note: str, route: str | None
+) -> None:
+    asking = Request(
+        service=row.service_id, version=row.release.version, to=to, kind=kind, note=note, route=route
+    )
+    try:
+        await take_in(backend, actor, row.requester_id, [asking], None)
+    except (AwayError, AgainError):
+        raise
+    except DoganaError as exc:
+        _log.info("not asked for", promotion=row.number, to=to, code=exc.code, detail=exc.detail)
+
+
+async def end_previews(backend: Backend) -> None:
+    """Remove the previews whose end has come; their history stays."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        over = {place.id for place in await estate.previews_over(session, now)}
+        waiting = await promotions.in_state(session, PENDING) if over else []
+    for row in waiting:
+        if row.environment_id in over:
+            await see_inspected(backend, row.number)
+    async with backend.database.transaction() as session:
+        for place in await estate.previews_over(session, now):
+            place.removed_at = now
+            says = f"{place.title} came to its end and was removed."
+            record(session, ENGINE, "remove preview", says, now, environment=place.id)
+            await _withdraw_all(backend, session, place)
+
+
+async def _withdraw_all(backend: Backend, session: Session, place: EnvironmentRow) -> None:
+    waiting = await promotions.in_state(session, PENDING)
+    for number in [row.number for row in waiting if row.environment_id == place.id]:
+        locked = await promotions.lock(session, number)
+        if locked is None or locked.row.state not in PENDING:
+            continue
+        row, known = locked.row, last_said(locked.row, locked.facts)
+        await close(
+            await hold(backend, session, row, known),
+            ENGINE,
+            State.WITHDRAWN,
+            ended="withdrawn: the preview came to its end",
+            action="withdraw",
+            says=f"Withdrew {what(row)}: the preview came to its end.",
+        )

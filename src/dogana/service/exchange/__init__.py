@@ -1,0 +1,1 @@
+"""Events from other systems and to them, and requests that are sent again."""

@@ -1,0 +1,407 @@
+"""Events from other systems: CloudEvents in the CDEvents vocabulary, signed (Standard Webhooks).
+
+An event is taken once, however often it comes; one that comes before what it is about waits for it.
+"""
+
+import asyncio
+import base64
+import binascii
+import os
+import re
+from datetime import datetime, timedelta
+from typing import Any
+from urllib.parse import parse_qs, unquote, urlsplit
+
+from cloudevents.core.base import BaseCloudEvent
+from cloudevents.core.bindings.http import HTTPMessage, from_http
+from cloudevents.core.exceptions import BaseCloudEventException
+from cloudevents.core.formats.json import JSONFormat
+from pydantic import ValidationError
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
+
+from dogana.core.document import Instant
+from dogana.core.errors import (
+    DoganaError,
+    InvalidError,
+    MovedOnError,
+    NotFoundError,
+    RefusedError,
+    SignedOutError,
+    UnknownNameError,
+)
+from dogana.core.facts import Artifact, Report, in_the_future
+from dogana.core.policy.text import UnreadableTextError, refuse_double
+from dogana.service.actor import Actor, Right, actor_of
+from dogana.service.backend import Backend
+from dogana.service.delivery import course
+from dogana.service.landscape import evidence, releases
+from dogana.service.landscape.releases import artifacts_of
+from dogana.service.ledger.entries import record
+from dogana.service.sealing import about_party
+from dogana.service.shapes import Named, View
+from dogana.store import accounts, estate, events, promotions
+from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
+
+
+class SenderView(View):
+    """A system that sends events, and as whom."""
+
+    id: str
+    title: str
+    person: Named
+    binary: bool
+    """Whether events are taken whose attributes stand in headers, which are not signed."""
+
+
+class ArrivalView(View):
+    """An event that came, and what followed from it."""
+
+    source: str
+    id: str
+    sender: str
+    type: str
+    arrived_at: Instant
+    state: str
+    """Taken, waiting or refused."""
+    says: str
+
+
+LARGEST = 1 << 20
+
+_IN_BODY = re.compile(r"^application/cloudevents\+json\s*(;|$)", re.IGNORECASE)
+"""Structured mode (CloudEvents HTTP binding, section 3.2): all of the event is in the signed body."""
+
+_WAITS_FOR = timedelta(hours=24)
+
+_SECRET = "whsec_"  # noqa: S105 - how such secrets begin (Standard Webhooks)
+
+_PREFIX = "dev.cdevents."
+
+_PASSED = frozenset({"pass", "passed", "success"})
+
+
+class _EarlyError(Exception):
+    """The event is about something that has not come yet."""
+
+
+async def set_sender(
+    backend: Backend, actor: Actor, name: str, *, title: str, person: str, binary: bool = False
+) -> tuple[SenderView, str]:
+    """Let a system send events as somebody; gives the secret that signs them, made anew each time.
+
+    Raises:
+        UnknownNameError: for an unknown person.
+        RefusedError: for one who is no machine.
+    """
+    actor.must(Right.ADMINISTER)
+    now, secret = backend.clock(), new_secret()
+    async with backend.database.transaction() as session:
+        owner = await accounts.person(session, person)
+        if owner is None:
+            raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+        if not owner.machine:
+            raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
+        row = await events.sender(session, name)
+        old = {"title": row.title, "person": row.person_id, "binary": row.binary} if row else None
+        sealed = backend.sealer.seal(secret, about_party("sender", name))
+        if row is None:
+            session.add(SenderRow(id=name, title=title, person_id=person, secret=sealed, binary=binary))
+        else:
+            row.title, row.person_id, row.secret, row.binary = title, person, sealed, binary
+        new = {"title": title, "person": person, "binary": binary}
+        says = f"{actor.name} let {title} send events as {owner.name}."
+        record(session, actor, "set sender", says, now, details={"sender": name, "old": old, "new": new})
+    whose = Named(id=owner.id, name=owner.name)
+    return SenderView(id=name, title=title, person=whose, binary=binary), secret
+
+
+async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
+    """Take no more events of a system.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await events.sender(session, name)
+        if row is None:
+            raise NotFoundError(f"There is no sender {name}.")
+        await session.delete(row)
+        says = f"{actor.name} takes no more events of {row.title}."
+        record(session, actor, "drop sender", says, backend.clock(), details={"sender": name})
+
+
+async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
+    """Who may send events."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        people = await accounts.names(session)
+        return [
+            SenderView(
+                id=row.id,
+                title=row.title,
+                person=Named(id=row.person_id, name=people[row.person_id]),
+                binary=row.binary,
+            )
+            for row in await events.senders(session)
+        ]
+
+
+async def arrivals(backend: Backend, actor: Actor, limit: int) -> list[ArrivalView]:
+    """The events that came, the latest first."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [_view(row) for row in await events.arrivals(session, limit)]
+
+
+async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes) -> ArrivalView:
+    """Take an event in.
+
+    Raises:
+        SignedOutError: when it is not signed by the sender, or too long ago.
+        InvalidError: when it is no CloudEvent, is not signed as a whole, or came under a used `webhook-id`.
+    """
+    async with backend.database.transaction() as session:
+        sender = await events.sender(session, name)
+    if sender is None:
+        raise SignedOutError("There is no such sender, or the signature is wrong.")
+    headers = {field.lower(): value for field, value in headers.items()}
+    _verify(backend.sealer.open(sender.secret, about_party("sender", name)), headers, body)
+    try:
+        await asyncio.to_thread(refuse_double, body.decode(errors="replace"))
+    except UnreadableTextError as exc:
+        raise InvalidError(f"The event cannot be used: {exc}.") from exc
+    if not sender.binary and not _IN_BODY.match(headers.get("content-type", "")):
+        raise InvalidError(
+            "Send the event in structured mode, as application/cloudevents+json: headers are not signed."
+        )
+    event = _read(headers, body)
+    now = backend.clock()
+    row = ArrivalRow(
+        sender_id=name,
+        source=event.get_source(),
+        event_id=event.get_id(),
+        delivery=headers["webhook-id"],
+        type=event.get_type(),
+        body=_data(event) | {"time": (event.get_time() or now).isoformat()},
+        arrived_at=now,
+        state="waiting",
+        says="",
+    )
+    key = (name, row.source, row.event_id)
+    async with backend.database.transaction() as session:
+        first = await events.keep_arrival(session, row)
+        known = await events.arrival(session, key)
+    if known is None or (not first and known.type != row.type):
+        raise InvalidError("Another event came under this webhook-id, or this one as another type.")
+    return await _apply(backend, key) if first else _view(known)
+
+
+async def retry(backend: Backend) -> None:
+    """Try those again that came too early; what they are about may have come."""
+    async with backend.database.transaction() as session:
+        waiting = [(row.sender_id, row.source, row.event_id) for row in await events.waiting(session)]
+    for key in waiting:
+        await _apply(backend, key)
+
+
+def new_secret() -> str:
+    """A secret for signing events, as Standard Webhooks write it."""
+    return _SECRET + base64.b64encode(os.urandom(32)).decode()
+
+
+def _verify(secret: str, headers: dict[str, str], body: bytes) -> None:
+    try:
+        Webhook(secret).verify(body, headers, json_parse=False)
+    except (WebhookVerificationError, ValueError, binascii.Error) as exc:
+        raise SignedOutError("There is no such sender, or the signature is wrong.") from exc
+
+
+def _read(headers: dict[str, str], body: bytes) -> BaseCloudEvent:
+    try:
+        event = from_http(HTTPMessage(headers, body), JSONFormat())
+        _data(event)
+    except (BaseCloudEventException, ValueError, TypeError, KeyError, AttributeError, RecursionError) as exc:
+        raise InvalidError("This is no CloudEvent.") from exc
+    return event
+
+
+def _data(event: BaseCloudEvent) -> dict[str, Any]:
+    data = event.get_data()
+    if not isinstance(data, dict):
+        raise InvalidError("The event carries no JSON object.")
+    return data
+
+
+async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
+    """Do what an event says, and keep how that came out."""
+    async with backend.database.transaction() as session:
+        row = await events.arrival(session, key)
+        sender = await events.sender(session, row.sender_id) if row else None
+        person = await accounts.person(session, sender.person_id) if sender else None
+    if row is None or person is None:
+        raise NotFoundError("The event is not there any more, or whoever may send it.")
+    try:
+        state, says = "taken", await _act(backend, actor_of(person, "API"), row)
+    except _EarlyError as exc:
+        late = backend.clock() - row.arrived_at > _WAITS_FOR
+        state, says = ("refused" if late else "waiting"), str(exc)
+    except DoganaError as exc:
+        state, says = "refused", exc.detail
+    except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as exc:
+        state, says = "refused", f"It does not say what such an event has to say: {exc}"[:300]
+    async with backend.database.transaction() as session:
+        kept = await events.arrival(session, key)
+        if kept is None:
+            raise NotFoundError("The event is not there any more.")
+        kept.state, kept.says = state, says
+        return _view(kept)
+
+
+async def _act(backend: Backend, actor: Actor, row: ArrivalRow) -> str:
+    kind = row.type.removeprefix(_PREFIX) if row.type.startswith(_PREFIX) else ""
+    subject, own = row.body["subject"], row.body.get("customData") or {}
+    content, at = subject.get("content") or {}, datetime.fromisoformat(row.body["time"])
+    if in_the_future(at, row.arrived_at):
+        raise InvalidError("The event is dated after now.")
+    if kind.startswith("artifact.published."):
+        return await _published(backend, actor, subject["id"], own)
+    if kind.startswith("testsuiterun.finished."):
+        return await _tested(backend, actor, content, own, at, row.source)
+    if kind.startswith("service.deployed."):
+        return await _deployed(backend, actor, subject["id"], content, own)
+    if kind.startswith(("incident.detected.", "incident.resolved.")):
+        return await _incident(backend, actor, kind.split(".")[1], subject["id"], content, at, row.source)
+    return "Nothing follows from an event of this type."
+
+
+async def _published(backend: Backend, actor: Actor, package: str, own: dict[str, Any]) -> str:
+    name, digest = artifact_named(package)
+    link = parse_qs(urlsplit(package).query).get("download_url", [None])[0]
+    artifact = Artifact(name=own.get("name", name), digest=digest, size=own.get("size", 0), link=link)
+    try:
+        await releases.register(
+            backend,
+            actor,
+            own["service"],
+            own["version"],
+            revision=own["revision"],
+            artifacts=(artifact,),
+        )
+    except UnknownNameError as exc:
+        raise _EarlyError(exc.detail) from exc
+    return f"{artifact.name} is on record with {own['service']} {own['version']}."
+
+
+def artifact_named(package: str) -> tuple[str, str]:
+    """Name and digest of what a package URL names: the digest as its version or among its qualifiers.
+
+    Raises:
+        ValueError: when it names no SHA-256.
+    """
+    parts = urlsplit(package)
+    path, _, version = unquote(parts.path).partition("@")
+    checksums = parse_qs(parts.query).get("checksum", [version])[0].split(",")
+    digest = next((one for one in checksums if one.startswith("sha256:")), None)
+    if parts.scheme != "pkg" or digest is None:
+        raise ValueError("the subject is a package URL with a sha256")
+    return path.rpartition("/")[2], digest
+
+
+async def _tested(
+    backend: Backend,
+    actor: Actor,
+    content: dict[str, Any],
+    own: dict[str, Any],
+    at: datetime,
+    source: str,
+) -> str:
+    passed = content["outcome"] in _PASSED
+    counts = {key: int(own[key]) for key in ("suites", "passed", "failed", "skipped") if key in own}
+    agrees = passed == (counts.get("failed", 0) == 0) or "failed" not in counts
+    report = Report.model_validate(
+        {
+            "name": own.get("name", "test-report"),
+            "kind": "tests",
+            "produced_at": at,
+            "by": actor.name,
+            "maker": source[:200],
+            "content": {"outcome": content["outcome"], "failed": 0 if passed else 1} | counts,
+            "unknown": None if agrees else "its outcome and its count of failures disagree",
+        }
+    )
+    try:
+        await evidence.attach(backend, actor, own["service"], own["version"], report)
+    except UnknownNameError as exc:
+        raise _EarlyError(exc.detail) from exc
+    return f"{report.name} is with {own['service']} {own['version']}."
+
+
+async def _deployed(
+    backend: Backend, actor: Actor, service: str, content: dict[str, Any], own: dict[str, Any]
+) -> str:
+    environment = content["environment"]["id"]
+    async with backend.database.transaction() as session:
+        number = await promotions.moving(session, service, environment)
+        row = await promotions.get(session, number) if number is not None else None
+    if row is None or row.release.version != own["version"]:
+        raise _EarlyError(f"{service} {own['version']} is not moving into {environment}.")
+    landed = artifacts_of(row.release)
+    if content.get("artifactId"):
+        name, digest = artifact_named(content["artifactId"])
+        others = tuple(one for one in landed if one.name != name)
+        size = next((one.size for one in landed if one.name == name), 0)
+        landed = (*others, Artifact(name=name, digest=digest, size=size))
+    try:
+        await course.land(backend, actor, row.number, artifacts=landed, note="")
+    except MovedOnError as exc:
+        raise _EarlyError(exc.detail) from exc
+    return f"Promotion {row.number} landed."
+
+
+async def _incident(
+    backend: Backend,
+    actor: Actor,
+    what: str,
+    name: str,
+    content: dict[str, Any],
+    at: datetime,
+    source: str,
+) -> str:
+    actor.must(Right.DEPLOY)
+    service, environment = content["service"]["id"], content["environment"]["id"]
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        known = await estate.service(session, service)
+        if known is None:
+            raise UnknownNameError(f"There is no service {service}.")
+        place = await estate.environment(session, environment)
+        if place is None:
+            raise UnknownNameError(f"There is no environment {environment}.")
+        row = await events.incident(session, source, name)
+        if row is None:
+            row = IncidentRow(source=source, id=name, service_id=service, environment_id=environment)
+            session.add(row)
+        row.what = row.what or str(content.get("description") or "")[:300]
+        if what == "detected":
+            row.detected_at = at
+        else:
+            row.resolved_at = at
+        said = row.what or f"an incident, {name}"
+        says = f"{actor.name} told of {known.title} in {place.title}: {said}, {what}."
+        details = {"incident": name, "source": source}
+        record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
+        promotions.make_due(session, now, service=service)
+    return says
+
+
+def _view(row: ArrivalRow) -> ArrivalView:
+    return ArrivalView(
+        source=row.source,
+        id=row.event_id,
+        sender=row.sender_id,
+        type=row.type,
+        arrived_at=row.arrived_at,
+        state=row.state,
+        says=row.says,
+    )

@@ -1,0 +1,259 @@
+"""Telling other systems: every ledger entry as a CloudEvent, signed (Standard Webhooks), until it is taken.
+
+What has to be told is written with the entry itself, so nothing is told that did not happen and nothing that
+happened is forgotten.
+"""
+
+import asyncio
+import json
+from datetime import datetime, timedelta
+from typing import Any
+
+import structlog
+from cloudevents.core.bindings.http import to_structured
+from cloudevents.core.formats.json import JSONFormat
+from cloudevents.core.v1.event import CloudEvent
+from standardwebhooks.webhooks import Webhook
+
+from dogana.core.document import Instant
+from dogana.core.errors import DoganaError, InvalidError, NotFoundError
+from dogana.core.words import counted
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.exchange.inbound import new_secret
+from dogana.service.ledger.entries import record
+from dogana.service.sealing import about_party
+from dogana.service.shapes import View
+from dogana.sources.http import Question, UnreadError, read
+from dogana.store import events
+from dogana.store.database import announce
+from dogana.store.exchange import DeliveryRow, SubscriberRow
+from dogana.store.tables import EntryRow
+
+
+class SubscriberView(View):
+    """A system that is told of what happens."""
+
+    id: str
+    title: str
+    address: str
+    actions: list[str]
+    """The kinds of entry it is told of; all where empty."""
+
+
+class DeliveryView(View):
+    """Something a subscriber is still to be told, or that was given up."""
+
+    id: int
+    subscriber: str
+    says: str
+    at: Instant
+    attempts: int
+    due_at: Instant
+    dead_at: Instant | None
+    reason: str | None
+
+
+_SECONDS = 5.0
+
+_LEASE = timedelta(seconds=60)
+
+_AT_ONCE = 20
+
+_KEPT = timedelta(days=7)
+
+_AGAIN_AFTER = tuple(
+    timedelta(seconds=seconds) for seconds in (5, 30, 120, 600, 3600, 6 * 3600, 12 * 3600, 24 * 3600)
+)
+
+_SPOKEN = {"land": "service.deployed.0.2.0", "roll back": "service.rolledback.0.2.0"}
+"""The steps that the CDEvents vocabulary has a word for."""
+
+_log = structlog.get_logger("dogana.worker")
+
+
+async def set_subscriber(
+    backend: Backend, actor: Actor, name: str, *, title: str, address: str, actions: list[str]
+) -> tuple[SubscriberView, str]:
+    """Have a system told of what happens; gives the secret that signs its events, made anew each time."""
+    actor.must(Right.ADMINISTER)
+    now, secret = backend.clock(), new_secret()
+    async with backend.database.transaction() as session:
+        row = await events.subscriber(session, name)
+        old = _subscriber(row).model_dump(mode="json") if row else None
+        sealed = backend.sealer.seal(secret, about_party("subscriber", name))
+        if row is None:
+            row = SubscriberRow(id=name, title=title, address=address, actions=actions, secret=sealed)
+            session.add(row)
+        else:
+            row.title, row.address, row.actions, row.secret = title, address, actions, sealed
+        new = _subscriber(row).model_dump(mode="json")
+        says = f"{actor.name} has {title} told of {_what(actions)}."
+        record(session, actor, "set subscriber", says, now, details={"old": old, "new": new})
+        return _subscriber(row), secret
+
+
+def _what(actions: list[str]) -> str:
+    return counted(len(actions), "kind of entry", "kinds of entry") if actions else "everything"
+
+
+async def drop_subscriber(backend: Backend, actor: Actor, name: str) -> None:
+    """Tell a system no more; what it was still to be told is dropped.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await events.subscriber(session, name)
+        if row is None:
+            raise NotFoundError(f"There is no subscriber {name}.")
+        await session.delete(row)
+        says = f"{actor.name} has {row.title} told no more."
+        record(session, actor, "drop subscriber", says, backend.clock())
+
+
+async def subscribers(backend: Backend, actor: Actor) -> list[SubscriberView]:
+    """Who is told of what happens."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [_subscriber(row) for row in await events.subscribers(session)]
+
+
+async def deliveries(backend: Backend, actor: Actor, *, dead: bool, limit: int) -> list[DeliveryView]:
+    """What could not be told and was given up, or what is still to be told."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [_delivery(row) for row in await events.deliveries(session, dead=dead, limit=limit)]
+
+
+async def resend(backend: Backend, actor: Actor, number: int) -> None:
+    """Try a delivery again from the start.
+
+    Raises:
+        NotFoundError: when there is none.
+        InvalidError: when it was made.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await events.delivery(session, number)
+        if row is None:
+            raise NotFoundError(f"There is no delivery {number}.")
+        if row.delivered_at is not None:
+            raise InvalidError("It has been delivered.")
+        row.dead_at, row.attempts, row.due_at = None, 0, backend.clock()
+
+
+async def send_due(backend: Backend) -> bool:
+    """Tell what is due; whether there may be more."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        rows = await events.claim(session, now, _LEASE, _AT_ONCE)
+    await asyncio.gather(*(_send(backend, row) for row in rows))
+    return len(rows) == _AT_ONCE
+
+
+async def forget_old(backend: Backend) -> None:
+    """Let go of what was delivered a week ago."""
+    async with backend.database.transaction() as session:
+        await events.forget_delivered(session, backend.clock() - _KEPT)
+
+
+async def _send(backend: Backend, claimed: DeliveryRow) -> None:
+    reason = await _told(backend, claimed)
+    async with backend.database.transaction() as session:
+        row = await events.delivery(session, claimed.id)
+        if row is None:
+            return
+        now = backend.clock()
+        row.attempts += 1
+        row.reason = reason
+        if reason is None:
+            row.delivered_at = now
+        elif row.attempts > len(_AGAIN_AFTER):
+            row.dead_at = now
+        else:
+            row.due_at = now + _AGAIN_AFTER[row.attempts - 1]
+        announce(session, "delivery")
+
+
+async def _told(backend: Backend, claimed: DeliveryRow) -> str | None:
+    """Why an entry could not be told; None once it was. Whatever it is, it is no matter of the others."""
+    subscriber = claimed.subscriber
+    try:
+        secret = backend.sealer.open(subscriber.secret, about_party("subscriber", subscriber.id))
+        question = message(claimed.entry, subscriber.address, secret, backend.clock(), backend.source)
+        await read(backend.client, question)
+    except UnreadError as exc:
+        return str(exc)
+    except DoganaError as exc:
+        return exc.detail
+    except Exception as exc:  # noqa: BLE001 - one delivery that fails stops no other
+        _log.exception("not told", delivery=claimed.id)
+        return f"a fault of the program, {type(exc).__name__}"
+    return None
+
+
+def message(entry: EntryRow, address: str, secret: str, at: datetime, source: str) -> Question:
+    """One entry as a signed request; the same entry has the same id each time it is sent."""
+    name = f"entry-{entry.id}"
+    made = to_structured(event_of(entry, source), JSONFormat())
+    body = made.body.decode()
+    headers = dict(made.headers) | {
+        "webhook-id": name,
+        "webhook-timestamp": str(int(at.timestamp())),
+        "webhook-signature": Webhook(secret).sign(name, at, body),
+    }
+    return Question(
+        address=address, method="POST", headers=headers, body=body.encode(), seconds=_SECONDS, tries=1
+    )
+
+
+def event_of(entry: EntryRow, source: str) -> CloudEvent:
+    """An entry as an event: in the vocabulary's own words where it has some, else as one of ours."""
+    body: dict[str, Any] = json.loads(entry.body)
+    spoken = _SPOKEN.get(entry.action)
+    about_one = "promotion" if entry.promotion is not None else "record"
+    kind = (
+        f"dev.cdevents.{spoken}"
+        if spoken
+        else f"dev.cdeventsx.dogana-{about_one}.{entry.action.replace(' ', '')}.1.0.0"
+    )
+    name = f"entry-{entry.id}"
+    subject: dict[str, Any] = {
+        "id": f"promotion/{entry.promotion}" if entry.promotion else name,
+        "content": {},
+    }
+    if spoken:
+        subject = {"id": entry.service_id, "content": {"environment": {"id": entry.environment_id}}}
+    context = {"version": "0.4.1", "id": name, "source": source, "type": kind, "timestamp": body["at"]}
+    return CloudEvent(
+        {
+            "specversion": "1.0",
+            "id": name,
+            "source": source,
+            "type": kind,
+            "subject": str(subject["id"]),
+            "time": entry.at,
+            "datacontenttype": "application/json",
+            "sequence": f"{entry.id:019d}",
+        },
+        {"context": context, "subject": subject, "customData": body},
+    )
+
+
+def _subscriber(row: SubscriberRow) -> SubscriberView:
+    return SubscriberView(id=row.id, title=row.title, address=row.address, actions=row.actions)
+
+
+def _delivery(row: DeliveryRow) -> DeliveryView:
+    return DeliveryView(
+        id=row.id,
+        subscriber=row.subscriber.title,
+        says=json.loads(row.entry.body)["says"],
+        at=row.entry.at,
+        attempts=row.attempts,
+        due_at=row.due_at,
+        dead_at=row.dead_at,
+        reason=row.reason,
+    )

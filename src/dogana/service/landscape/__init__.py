@@ -1,0 +1,1 @@
+"""What is promoted and where to: environments, routes, services, releases with evidence, closings."""

@@ -1,0 +1,88 @@
+"""Writing ledger entries, in the transaction of the decision they record."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from dogana.core.record.canonical import canonical
+from dogana.service.actor import Actor
+from dogana.store import Session, events
+from dogana.store.database import announce, at_end
+from dogana.store.tables import EntryRow, PromotionRow
+
+FORMAT = "dogana.entry/1"
+
+
+def instant(at: datetime) -> str:
+    """An instant as entries write it: ISO 8601, UTC, microseconds."""
+    return at.isoformat(timespec="microseconds").replace("+00:00", "Z")
+
+
+def entry(
+    actor: Actor,
+    action: str,
+    says: str,
+    at: datetime,
+    *,
+    promotion: PromotionRow | None = None,
+    environment: str | None = None,
+    reason: str = "",
+    on: dict[str, str] | None = None,
+    details: dict[str, Any] | None = None,
+) -> EntryRow:
+    """One entry, not yet written.
+
+    Args:
+        actor: who decided.
+        action: the kind of decision, one of the words of the record.
+        says: the decision as one sentence, for people.
+        at: when it was made.
+        promotion: what it was about, if a promotion.
+        environment: what it was about, if an environment.
+        reason: what the person wrote.
+        on: digests of what it was decided on.
+        details: further plain values, no floats; of what was set, what it was and what it is.
+    """
+    service = promotion.service_id if promotion else None
+    environment = promotion.environment_id if promotion else environment
+    body: dict[str, Any] = {
+        "format": FORMAT,
+        "at": instant(at),
+        "action": action,
+        "actor": {"id": actor.id, "name": actor.name, "way": actor.way},
+        "says": says,
+    }
+    if promotion is not None:
+        body |= {"promotion": promotion.number, "service": service, "version": promotion.release.version}
+    for key, value in (("environment", environment), ("reason", reason), ("on", on), ("details", details)):
+        if value:
+            body[key] = value
+    return EntryRow(
+        at=at,
+        action=action,
+        actor_id=actor.id,
+        promotion=promotion.number if promotion else None,
+        environment_id=environment,
+        service_id=service,
+        body=canonical(body).decode(),
+    )
+
+
+def append(session: Session, rows: Sequence[EntryRow]) -> None:
+    """Write entries in the transaction of what they record, for all who are to be told of them."""
+    session.add_all(rows)
+    session.info.setdefault("entries", []).extend(rows)
+    announce(session, "entry", [row.promotion for row in rows])
+    at_end(session, _tell)
+
+
+async def _tell(session: Session) -> None:
+    await session.flush()
+    await events.enqueue(session, [row.id for row in session.info.pop("entries")])
+
+
+def record(session: Session, actor: Actor, action: str, says: str, at: datetime, **more: Any) -> EntryRow:
+    """Write one entry; `more` is what `entry` takes."""
+    row = entry(actor, action, says, at, **more)
+    append(session, [row])
+    return row

@@ -1,0 +1,123 @@
+"""The changes that wait for a second person: seen by all, confirmed or dropped by those who may."""
+
+from typing import Any
+
+from dogana.core.document import Instant
+from dogana.core.errors import NotFoundError, RefusedError
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.calendars import shared
+from dogana.service.dual_control import CONFIRM, Wanted, in_entry
+from dogana.service.ledger.entries import record
+from dogana.service.people import members
+from dogana.service.shapes import Asked, Named, View
+from dogana.store import Session, accounts
+from dogana.store.database import announce
+from dogana.store.people import ProposalRow
+
+
+class ProposalView(View):
+    """A change that waits for a second person."""
+
+    id: int
+    kind: str
+    """`person`, `invitation` or `calendar`."""
+    subject: str
+    title: str
+    """To go on after *asked for*."""
+    old: dict[str, Any] | None
+    new: dict[str, Any] | None
+    asked_by: Named
+    asked_at: Instant
+    mine_to_confirm: bool
+    mine_to_drop: bool
+
+
+async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
+    """Every change that waits, the oldest first, and whether one could confirm it."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        names = await accounts.names(session)
+        return [
+            ProposalView(
+                id=row.id,
+                kind=row.kind,
+                subject=row.subject,
+                title=row.title,
+                old=row.old,
+                new=row.wanted,
+                asked_by=Named(id=row.asked_by_id, name=names[row.asked_by_id]),
+                asked_at=row.asked_at,
+                mine_to_confirm=_why_not(actor, row) is None,
+                mine_to_drop=_may_drop(actor, row),
+            )
+            for row in await accounts.proposals(session)
+        ]
+
+
+async def confirm(backend: Backend, actor: Actor, number: int) -> Asked:
+    """Make the change; where somebody has to choose a password, with the invitation to hand over to them.
+
+    Raises:
+        NotFoundError: when there is none that waits.
+        RefusedError: for who asked for it, who it is about, or who may not.
+        ConflictError: when what is to be changed is not as it was any more.
+    """
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await _waiting(session, number)
+        why = _why_not(actor, row)
+        if why is not None:
+            raise RefusedError(why)
+        change = Wanted.of(row)
+        row.ended_by_id, row.ended_at = actor.id, now
+        names = await accounts.names(session)
+        says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
+        record(session, actor, "confirm change", says, now, details=in_entry(change))
+        announce(session, "people")
+        invitation = None
+        if change.kind == "person":
+            invitation = await members.confirmed(backend, session, actor, change)
+        elif change.kind == "invitation":
+            invitation = await members.invited(backend, session, change)
+        else:
+            await shared.confirmed(backend, session, actor, change)
+        return Asked(invitation=invitation)
+
+
+async def drop(backend: Backend, actor: Actor, number: int) -> None:
+    """Let it be.
+
+    Raises:
+        NotFoundError: when there is none that waits.
+        RefusedError: for anybody but who asked for it or could confirm it.
+    """
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await _waiting(session, number)
+        if not _may_drop(actor, row):
+            raise RefusedError("Only who asked for it, or who could confirm it, may drop it.")
+        row.ended_by_id, row.ended_at = actor.id, now
+        says = f"{actor.name} dropped {row.title}."
+        record(session, actor, "drop change", says, now, details=in_entry(Wanted.of(row)))
+        announce(session, "people")
+
+
+async def _waiting(session: Session, number: int) -> ProposalRow:
+    row = await accounts.proposal(session, number)
+    if row is None:
+        raise NotFoundError("No such change waits any more.")
+    return row
+
+
+def _may_drop(actor: Actor, row: ProposalRow) -> bool:
+    return actor.id == row.asked_by_id or bool(actor.rights & CONFIRM[Wanted.of(row).kind])
+
+
+def _why_not(actor: Actor, row: ProposalRow) -> str | None:
+    """Why somebody may not confirm it; None where they may."""
+    if not actor.rights & CONFIRM[Wanted.of(row).kind]:
+        return "You may not confirm such a change."
+    if actor.id == row.asked_by_id:
+        return "You asked for it; somebody else has to confirm it."
+    return "It is about you; somebody else has to confirm it." if actor.id == row.subject else None

@@ -1,0 +1,212 @@
+"""Signing in and out, one's own sessions, and who there is."""
+
+import secrets
+from dataclasses import dataclass
+from datetime import timedelta
+
+from dogana.core.change import as_compared
+from dogana.core.document import Instant
+from dogana.core.errors import NotFoundError, SignedOutError
+from dogana.service.actor import ENGINE, Actor, Right, actor_of
+from dogana.service.backend import Backend
+from dogana.service.hashing import secret_digest
+from dogana.service.ledger.entries import record
+from dogana.service.people import throttling
+from dogana.service.shapes import Named, View
+from dogana.store import accounts
+from dogana.store.database import announce
+from dogana.store.people import PersonRow, SessionRow
+
+
+class Me(View):
+    """Who is signed in, and what they may do."""
+
+    id: str
+    name: str
+    roles: list[str]
+    rights: list[Right]
+    groups: list[Named]
+    zone: str
+    """The IANA zone in which views tell the time that concern no one environment."""
+    csrf_token: str
+
+
+class PersonView(View):
+    """Somebody who can sign in, or act by a token."""
+
+    id: str
+    name: str
+    email: str
+    other_emails: list[str]
+    """By which else they write commits."""
+    roles: list[str]
+    groups: list[Named]
+    machine: bool
+    """Whether it acts by tokens alone."""
+    can_sign_in: bool
+    """Whether a password was chosen."""
+
+
+class SessionView(View):
+    """One of one's own sessions."""
+
+    id: int
+    began_at: Instant
+    expires_at: Instant
+    agent: str
+    """What the browser called itself."""
+    address: str
+    this_one: bool
+
+
+SESSION_LASTS = timedelta(hours=12)
+
+_LONGEST_NAME = 300
+
+
+@dataclass(frozen=True, kw_only=True)
+class SignedIn:
+    """A session just begun, or one that goes on."""
+
+    actor: Actor
+    person: PersonRow
+    csrf_token: str
+    session_token: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Caller:
+    """From where somebody signs in."""
+
+    address: str
+    agent: str = ""
+    """What the browser calls itself."""
+    session_token: str = ""
+    """The session that it carried until now."""
+
+
+async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -> SignedIn:
+    """Begin a session in place of the one that the browser had.
+
+    Raises:
+        SignedOutError: the same, and after the same work, for an unknown address and a wrong password.
+        TooOftenError: for who failed too often, or while too many sign in.
+    """
+    tried = await throttling.begin(backend, as_compared(email), caller.address)
+    async with backend.database.transaction() as session:
+        person = await accounts.person_by_email(session, email.strip())
+    if not await backend.hashing.fits(person.password_hash if person else "", password) or person is None:
+        await _failed(backend, person, caller, tried)
+        raise SignedOutError("The mail address or the password is wrong.")
+    token, csrf, now = secrets.token_urlsafe(32), secrets.token_urlsafe(32), backend.clock()
+    async with backend.database.transaction() as session:
+        # Read again: while the password was hashed, another may have been chosen, or the roles changed.
+        again = await accounts.person(session, person.id)
+        if again is None or again.password_hash != person.password_hash:
+            raise SignedOutError("The mail address or the password is wrong.")
+        await accounts.end_session(session, secret_digest(caller.session_token), now)
+        row = SessionRow(
+            token_digest=secret_digest(token),
+            csrf_token=csrf,
+            person_id=again.id,
+            began_at=now,
+            expires_at=now + SESSION_LASTS,
+            agent=caller.agent[:_LONGEST_NAME],
+            address=caller.address,
+        )
+        session.add(row)
+        actor = actor_of(again, "desk")
+        details = {"address": caller.address}
+        record(session, actor, "sign in", f"{again.name} signed in.", now, details=details)
+        announce(session, "access")
+    await throttling.right(backend, tried)
+    return SignedIn(actor=actor, person=again, csrf_token=csrf, session_token=token)
+
+
+async def _failed(backend: Backend, person: PersonRow | None, caller: Caller, tried: throttling.Try) -> None:
+    """Put a failure on record; what was typed is not, since it may be a password in the wrong place."""
+    now, waits = backend.clock(), int(tried.waits.total_seconds())
+    whose = f"as {person.name}" if person else "with an address that nobody has here"
+    more = f"; the next try waits {waits} seconds" if waits else ""
+    details = {"address": caller.address} | ({"person": person.id} if person else {})
+    async with backend.database.transaction() as session:
+        says = f"Somebody failed to sign in {whose}{more}."
+        action = "sign-in limit" if waits else "failed sign-in"
+        record(session, ENGINE, action, says, now, details=details)
+
+
+async def session_of(backend: Backend, token: str) -> SignedIn:
+    """Go on with a session.
+
+    Raises:
+        SignedOutError: when it has ended or never was.
+    """
+    async with backend.database.transaction() as session:
+        row = await accounts.live_session(session, secret_digest(token), backend.clock())
+        person = await accounts.person(session, row.person_id) if row else None
+    if row is None or person is None:
+        raise SignedOutError
+    return SignedIn(
+        actor=actor_of(person, "desk"), person=person, csrf_token=row.csrf_token, session_token=token
+    )
+
+
+async def sign_out(backend: Backend, token: str) -> None:
+    """End a session, and what is open with it."""
+    async with backend.database.transaction() as session:
+        await accounts.end_session(session, secret_digest(token), backend.clock())
+        announce(session, "access")
+
+
+async def sessions(backend: Backend, mine: SignedIn) -> list[SessionView]:
+    """One's own sessions, the latest first."""
+    async with backend.database.transaction() as session:
+        rows = await accounts.sessions_of(session, mine.actor.id, backend.clock())
+    here = secret_digest(mine.session_token)
+    return [
+        SessionView(
+            id=row.id,
+            began_at=row.began_at,
+            expires_at=row.expires_at,
+            agent=row.agent,
+            address=row.address,
+            this_one=row.token_digest == here,
+        )
+        for row in rows
+    ]
+
+
+async def end_own_session(backend: Backend, mine: SignedIn, number: int) -> None:
+    """End one of one's own sessions.
+
+    Raises:
+        NotFoundError: when it is not one's own, or has ended.
+    """
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        rows = await accounts.sessions_of(session, mine.actor.id, now)
+        row = next((one for one in rows if one.id == number), None)
+        if row is None:
+            raise NotFoundError("There is no such session any more.")
+        await accounts.end_session(session, row.token_digest, now)
+        record(session, mine.actor, "end session", f"{mine.actor.name} ended a session of theirs.", now)
+        announce(session, "access")
+
+
+async def people(backend: Backend, actor: Actor) -> list[PersonView]:
+    """Everybody, with their roles and groups."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [
+            PersonView(
+                id=row.id,
+                name=row.name,
+                email=row.email,
+                other_emails=row.other_emails,
+                roles=row.roles,
+                machine=row.machine,
+                can_sign_in=bool(row.password_hash),
+                groups=[Named(id=group.id, name=group.title) for group in row.groups],
+            )
+            for row in await accounts.people(session)
+        ]

@@ -1,0 +1,202 @@
+"""Tokens: made by those who act by them, or by administrators for machines."""
+
+import secrets
+from collections.abc import Sequence
+from datetime import timedelta
+from functools import partial
+from typing import Literal
+
+from dogana.core.document import Instant
+from dogana.core.errors import InvalidError, NotFoundError, RefusedError, SignedOutError, UnknownNameError
+from dogana.service.actor import SCOPES, Actor, Right, rights_of
+from dogana.service.backend import Backend
+from dogana.service.coalescing import Together
+from dogana.service.hashing import secret_digest
+from dogana.service.ledger.entries import record
+from dogana.service.shapes import Named, View
+from dogana.store import Session, accounts, estate
+from dogana.store.database import announce
+from dogana.store.people import PersonRow, TokenRow
+
+
+class TokenView(View):
+    """A token, without its text."""
+
+    id: int
+    title: str
+    person: Named
+    scopes: list[str]
+    services: list[str]
+    """Which it is for; every one where empty."""
+    environments: list[str]
+    created_at: Instant
+    expires_at: Instant
+    revoked_at: Instant | None
+
+
+Scope = Literal["read", "request", "decide", "deploy", "feed"]
+
+TOKEN_PREFIX = "dgn_"  # noqa: S105 - not a secret
+
+
+async def actor_by_token(backend: Backend, token: str) -> Actor:
+    """Who acts with an API token: its owner, within the token's scopes.
+
+    Raises:
+        SignedOutError: when it is revoked, has ended or never was.
+    """
+    together: Together[str, accounts.Owner | None] = backend.tokens
+    owner = await together.ask(secret_digest(token), partial(_owners, backend))
+    if owner is None:
+        raise SignedOutError("The token is unknown, revoked or has ended.")
+    allowed = frozenset(right for scope in owner.scopes for right in SCOPES[scope])
+    return Actor(
+        id=owner.id,
+        name=owner.name,
+        rights=rights_of(owner.roles) & allowed,
+        way="API",
+        groups=frozenset(owner.groups),
+        token=owner.token,
+        services=frozenset(owner.services),
+        environments=frozenset(owner.environments),
+    )
+
+
+async def _owners(backend: Backend, digests: Sequence[str]) -> list[accounts.Owner | None]:
+    async with backend.database.transaction() as session:
+        found = await accounts.owners_of_tokens(session, digests, backend.clock())
+    return [found.get(digest) for digest in digests]
+
+
+async def make_token(
+    backend: Backend,
+    actor: Actor,
+    *,
+    title: str,
+    scopes: Sequence[Scope],
+    days: int,
+    person: str | None = None,
+    services: Sequence[str] = (),
+    environments: Sequence[str] = (),
+) -> tuple[TokenRow, str]:
+    """Make a token for oneself, or for a machine; its text is given once, here.
+
+    Args:
+        backend: the database and the clock.
+        actor: who makes it.
+        title: what it is for.
+        scopes: what may be done with it, never more than its owner may do.
+        days: after how many it ends.
+        person: whose it is; one's own where None.
+        services: the services it is for; every one where empty.
+        environments: the same of environments.
+
+    Raises:
+        UnknownNameError: for an unknown person, service or environment.
+        RefusedError: for somebody else who is no machine.
+        InvalidError: for a scope whose acts its owner may not do anyway.
+    """
+    actor.must(Right.OWN)
+    now = backend.clock()
+    text = TOKEN_PREFIX + secrets.token_urlsafe(32)
+    async with backend.database.transaction() as session:
+        owner = await _owner(session, actor, person)
+        await _must_be_sound(session, owner, scopes, services, environments)
+        row = TokenRow(
+            token_digest=secret_digest(text),
+            title=title,
+            person_id=owner.id,
+            scopes=list(scopes),
+            services=sorted(set(services)),
+            environments=sorted(set(environments)),
+            created_at=now,
+            expires_at=now + timedelta(days=days),
+        )
+        session.add(row)
+        whose = "" if owner.id == actor.id else f" for {owner.name}"
+        says = f"{actor.name} made the token \u201c{title}\u201d{whose} ({', '.join(scopes)})."
+        details = {
+            "owner": owner.id,
+            "scopes": list(scopes),
+            "days": days,
+            "services": row.services,
+            "environments": row.environments,
+        }
+        record(session, actor, "make token", says, now, details=details)
+    return row, text
+
+
+async def _owner(session: Session, actor: Actor, person: str | None) -> PersonRow:
+    owner = await accounts.person(session, person or actor.id)
+    if owner is None:
+        raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+    if owner.id != actor.id:
+        actor.must(Right.ADMINISTER)
+        if not owner.machine:
+            raise RefusedError(f"{owner.name} makes their own tokens; nobody else acts in that name.")
+    return owner
+
+
+async def _must_be_sound(
+    session: Session,
+    owner: PersonRow,
+    scopes: Sequence[Scope],
+    services: Sequence[str],
+    environments: Sequence[str],
+) -> None:
+    may = rights_of(owner.roles)
+    faults = [
+        (f"/scopes/{n}", "more than its owner may do")
+        for n, one in enumerate(scopes)
+        if not SCOPES[one] <= may
+    ]
+    if not scopes:
+        faults.append(("/scopes", "at least one is needed"))
+    known = {
+        "services": {row.id for row in await estate.services(session)},
+        "environments": {row.id for row in await estate.environments(session)},
+    }
+    for part, names in (("services", services), ("environments", environments)):
+        faults += [(f"/{part}/{n}", "unknown") for n, name in enumerate(names) if name not in known[part]]
+    if faults:
+        raise InvalidError("There can be no such token.", fields=faults)
+
+
+async def tokens(backend: Backend, actor: Actor) -> list[TokenView]:
+    """One's own tokens, an administrator everybody's, the latest first; their texts are not kept."""
+    actor.must(Right.OWN)
+    async with backend.database.transaction() as session:
+        names = await accounts.names(session)
+        return [
+            TokenView(
+                id=row.id,
+                title=row.title,
+                person=Named(id=row.person_id, name=names[row.person_id]),
+                scopes=row.scopes,
+                services=row.services,
+                environments=row.environments,
+                created_at=row.created_at,
+                expires_at=row.expires_at,
+                revoked_at=row.revoked_at,
+            )
+            for row in await accounts.tokens(session)
+            if row.person_id == actor.id or Right.ADMINISTER in actor.rights
+        ]
+
+
+async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:
+    """Make a token useless from now on, and end what is open with it.
+
+    Raises:
+        NotFoundError: when there is no such live token, or it is not one's own to revoke.
+    """
+    actor.must(Right.OWN)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await accounts.token(session, token_id)
+        if row is None or (row.person_id != actor.id and Right.ADMINISTER not in actor.rights):
+            raise NotFoundError("There is no such live token.")
+        row.revoked_at = now
+        says = f"{actor.name} revoked the token \u201c{row.title}\u201d."
+        record(session, actor, "revoke token", says, now, details={"owner": row.person_id})
+        announce(session, "access")

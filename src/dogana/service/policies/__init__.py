@@ -1,0 +1,1 @@
+"""Policies: drafted, adopted, in force, held beside each other, rehearsed over what is on record."""

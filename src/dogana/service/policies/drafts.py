@@ -1,0 +1,200 @@
+"""Drafting and adopting policies."""
+
+from datetime import datetime
+from typing import Any
+
+from dogana.core.errors import (
+    InvalidError,
+    InvalidPolicyError,
+    MovedOnError,
+    NotFoundError,
+    OwnDraftError,
+    UnknownNameError,
+)
+from dogana.core.policy.document import Policy, PolicyError, policy_of, read_policy
+from dogana.core.policy.inheritance import loosened
+from dogana.core.record.canonical import canonical
+from dogana.core.words import when
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.ledger.entries import record
+from dogana.store import Session, accounts, estate, exceptions, policies, promotions
+from dogana.store.database import announce
+from dogana.store.tables import EnvironmentRow, PolicyRow
+
+_READ_HERE = 2000
+"""How long a document may be, in characters, to be read at once."""
+
+_MISSING = {
+    "group": "there is no group",
+    "person": "there is nobody called",
+    "calendar": "there is no calendar",
+}
+
+
+async def draft(
+    backend: Backend, actor: Actor, environment: str, document: str | dict[str, Any]
+) -> PolicyRow:
+    """Write a new version; it is in force only once somebody else has adopted it.
+
+    Args:
+        backend: the outside.
+        actor: the author.
+        environment: which environment it guards.
+        document: plain values, or YAML or JSON text.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault.
+        UnknownNameError: for an unknown environment.
+    """
+    actor.must(Right.WRITE_POLICY)
+    now, policy = backend.clock(), await read(backend, document)
+    async with backend.database.transaction() as session:
+        place = await checked(session, environment, policy, now)
+        number = await policies.next_version(session, environment)
+        row = PolicyRow(
+            environment_id=environment,
+            version=number,
+            digest=policy.digest,
+            document=canonical(policy).decode(),
+            author_id=actor.id,
+            drafted_at=now,
+        )
+        session.add(row)
+        says = f"{actor.name} drafted version {number} of the policy of {place.title}."
+        on = {"policy": row.digest}
+        record(session, actor, "draft", says, now, environment=environment, on=on)
+    return row
+
+
+async def read(backend: Backend, document: str | dict[str, Any]) -> Policy:
+    """A document as a policy; a long one is read beside the event loop.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault, of fifty at most.
+        TooMuchError: when reading it takes too long, or too much memory.
+    """
+    try:
+        if len(document if isinstance(document, str) else str(document)) <= _READ_HERE:
+            return read_policy(document)
+        return await backend.beside.run(read_policy, document)
+    except PolicyError as exc:
+        raise InvalidPolicyError(fields=exc.faults) from exc
+
+
+async def checked(session: Session, environment: str, policy: Policy, now: datetime) -> EnvironmentRow:
+    """The environment whose policy a document could be.
+
+    Raises:
+        InvalidPolicyError: with the place and reason of every fault.
+        UnknownNameError: for an unknown environment.
+    """
+    place = await estate.environment(session, environment)
+    if place is None:
+        raise UnknownNameError(f"There is no environment {environment}.")
+    await _names_known(session, policy)
+    await _keeps_to_baseline(session, policy, now)
+    return place
+
+
+async def adopt(
+    backend: Backend,
+    actor: Actor,
+    environment: str,
+    version: int,
+    *,
+    reason: str,
+    in_force_from: datetime | None = None,
+) -> PolicyRow:
+    """Put a draft in force, by a second person: from now on, or from a later instant.
+
+    Raises:
+        NotFoundError: when there is no such version.
+        InvalidError: for an instant that has passed.
+        MovedOnError: when it is in force or was, or a later one is.
+        OwnDraftError: for its author.
+    """
+    actor.must(Right.ADOPT_POLICY)
+    now = backend.clock()
+    start = now if in_force_from is None else in_force_from
+    if start < now:
+        raise InvalidError(
+            "A policy comes into force now or later.", fields=[("/in_force_from", "has passed")]
+        )
+    async with backend.database.transaction() as session:
+        row = await policies.version(session, environment, version, lock=True)
+        place = await estate.environment(session, environment)
+        if row is None or place is None:
+            raise NotFoundError(f"There is no version {version} of a policy of {environment}.")
+        if row.in_force_from is not None:
+            raise MovedOnError(f"Version {version} has been adopted already.")
+        if row.author_id == actor.id:
+            raise OwnDraftError
+        policy = policy_of(row.document)
+        await _keeps_to_baseline(session, policy, now)
+        await _heirs_keep_to(session, environment, policy, now)
+        before = await policies.in_force(session, environment, now)
+        if start == now and before is not None and before.in_force_from is not None:
+            # The clock may have gone back since that one was adopted; this one comes after it all the same.
+            start = now = max(now, before.in_force_from)
+        row.adopter_id, row.in_force_from, row.started = actor.id, start, start == now
+        later = "" if start == now else f", in force from {when(start, place.zone)}"
+        says = f"{actor.name} adopted version {version} of the policy of {place.title}{later}."
+        on = {"policy": row.digest}
+        record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
+        concerned = None if place.departs == "never" else environment
+        promotions.make_due(session, now, environment=concerned)
+        announce(session, "policy")
+    return row
+
+
+async def begin_due(backend: Backend) -> None:
+    """Keep of every version whose time has come that it is in force."""
+    async with backend.database.transaction() as session:
+        await policies.begin_due(session, backend.clock())
+
+
+async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> None:
+    """An heir adds and tightens; where it loosens, every such rule is named."""
+    if policy.inherits is None:
+        return
+    row = await policies.in_force(session, policy.inherits, at)
+    if row is None:
+        raise InvalidPolicyError(fields=[("/inherits", f"no policy of {policy.inherits} is in force")])
+    baseline = policy_of(row.document)
+    if baseline.inherits is not None:
+        raise InvalidPolicyError(fields=[("/inherits", f"{policy.inherits} is an heir itself")])
+    faults = loosened(baseline, policy)
+    if faults:
+        raise InvalidPolicyError(fields=faults)
+
+
+async def _heirs_keep_to(session: Session, name: str, baseline: Policy, at: datetime) -> None:
+    """A baseline is not tightened beyond an heir that would then be laxer: the heir goes first."""
+    for environment, row in (await policies.in_force_everywhere(session, at)).items():
+        heir = policy_of(row.document)
+        faults = loosened(baseline, heir) if heir.inherits == name else []
+        if faults:
+            raise InvalidPolicyError(
+                f"The policy of {environment} would be laxer than this; change it first.", fields=faults
+            )
+
+
+async def _names_known(session: Session, policy: Policy) -> None:
+    """Groups and people a policy names must exist, or a seat could never be taken."""
+    groups = {group.id for group in await accounts.groups(session)}
+    people = {person.id for person in await accounts.people(session)}
+    there = {"group": groups, "person": people, "calendar": set(await exceptions.calendars(session))}
+    missing = {
+        "group": "there is no group",
+        "person": "there is nobody called",
+        "calendar": "there is no calendar",
+    }
+    faults = [
+        (f"/rules/{n}{one.pointer}", f"{missing[one.kind]} {one.name}")
+        for n, rule in enumerate(policy.rules)
+        for one in rule.refers_to()
+        if one.name not in there[one.kind]
+    ]
+    if faults:
+        raise InvalidPolicyError(fields=faults)

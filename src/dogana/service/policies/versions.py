@@ -1,0 +1,58 @@
+"""The versions of a policy, as they were drafted and adopted."""
+
+import json
+
+from dogana.core.document import Instant
+from dogana.core.errors import NotFoundError
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.shapes import Named, View, named
+from dogana.store import accounts, estate, policies
+from dogana.store.tables import PolicyRow
+
+
+class PolicyView(View):
+    """One version of an environment's policy."""
+
+    environment: str
+    version: int
+    digest: str
+    author: Named
+    drafted_at: Instant
+    adopter: Named | None
+    in_force_from: Instant | None
+    document: dict[str, object]
+
+
+async def policy_versions(backend: Backend, actor: Actor, environment: str) -> list[PolicyView]:
+    """Every version of an environment's policy, newest first.
+
+    Raises:
+        NotFoundError: for an unknown environment.
+    """
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        if await estate.environment(session, environment) is None:
+            raise NotFoundError(f"There is no environment {environment}.")
+        names = await accounts.names(session)
+        return [_policy(row, names) for row in await policies.versions(session, environment)]
+
+
+async def policy_version(backend: Backend, actor: Actor, row: PolicyRow) -> PolicyView:
+    """A policy version as readers get it."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return _policy(row, await accounts.names(session))
+
+
+def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:
+    return PolicyView(
+        environment=row.environment_id,
+        version=row.version,
+        digest=row.digest,
+        author=named(row.author_id, names),
+        drafted_at=row.drafted_at,
+        adopter=named(row.adopter_id, names) if row.adopter_id else None,
+        in_force_from=row.in_force_from,
+        document=json.loads(row.document),
+    )

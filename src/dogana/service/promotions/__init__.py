@@ -1,0 +1,1 @@
+"""Promotions: taken in, inspected on what is known, and what people decide on them."""

@@ -1,0 +1,309 @@
+"""What a promotion is inspected on: the policy in force, what others said, and what our own record says."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from functools import cached_property, lru_cache
+from typing import cast
+
+from pydantic import TypeAdapter
+
+from dogana.core.change import Change, Origin
+from dogana.core.decisions import Decision, Decisions
+from dogana.core.document import Document, Instant
+from dogana.core.errors import ConflictError
+from dogana.core.facts import (
+    Artifact,
+    Closed,
+    Facts,
+    Kind,
+    Landing,
+    Passage,
+    Person,
+    Place,
+    Prepared,
+    Queued,
+    Reading,
+    Report,
+    RouteLimit,
+    StandIn,
+)
+from dogana.core.inspect.engine import case_of, inspect
+from dogana.core.inspect.sheet import Sheet
+from dogana.core.policy.document import Policy
+from dogana.core.rollout import Plan
+from dogana.core.routes import LetsIn
+from dogana.core.rules.case import Case
+from dogana.core.time.windows import Calendar
+from dogana.service.backend import Backend
+from dogana.service.landscape.releases import artifacts_of
+from dogana.service.landscape.stops import stop_of
+from dogana.service.policies.in_force import InForce, in_force
+from dogana.service.promotions.outside_facts import Outside
+from dogana.store import Session, estate, promotions
+from dogana.store import facts as on_record
+from dogana.store.tables import EnvironmentRow, PolicyRow, PromotionRow, RouteRow
+
+_TRAFFIC_KEPT = timedelta(days=31)
+
+_STAND_INS_KEPT = timedelta(days=31)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Grounds:
+    """What one inspection is made from."""
+
+    policy_row: PolicyRow
+    policy: Policy
+    facts: Facts
+    decisions: Decisions
+
+    def sheet(self, at: datetime) -> Sheet:
+        """Inspect."""
+        return inspect(self.policy, self.facts, self.decisions, at)
+
+    def case(self, sheet: Sheet) -> Case:
+        """What the rules were asked about for a sheet."""
+        return case_of(self.policy, self.facts, self.decisions, sheet.at)
+
+    def said(self, decision: Decision) -> "Grounds":
+        """The same with one more word spoken."""
+        return replace(self, decisions=Decisions(made=(*self.decisions.made, decision)))
+
+
+class Shared(Document):
+    """What every promotion's facts have in common."""
+
+    calendars: dict[str, Calendar]
+    stand_ins: tuple[StandIn, ...]
+    people: tuple[Person, ...]
+    groups: dict[str, str]
+    services: dict[str, str]
+
+    @cached_property
+    def names(self) -> dict[str, str]:
+        """What people are called, by their ids."""
+        return {person.id: person.name for person in self.people}
+
+
+async def shared(session: Session, at: datetime) -> Shared:
+    """Read that part."""
+    return _shared(await on_record.shared(session, at - _STAND_INS_KEPT))
+
+
+@lru_cache(maxsize=4)
+def _shared(text: str) -> Shared:
+    return Shared.model_validate_json(text)
+
+
+class Landed(Document):
+    """Where a release has landed last, and when the next one took its place."""
+
+    environment: str
+    landed_at: Instant
+    artifacts: tuple[Artifact, ...]
+    replaced_at: Instant | None
+
+
+class Trouble(Document):
+    """That something goes wrong with a service in an environment, or when the last that did was over."""
+
+    environment: str
+    on: bool
+    over_at: Instant | None
+
+
+class Record(Document):
+    """What the record says of one promotion, as the database puts it together."""
+
+    waiting: tuple[Queued, ...]
+    runs: dict[str, str]
+    traffic: tuple[Passage, ...]
+    closed_now: tuple[Closed, ...]
+    evidence: tuple[Report, ...]
+    landings: tuple[Landed, ...]
+    troubles: tuple[Trouble, ...]
+    decisions: tuple[Decision, ...]
+
+
+_DECISIONS = TypeAdapter(tuple[Decision, ...])
+
+
+async def present(
+    backend: Backend, session: Session, row: PromotionRow, outside: Outside, common: Shared | None = None
+) -> Grounds:
+    """What a promotion is inspected on now: our own record as it is, and what others said when asked.
+
+    Args:
+        backend: the clock.
+        session: the transaction.
+        row: the promotion.
+        outside: what the outside systems said.
+        common: what it has in common with others; read where None.
+    """
+    now = backend.clock()
+    common = common or await shared(session, now)
+    text = await on_record.of_promotion(session, row, now, now - _TRAFFIC_KEPT)
+    record = Record.model_validate_json(text)
+    limit = await _route_limit(session, row, outside.origin)
+    facts = facts_of(row, outside, common, record, limit)
+    return await grounds_on(session, await in_force(session, row.environment, now), facts, record.decisions)
+
+
+async def facts_text(session: Session, row: PromotionRow) -> str | None:
+    """The text of the facts that a promotion was last inspected on; None before it ever was."""
+    return await promotions.document(session, row.facts_digest) if row.facts_digest else None
+
+
+async def change_inspected(session: Session, row: PromotionRow) -> Change | None:
+    """The change that a promotion was last inspected on; None while it is not known."""
+    text = await facts_text(session, row)
+    return facts_inspected(row, text).change.value if text else None
+
+
+def facts_inspected(row: PromotionRow, text: str | None) -> Facts:
+    """The facts that a promotion was last inspected on.
+
+    Raises:
+        ConflictError: when it never was.
+    """
+    if text is None:
+        raise ConflictError(f"Promotion {row.number} has not been inspected yet.")
+    return Facts.model_validate_json(text)
+
+
+def last_said(row: PromotionRow, text: str | None) -> Outside:
+    """What the outside systems said when a promotion was last inspected; `text` is of its facts.
+
+    Raises:
+        ConflictError: when it never was.
+    """
+    return Outside.known(facts_inspected(row, text))
+
+
+async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple[Decision, ...]) -> Grounds:
+    """Grounds of a policy, facts, and words, with the earlier policies that those were spoken under."""
+    others = {one.shown.policy for one in made} - {holds.policy.digest}
+    earlier = await promotions.documents(session, others)
+    return Grounds(
+        policy_row=holds.row,
+        policy=holds.policy,
+        facts=facts,
+        decisions=Decisions(made=made, earlier=earlier),
+    )
+
+
+def facts_of(
+    row: PromotionRow, outside: Outside, common: Shared, record: Record, limit: RouteLimit | None = None
+) -> Facts:
+    """All facts about a promotion: what others said when they were asked, and our own record."""
+    here, service = row.environment, row.release.service
+    seen = {service.id, *record.runs, *(one.service for one in record.traffic)}
+    return Facts(
+        number=row.number,
+        service=service.id,
+        version=row.release.version,
+        repository=service.repository,
+        target=Place(id=here.id, title=here.title, zone=here.zone),
+        route=row.route.id,
+        kind=cast("Kind", row.kind),
+        requester=row.requester_id,
+        requested_at=row.requested_at,
+        not_before=row.not_before,
+        artifacts=artifacts_of(row.release),
+        plan=Plan.model_validate(row.plan) if row.plan else None,
+        route_limit=limit,
+        closed_now=record.closed_now,
+        prepared=_prepared(row, common),
+        change=outside.change,
+        origin=outside.origin,
+        tickets=outside.tickets,
+        monitors=outside.monitors,
+        evidence=record.evidence,
+        waiting=tuple(other for other in record.waiting if other.number != row.number),
+        leg_before=_leg_before(row, record),
+        runs=record.runs,
+        services={name: common.services[name] for name in seen},
+        traffic=record.traffic,
+        calendars=common.calendars,
+        stand_ins=common.stand_ins,
+        people=common.people,
+        groups=common.groups,
+    )
+
+
+def _leg_before(row: PromotionRow, record: Record) -> tuple[Landing, ...]:
+    """What happened to the release in each environment of the leg before."""
+    before = stop_of(row).before()
+    landed = {one.environment: one for one in record.landings}
+    troubles = {one.environment: one for one in record.troubles}
+    if row.kind == "rollback" and before and not any(one.id in landed for one in before):
+        # What came by an urgent route never was in the leg before; it goes back to where it has run itself.
+        before = [row.environment]
+    return tuple(_landing(other, landed.get(other.id), troubles.get(other.id)) for other in before)
+
+
+def _landing(place: EnvironmentRow, landed: Landed | None, trouble: Trouble | None) -> Landing:
+    """What happened in one; healthy since nothing is known to have gone wrong there, if it is over."""
+    if landed is None:
+        return Landing(environment=place.id, title=place.title)
+    healthy_since: datetime | None = landed.landed_at
+    if trouble is not None:
+        over = trouble.over_at or landed.landed_at
+        healthy_since = None if trouble.on else max(landed.landed_at, over)
+    return Landing(
+        environment=place.id,
+        title=place.title,
+        landed_at=landed.landed_at,
+        healthy_since=healthy_since,
+        replaced_at=landed.replaced_at,
+        artifacts=landed.artifacts,
+    )
+
+
+async def _route_limit(
+    session: Session, row: PromotionRow, origin: Reading[Origin] | None
+) -> RouteLimit | None:
+    """What an urgent route says of a release now; nothing of one that goes back."""
+    if row.route.lets_in is None or row.kind == "rollback":
+        return None
+    lets_in = LetsIn.model_validate(row.route.lets_in)
+    read = origin.value if origin is not None else None
+    unknown = None
+    if lets_in.branches and read is None:
+        unknown = (origin.unknown if origin is not None else None) or "its branches were not read"
+    runs = await running_at_end(session, row.route, row.service_id)
+    against = lets_in.against(
+        row.release.version, runs, read.branches if read else (), known=read is not None
+    )
+    return RouteLimit(
+        route=row.route.title,
+        against=against,
+        unknown=None if against else unknown,
+        waivable=lets_in.waivable,
+    )
+
+
+async def running_at_end(session: Session, route: RouteRow, service: str) -> list[str]:
+    """Which versions of a service run where a route ends."""
+    ends = max(leg.position for leg in route.legs)
+    last = [leg.environment_id for leg in route.legs if leg.position == ends]
+    there = [await estate.running_everywhere(session, one) for one in last]
+    return sorted({one[service] for one in there if service in one})
+
+
+def _prepared(row: PromotionRow, common: Shared) -> Prepared | None:
+    if row.prepared_at is None:
+        return None
+    by = row.prepared_by_id or "its deployer"
+    return Prepared(at=row.prepared_at, by=common.names.get(by, by))
+
+
+async def kept(session: Session, row: PromotionRow, at: datetime) -> Grounds:
+    """What a promotion was inspected on last.
+
+    Raises:
+        ConflictError: when it never was.
+    """
+    facts = facts_inspected(row, await facts_text(session, row))
+    made = _DECISIONS.validate_json(await on_record.decisions(session, row.number))
+    return await grounds_on(session, await in_force(session, row.environment, at), facts, made)

@@ -1,0 +1,345 @@
+"""Gathering facts, inspecting, and moving a promotion on as far as its verdict lets it."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+from dogana.core.decisions import Decision, Decisions
+from dogana.core.errors import MovedOnError
+from dogana.core.facts import Facts
+from dogana.core.inspect.sheet import Sheet, Verdict
+from dogana.core.policy.document import Policy
+from dogana.core.record.canonical import canonical, digest_bytes
+from dogana.core.rules.findings import Outcome
+from dogana.core.words import listed, sentence
+from dogana.service.actor import ENGINE, Actor
+from dogana.service.backend import Backend
+from dogana.service.landscape.stops import stop_of
+from dogana.service.ledger.entries import record
+from dogana.service.policies.in_force import in_force
+from dogana.service.promotions.grounds import Grounds, Shared, kept, last_said, present, shared
+from dogana.service.promotions.lookup import found_locked
+from dogana.service.promotions.outside_facts import Outside, Question, gather, watched
+from dogana.service.sources.registry import Sources, load
+from dogana.service.sources.registry import note as note_sources
+from dogana.store import Session, estate, promotions
+from dogana.store.database import announce
+from dogana.store.tables import PENDING, PromotionRow, State
+from dogana.store.workplace import FindingChangeRow
+
+
+@dataclass(frozen=True, kw_only=True)
+class Held:
+    """A pending promotion that is locked, and what its inspection says now."""
+
+    backend: Backend
+    session: Session
+    row: PromotionRow
+    grounds: Grounds
+    sheet: Sheet
+
+    def said(self, decision: Decision) -> "Held":
+        """The same with one more word spoken."""
+        grounds = self.grounds.said(decision)
+        return replace(self, grounds=grounds, sheet=grounds.sheet(self.sheet.at))
+
+    async def anew(self) -> "Held":
+        """The same once something about it has changed."""
+        return await hold(self.backend, self.session, self.row, Outside.known(self.grounds.facts))
+
+
+async def hold(
+    backend: Backend, session: Session, row: PromotionRow, outside: Outside, common: Shared | None = None
+) -> Held:
+    """Inspect a locked pending promotion now, from what our own record says in this transaction.
+
+    Args:
+        backend: the clock.
+        session: the transaction.
+        row: the promotion.
+        outside: what the outside systems said.
+        common: what it has in common with others; read where None.
+    """
+    with session.no_autoflush:
+        await promotions.lock_environment(session, row.environment_id)
+        grounds = await present(backend, session, row, outside, common)
+        return await held_on(backend, session, row, grounds)
+
+
+async def held_on(backend: Backend, session: Session, row: PromotionRow, grounds: Grounds) -> Held:
+    """Inspect a locked pending promotion on grounds, whose facts are kept."""
+    if grounds.facts.digest != row.facts_digest:
+        row.facts_digest = (await keep_documents(session, {"facts": grounds.facts}))["facts"]
+    return Held(
+        backend=backend, session=session, row=row, grounds=grounds, sheet=grounds.sheet(backend.clock())
+    )
+
+
+async def keep_documents(
+    session: Session, documents: dict[str, Facts | Decisions | Sheet | Policy]
+) -> dict[str, str]:
+    """Store documents' canonical texts by their kinds; the digests under which they are, by their kinds."""
+    bodies = {kind: canonical(document) for kind, document in documents.items()}
+    digests = {kind: digest_bytes(body) for kind, body in bodies.items()}
+    await promotions.keep(session, [(digests[kind], kind, body.decode()) for kind, body in bodies.items()])
+    return digests
+
+
+async def refresh(backend: Backend, number: int, common: Shared | None = None) -> None:
+    """Read a pending promotion's facts anew, inspect it again, and move it on.
+
+    Args:
+        backend: the outside.
+        number: which promotion.
+        common: what it has in common with others that are inspected now; read where None.
+    """
+    async with backend.database.transaction() as session:
+        found = await promotions.with_facts(session, number)
+        if found is None or found.row.state not in PENDING:
+            return
+        row, known = found.row, Facts.model_validate_json(found.facts) if found.facts else None
+        sources = await load(backend, session)
+        common = common or await shared(session, backend.clock())
+        policy = (await in_force(session, row.environment, backend.clock())).policy
+        runs_here = await estate.running(session, row.service_id, row.environment)
+        question = question_about(row, sources, policy, runs_here.revision if runs_here else None)
+    outside = await gather(backend, question, known)
+    async with backend.database.transaction() as session:
+        locked = await promotions.lock(session, number)
+        if locked is None or locked.row.state not in PENDING:
+            return
+        row = locked.row
+        await note_sources(session, outside.read)
+        row.facts_read_at = backend.clock()
+        row.trouble = row.trouble_at = None
+        first = row.sheet is None
+        held = await hold(backend, session, row, outside, common)
+        await settle(held)
+        if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
+            promotions.make_due(
+                session, backend.clock(), environment=row.environment_id, service=row.service_id
+            )
+
+
+def question_about(row: PromotionRow, sources: Sources, policy: Policy, base: str | None) -> Question:
+    """What to ask the outside systems about a promotion; `base` is the revision it would replace."""
+    here, service = row.environment, row.release.service
+    return Question(
+        sources=sources,
+        repository=sources.repository(service.repository, tuple(service.paths)),
+        base=base,
+        revision=row.release.revision,
+        names=f"{row.note} {row.asked_revision}",
+        watched=watched(policy, here.id, [one.id for one in stop_of(row).before()]),
+        origin_matters=policy.looks_at_origin() or bool((row.route.lets_in or {}).get("branches")),
+        signatures_matter=policy.looks_at_signatures(),
+    )
+
+
+@asynccontextmanager
+async def pending(backend: Backend, number: int) -> AsyncIterator[Held]:
+    """A transaction that holds one pending promotion alone, inspected now.
+
+    What was taken in a moment ago is inspected first, and so is its bundle, so that one can decide.
+
+    Raises:
+        NotFoundError: when there is none.
+        MovedOnError: when it waits no longer.
+    """
+    while True:
+        async with backend.database.transaction() as session:
+            locked = await found_locked(session, number)
+            row = locked.row
+            if row.state not in PENDING:
+                raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
+            if not locked.unseen:
+                yield await hold(backend, session, row, last_said(row, locked.facts))
+                return
+        for one in locked.unseen:
+            await refresh(backend, one)
+
+
+async def see_inspected(backend: Backend, number: int) -> None:
+    """Inspect a promotion and its bundle now if they were taken in a moment ago."""
+    async with backend.database.transaction() as session:
+        unseen = await promotions.unseen(session, number)
+    for one in unseen:
+        await refresh(backend, one)
+
+
+async def settle(held: Held) -> Sheet:
+    """Write down what an inspection says, and clear, hold or depart the promotion accordingly.
+
+    The inspection that lets it depart is the one made in the same transaction, from what our own record says
+    then.
+    """
+    session, row, grounds, sheet = held.session, held.row, held.grounds, held.sheet
+    now = sheet.at
+    if await _superseded(held):
+        return sheet
+    before = Sheet.model_validate(row.sheet) if row.sheet else None
+    state = row.state
+    row.sheet = sheet.plain()
+    row.policy_id = grounds.policy_row.id
+    soonest = row.facts_read_at + timedelta(seconds=held.backend.refresh)
+    row.due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
+    if before is None or _differs(before, sheet):
+        row.changed_at = now
+    if before is not None:
+        session.add_all(_changes(row.number, grounds, before, sheet))
+    await _move_on(held, before)
+    if row.changed_at == now or row.state != state:
+        row.changed_at = now
+        announce(session, "promotion", [row.number])
+    return sheet
+
+
+def _changes(number: int, grounds: Grounds, before: Sheet, after: Sheet) -> list[FindingChangeRow]:
+    """What the findings were until now, and whose approvals count no longer though nobody took them back."""
+    was = {finding.rule: finding for finding in before.findings}
+    out = [
+        FindingChangeRow(
+            promotion=number,
+            rule=finding.rule,
+            at=after.at,
+            was=was[finding.rule].outcome,
+            because=was[finding.rule].because,
+        )
+        for finding in after.findings
+        if finding.rule in was and was[finding.rule].outcome is not finding.outcome
+    ]
+    seated = {seat.taken_by for seat in after.seats()}
+    case, given = grounds.case(after), {one.person: one for one in grounds.decisions.approvals()}
+    for seat in before.seats():
+        approval = given.get(seat.taken_by or "")
+        if approval is not None and approval.person not in seated:
+            changed = case.changed_since(approval)
+            because = f"{listed(changed)} changed" if changed else "it counts no longer than the policy says"
+            out.append(
+                FindingChangeRow(
+                    promotion=number,
+                    rule=seat.rule,
+                    at=after.at,
+                    was=Outcome.MET,
+                    because=sentence(because),
+                    person_id=approval.person,
+                )
+            )
+    return out
+
+
+async def _move_on(held: Held, before: Sheet | None) -> None:
+    """Clear, hold again or depart a promotion as its sheet and its bundle say."""
+    session, row, sheet = held.session, held.row, held.sheet
+    own = cleared = sheet.verdict is Verdict.CLEARED
+    if row.bundle_id is not None:
+        others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
+        if before is None or cleared != (before.verdict is Verdict.CLEARED):
+            for other in others:
+                await promotions.postpone(session, other.number, sheet.at)
+        cleared = cleared and all(_cleared_by_itself(one) for one in others)
+    if row.state == State.WAITING and cleared:
+        row.state = State.CLEARED
+        await record_on(held, ENGINE, "clear", f"Cleared {what(row)}.")
+    elif row.state == State.CLEARED and not cleared:
+        row.state = State.WAITING
+        says = f"Held {what(row)} again. {'Another of its bundle is held.' if own else sheet.sentence}"
+        await record_on(held, ENGINE, "hold", says)
+    if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
+        traffic = held.grounds.facts.traffic
+        if not any(one.service == row.service_id and one.arrived_at is None for one in traffic):
+            row.state, row.departed_at = State.MOVING, sheet.at
+            await record_on(held, ENGINE, "depart", f"{what(row)} departed.")
+
+
+def _cleared_by_itself(row: PromotionRow) -> bool:
+    return row.sheet is not None and row.sheet["verdict"] == Verdict.CLEARED
+
+
+async def _superseded(held: Held) -> bool:
+    """End a promotion that a newer one supersedes; its approvals end with it, none is carried over."""
+    unmet = {finding.rule for finding in held.sheet.findings if finding.outcome is Outcome.UNMET}
+    barring = [rule for rule in held.grounds.policy.rules if rule.id in unmet]
+    newer = next((n for rule in barring if (n := rule.superseding(held.grounds.facts))), None)
+    if newer is None:
+        return False
+    ended = f"superseded by {newer.version}, promotion {newer.number}"
+    says = f"{newer.version} superseded {what(held.row)}."
+    await close(held, ENGINE, State.SUPERSEDED, ended=ended, action="supersede", says=says)
+    return True
+
+
+async def close(
+    held: Held, actor: Actor, state: State, *, ended: str, action: str, says: str, reason: str = ""
+) -> None:
+    """End a promotion before its departure, and with it the others of its bundle; record each."""
+    session, row, at = held.session, held.row, held.sheet.at
+    row.ended = sentence(ended)
+    row.state, row.closed_at, row.changed_at, row.sheet = state, at, at, held.sheet.plain()
+    await record_on(held, actor, action, says, reason=reason)
+    announce(session, "promotion", [row.number])
+    await session.flush()
+    if row.bundle_id is None:
+        return
+    together = f"{what(row)}, of the same bundle"
+    for other in await promotions.bundled(session, row.bundle_id):
+        if other.state in PENDING and other.facts_digest is None:
+            close_unseen(session, ENGINE, other, at, f"withdrawn with {together}")
+        elif other.state in PENDING:
+            theirs = await kept(session, other, at)
+            await close(
+                replace(held, row=other, grounds=theirs, sheet=theirs.sheet(at)),
+                ENGINE,
+                State.WITHDRAWN,
+                ended=f"withdrawn with {together}",
+                action="withdraw",
+                says=f"Withdrew {what(other)}: {what(row)} of the same bundle was {state}.",
+            )
+
+
+def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime, ended: str) -> None:
+    """Withdraw a promotion that was never inspected: there is nothing it was decided on."""
+    row.ended = sentence(ended)
+    row.state, row.closed_at, row.changed_at = State.WITHDRAWN, at, at
+    record(session, actor, "withdraw", f"Withdrew {what(row)}: {ended}.", at, promotion=row)
+    announce(session, "promotion", [row.number])
+
+
+def what(row: PromotionRow) -> str:
+    """A promotion in words: `Leak watch 4.2.0 into Live north`."""
+    return f"{row.release.service.title} {row.release.version} into {row.environment.title}"
+
+
+async def record_on(held: Held, actor: Actor, action: str, says: str, *, reason: str = "") -> None:
+    """Record a decision together with everything it was decided on, each stored under its digest."""
+    sheet, row = held.sheet, held.row
+    stored = await keep_documents(
+        held.session, {"decisions": held.grounds.decisions, "policy": held.grounds.policy, "sheet": sheet}
+    )
+    on = {
+        "policy": sheet.policy,
+        "facts": sheet.facts,
+        "decisions": sheet.decisions,
+        "sheet": stored["sheet"],
+    }
+    details = {"verdict": sheet.verdict.value, "state": str(row.state)}
+    if action == "clear":
+        names = [held.grounds.facts.name_of(s.taken_by) for s in sheet.seats() if s.taken_by]
+        if names:
+            details["seats"] = listed(names)
+    record(held.session, actor, action, says, sheet.at, promotion=row, reason=reason, on=on, details=details)
+
+
+def _differs(before: Sheet, after: Sheet) -> bool:
+    """Whether anything but the passing of time is different."""
+
+    def gist(sheet: Sheet) -> object:
+        return (
+            sheet.verdict,
+            sheet.sentence,
+            [(f.rule, f.outcome, f.seats) for f in sheet.findings],
+            sheet.shown,
+        )
+
+    return gist(before) != gist(after)

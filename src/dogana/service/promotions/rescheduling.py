@@ -1,0 +1,48 @@
+"""Putting a promotion off to a start that a person sets, and letting it go as soon as it can again."""
+
+from datetime import datetime, timedelta
+
+from dogana.core.errors import InvalidError, RefusedError
+from dogana.core.inspect.sheet import Sheet
+from dogana.core.words import when
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.promotions.inspection import pending, record_on, settle, what
+
+FURTHEST = timedelta(days=90)
+
+
+async def reschedule(
+    backend: Backend, actor: Actor, number: int, *, to: datetime | None, comment: str
+) -> Sheet:
+    """Set the start of a promotion, by who asked for it or by an approver; approvals stand.
+
+    Args:
+        backend: the outside.
+        actor: who sets it.
+        number: the promotion.
+        to: the instant before which it does not go; None to let it go as soon as it can.
+        comment: why; needed to put it off.
+
+    Raises:
+        InvalidError: without a reason, or for an instant that has passed or is more than 90 days ahead.
+        MovedOnError: when it waits no longer.
+        RefusedError: for anybody else.
+    """
+    actor.must(Right.READ)
+    now = backend.clock()
+    if to is not None and not now < to <= now + FURTHEST:
+        raise InvalidError("A start is ahead, within 90 days.", fields=[("/to", "within 90 days")])
+    if to is not None and not comment.strip():
+        raise InvalidError("Say why it is put off.", fields=[("/comment", "needed")])
+    async with pending(backend, number) as held:
+        row = held.row
+        asked_by_them = row.requester_id == actor.id and Right.REQUEST in actor.rights
+        if not asked_by_them and Right.DECIDE not in actor.rights:
+            raise RefusedError("Only who asked, or an approver, may set its start.")
+        row.not_before = to
+        until = f"put off {what(row)} until {when(to, row.environment.zone)}" if to else None
+        says = f"{actor.name} {until or f'let {what(row)} go as soon as it can'}."
+        after = await held.anew()
+        await record_on(after, actor, "reschedule", says, reason=comment)
+        return await settle(after)

@@ -1,0 +1,36 @@
+"""Declaring a promotion urgent: by a person of the group that its policy names, with a reason."""
+
+from dogana.core.errors import ConflictError, RefusedError
+from dogana.core.inspect.sheet import Sheet
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.preconditions import must_say
+from dogana.service.promotions.inspection import pending, record_on, settle, what
+
+
+async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason: str) -> Sheet:
+    """Let a promotion count as urgent from now on; approvals given before lapse.
+
+    Raises:
+        InvalidError: without a reason.
+        RefusedError: for who asked for it, and for whoever is not of the group that the policy names.
+        ConflictError: when it is urgent already, or goes back or after.
+        MovedOnError: when it waits no longer.
+    """
+    actor.must(Right.DECIDE)
+    must_say(reason, "Say why it is urgent.", "/comment")
+    async with pending(backend, number) as held:
+        row, grounds = held.row, held.grounds
+        group = grounds.policy.declares_urgent
+        if group is None or group not in actor.groups:
+            named = grounds.facts.groups.get(group, group) if group else "nobody"
+            raise RefusedError(f"This policy lets {named} declare something urgent.")
+        if actor.id == row.requester_id:
+            raise RefusedError("You asked for it, so somebody else has to declare it urgent.")
+        if row.kind != "ordinary":
+            raise ConflictError(f"Only what is ordinary is declared urgent; it is {row.kind}.")
+        row.kind = "urgent"
+        says = f"{actor.name} declared {what(row)} urgent."
+        after = await held.anew()
+        await record_on(after, actor, "declare urgent", says, reason=reason)
+        return await settle(after)

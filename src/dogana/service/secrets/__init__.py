@@ -1,0 +1,1 @@
+"""Clearances that deployers hold, and sealed values that only a clearance opens."""

@@ -1,0 +1,159 @@
+"""Sealed values: configuration secrets that only the holder of a clearance can read."""
+
+from dogana.core.document import Instant
+from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
+from dogana.service.actor import ENGINE, Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.ledger.entries import record
+from dogana.service.sealing import about_clearance_key, about_party, about_source, about_value
+from dogana.service.secrets import clearances
+from dogana.service.shapes import Named, View
+from dogana.store import Session, accounts, estate, promotions, safekeeping
+from dogana.store.custody import ClearanceKeyRow, SealedValueRow
+from dogana.store.exchange import SenderRow, SourceRow
+
+
+class SealedValueView(View):
+    """A sealed value without what it is."""
+
+    service: str
+    environment: str | None
+    """The environment it is for; every one that has none of its own where None."""
+    name: str
+    set_by: Named
+    set_at: Instant
+
+
+LONGEST = 64 << 10
+
+
+async def keep(
+    backend: Backend, actor: Actor, service: str, environment: str | None, name: str, value: str
+) -> None:
+    """Seal a value of a service, for one environment or for all that have none of their own.
+
+    Raises:
+        UnknownNameError: for an unknown service or environment.
+        InvalidError: for a value longer than 64 KiB.
+    """
+    actor.must(Right.ADMINISTER)
+    if len(value.encode()) > LONGEST:
+        raise InvalidError("A value is at most 64 KiB.", fields=[("/value", "too long")])
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        whose = await _whose(session, service, environment)
+        sealed = backend.sealer.seal(value, about_value(service, environment, name))
+        await safekeeping.drop_value(session, service, environment, name)
+        session.add(
+            SealedValueRow(
+                service_id=service,
+                environment_id=environment,
+                name=name,
+                sealed=sealed,
+                set_by_id=actor.id,
+                set_at=now,
+            )
+        )
+        says = f"{actor.name} set the sealed value {name} of {whose}."
+        details = {"service": service, "name": name}
+        record(session, actor, "set value", says, now, environment=environment, details=details)
+
+
+async def drop(backend: Backend, actor: Actor, service: str, environment: str | None, name: str) -> None:
+    """Take a sealed value away.
+
+    Raises:
+        UnknownNameError: for an unknown service or environment.
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        whose = await _whose(session, service, environment)
+        if not await safekeeping.drop_value(session, service, environment, name):
+            raise NotFoundError(f"There is no sealed value {name} here.")
+        says = f"{actor.name} took the sealed value {name} of {whose} away."
+        details = {"service": service, "name": name}
+        record(session, actor, "drop value", says, now, environment=environment, details=details)
+
+
+async def _whose(session: Session, service: str, environment: str | None) -> str:
+    """`Field app for Live north`, for the record."""
+    known = await estate.service(session, service)
+    if known is None:
+        raise UnknownNameError(f"There is no service {service}.", fields=[("/service", "unknown")])
+    if environment is None:
+        return f"{known.title} for every environment"
+    place = await estate.environment(session, environment)
+    if place is None:
+        raise UnknownNameError(
+            f"There is no environment {environment}.", fields=[("/environment", "unknown")]
+        )
+    return f"{known.title} for {place.title}"
+
+
+async def names(backend: Backend, actor: Actor, service: str) -> list[SealedValueView]:
+    """The names of a service's sealed values, and who set them when; never what they are."""
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        people = await accounts.names(session)
+        return [
+            SealedValueView(
+                service=row.service_id,
+                environment=row.environment_id,
+                name=row.name,
+                set_by=Named(id=row.set_by_id, name=people[row.set_by_id]),
+                set_at=row.set_at,
+            )
+            for row in await safekeeping.values(session, service)
+        ]
+
+
+async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
+    """The values for exactly the service and environment of an unused clearance; every reading is recorded.
+
+    Raises:
+        BadClearanceError: when the clearance is not good now.
+    """
+    actor.must(Right.DEPLOY)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row, claims = await clearances.opened(backend, session, actor, token)
+        service, environment = str(claims["service"]), str(claims["environment"])
+        found = {}
+        for value in await safekeeping.values(session, service):
+            if value.environment_id in (None, environment):
+                place = about_value(service, value.environment_id, value.name)
+                found[value.name] = backend.sealer.open(value.sealed, place)
+        promotion = await promotions.get(session, row.promotion)
+        whose = await _whose(session, service, environment)
+        says = f"{actor.name} read the sealed values of {whose}."
+        details = {"clearance": row.id, "names": ", ".join(found) or "none"}
+        record(session, actor, "read values", says, now, promotion=promotion, details=details)
+    return found
+
+
+async def seal_again(backend: Backend) -> int:
+    """Seal everything with the newest key; how much of it was sealed with an older one."""
+    now, many = backend.clock(), 0
+    async with backend.database.transaction() as session:
+        for row in await safekeeping.everything_sealed(session):
+            if isinstance(row, ClearanceKeyRow):
+                made = backend.sealer.again(row.private, about_clearance_key(row.id))
+                row.private = made or row.private
+            elif isinstance(row, SealedValueRow):
+                made = backend.sealer.again(
+                    row.sealed, about_value(row.service_id, row.environment_id, row.name)
+                )
+                row.sealed = made or row.sealed
+            elif isinstance(row, SourceRow):
+                made = backend.sealer.again(row.secret, about_source(row.id)) if row.secret else None
+                row.secret = made or row.secret
+            else:
+                party = about_party("sender" if isinstance(row, SenderRow) else "subscriber", row.id)
+                made = backend.sealer.again(row.secret, party)
+                row.secret = made or row.secret
+            many += made is not None
+        says = f"Everything sealed was sealed with the newest key; {many} had an older one."
+        record(session, ENGINE, "rotate key", says, now, details={"sealed again": many})
+    return many

@@ -1,0 +1,285 @@
+"""The sources: setting them up, their state, and what they are to the rest as they were set up."""
+
+import re
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any, cast
+
+from pydantic import ValidationError
+
+from dogana.core.document import Instant
+from dogana.core.errors import InvalidError, NotFoundError
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.ledger.entries import record
+from dogana.service.preconditions import Seen
+from dogana.service.sealing import about_source
+from dogana.service.shapes import View
+from dogana.sources.settings import (
+    SETTINGS,
+    CalendarSettings,
+    Configured,
+    GitSettings,
+    Kind,
+    MetricsSettings,
+    RepositoryAt,
+    ScrapeSettings,
+    SourceSettings,
+    TrackerSettings,
+)
+from dogana.sources.settings import Kind as SourceKind
+from dogana.store import Session, exceptions, outside, promotions
+from dogana.store.exchange import SourceRow
+
+
+class SourceView(View):
+    """A source as it was set up, and how reading it goes; its secret is never shown."""
+
+    id: str
+    kind: SourceKind
+    title: str
+    settings: dict[str, Any]
+    has_secret: bool
+    version: int
+    read_at: Instant | None
+    """When it was last read well."""
+    failing_since: Instant | None
+    reason: str | None
+
+
+_SEEN_AGAIN = timedelta(seconds=30)
+
+_SHORTEST = 8
+
+_A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
+"""What is a ticket's key wherever none is set up that claims it."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Read:
+    """How reading a source came out."""
+
+    source: str
+    at: datetime
+    reason: str | None
+    """Why it could not be read; None where it could."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sources:
+    """The sources that facts are gathered from."""
+
+    trackers: tuple[Configured[TrackerSettings], ...]
+    meters: tuple[Configured[MetricsSettings | ScrapeSettings], ...]
+    repositories: tuple[Configured[GitSettings], ...]
+
+    def tracker_of(self, key: str) -> Configured[TrackerSettings] | None:
+        """The tracker that a ticket is kept in: by its project, else one that claims no projects."""
+        able = [one for one in self.trackers if one.settings.key_in(key) == key]
+        return next((one for one in able if one.settings.projects), None) or next(iter(able), None)
+
+    def ticket_key(self, named: str) -> str | None:
+        """The key of a ticket that a text names, where it is one of a tracker's, or looks like one's."""
+        found = (one.settings.key_in(named) for one in self.trackers)
+        return next((key for key in found if key), None) or (named if _A_KEY.match(named) else None)
+
+    def meter(self, name: str | None) -> Configured[MetricsSettings | ScrapeSettings] | None:
+        """The source of metrics of a name, or the first."""
+        return next((one for one in self.meters if name in (None, one.id)), None)
+
+    def repository(self, address: str, paths: tuple[str, ...] = ()) -> RepositoryAt:
+        """A repository with what is sent to it, and the paths in it that count."""
+        sent = next((one for one in self.repositories if one.settings.holds(address)), None)
+        return RepositoryAt(address, tuple(sent.headers().items()) if sent else (), paths)
+
+
+async def load(backend: Backend, session: Session) -> Sources:
+    """Every source as it was set up."""
+    made = [configured(backend, row) for row in await outside.sources(session)]
+
+    def of(kind: type[SourceSettings]) -> tuple[Any, ...]:
+        return tuple(one for one in made if isinstance(one.settings, kind))
+
+    servers = sorted(of(MetricsSettings), key=lambda one: not one.settings.prefer)
+    return Sources(
+        trackers=of(TrackerSettings), meters=(*servers, *of(ScrapeSettings)), repositories=of(GitSettings)
+    )
+
+
+def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
+    """A source with its secret opened."""
+    settings = SETTINGS[cast("Kind", row.kind)].model_validate(row.settings)
+    secret = backend.sealer.open(row.secret, about_source(row.id)) if row.secret else None
+    return Configured(row.id, row.title, settings, secret)
+
+
+async def note(session: Session, read: Iterable[Read]) -> None:
+    """Keep how reading sources came out, as far as it is news; of several readings of one, that it failed."""
+    by_source = {one.source: one for one in sorted(read, key=lambda one: one.reason is not None)}
+    for row in await outside.sources(session, by_source):
+        one = by_source[row.id]
+        if (
+            one.reason is None
+            and row.reason is None
+            and row.read_at is not None
+            and (one.at - row.read_at < _SEEN_AGAIN)
+        ):
+            continue
+        if one.reason is None:
+            row.read_at, row.failing_since, row.reason = one.at, None, None
+        elif row.reason != one.reason:
+            row.failing_since, row.reason = row.failing_since or one.at, one.reason
+
+
+def settings_of(kind: Kind, given: dict[str, Any]) -> SourceSettings:
+    """Settings of a kind of source.
+
+    Raises:
+        InvalidError: naming each field that cannot be used.
+    """
+    try:
+        return SETTINGS[kind].model_validate(given)
+    except ValidationError as exc:
+        faults = [
+            ("/settings/" + "/".join(map(str, error["loc"])), error["msg"].removeprefix("Value error, "))
+            for error in exc.errors(include_url=False)
+        ]
+        raise InvalidError("The settings cannot be used.", fields=faults) from exc
+
+
+async def sources(backend: Backend, actor: Actor) -> list[SourceView]:
+    """Every source with its state."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [view(row) for row in await outside.sources(session)]
+
+
+async def keep(
+    backend: Backend,
+    actor: Actor,
+    name: str,
+    *,
+    kind: Kind,
+    title: str,
+    settings: dict[str, Any],
+    secret: str | None,
+    expected: Seen | None,
+) -> SourceView:
+    """Set up a source, or change it.
+
+    Args:
+        backend: the outside.
+        actor: who.
+        name: its id.
+        kind: what it is; never changed.
+        title: what people call it.
+        settings: those of its kind.
+        secret: what authenticates us; the one kept where None, none where empty.
+        expected: what the caller has seen of it, if they say.
+
+    Raises:
+        ChangedError: when it is another version by now.
+        InvalidError: when the settings cannot be used.
+    """
+    actor.must(Right.ADMINISTER)
+    usable = settings_of(kind, settings)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await outside.source(session, name, lock=True)
+        if expected is not None:
+            expected.must_be(str(row.version) if row is not None else None)
+        if row is None:
+            row = SourceRow(id=name, kind=kind, title=title, settings={}, version=0, secret=None)
+            session.add(row)
+        elif row.kind != kind:
+            raise InvalidError("What a source is stays as it is.", fields=[("/kind", f"is {row.kind}")])
+        old = {"title": row.title, "settings": row.settings} if row.version else None
+        if secret is None:
+            must_stay(row, kind, usable)
+        _may_follow(usable, row, await exceptions.calendars(session))
+        row.title, row.settings, row.version = title, usable.plain(), row.version + 1
+        row.failing_since = row.reason = None
+        if secret is not None:
+            row.secret = backend.sealer.seal(secret, about_source(name)) if secret else None
+        says = f"{actor.name} set up the source {title}."
+        new = {"title": title, "settings": row.settings}
+        details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
+        record(session, actor, "set source", says, now, details=details)
+        promotions.make_due(session, now)
+        await session.flush()
+        return view(row)
+
+
+async def drop(backend: Backend, actor: Actor, name: str) -> None:
+    """Take a source away.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await outside.source(session, name, lock=True)
+        if row is None:
+            raise NotFoundError(f"There is no source {name}.")
+        await session.delete(row)
+        says = f"{actor.name} took the source {row.title} away."
+        details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
+        record(session, actor, "drop source", says, now, details=details | {"new": None})
+        promotions.make_due(session, now)
+
+
+def view(row: SourceRow) -> SourceView:
+    """A source without its secret."""
+    return SourceView(
+        id=row.id,
+        kind=cast("Kind", row.kind),
+        title=row.title,
+        settings=row.settings,
+        has_secret=row.secret is not None,
+        version=row.version,
+        read_at=row.read_at,
+        failing_since=row.failing_since,
+        reason=row.reason,
+    )
+
+
+def must_stay(row: SourceRow, kind: Kind, settings: SourceSettings) -> None:
+    """See that a secret which is kept is sent nowhere but where it was meant for.
+
+    Raises:
+        InvalidError: when these settings would send it elsewhere.
+    """
+    if row.secret is None:
+        return
+    kept = settings_of(cast("Kind", row.kind), row.settings)
+    if row.kind != kind or _goes_to(kept) != _goes_to(settings):
+        raise InvalidError(
+            "The secret that is kept was meant for another address.",
+            fields=[("/secret", "type it again, for where it goes now")],
+        )
+
+
+def _goes_to(settings: SourceSettings) -> tuple[str, str, str | None]:
+    address: str = getattr(settings, "address")  # noqa: B009 - each kind has one, of its own type
+    return address, settings.header, settings.user
+
+
+def _of_secret(secret: str | None) -> str:
+    return "kept" if secret is None else "set anew" if secret else "none"
+
+
+def _may_follow(settings: SourceSettings, row: SourceRow, calendars: Collection[str]) -> None:
+    """See that no calendar which policy owners keep is set from an address instead.
+
+    Raises:
+        InvalidError: when it would be.
+    """
+    if not isinstance(settings, CalendarSettings) or settings.calendar == row.settings.get("calendar"):
+        return
+    if settings.calendar in calendars:
+        raise InvalidError(
+            "That calendar is kept by policy owners. Follow the address in a new one that policies name.",
+            fields=[("/settings/calendar", "is kept by policy owners")],
+        )

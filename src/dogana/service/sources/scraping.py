@@ -1,0 +1,72 @@
+"""Scraped metrics: keeping what pages show, and reading it back as series."""
+
+from datetime import datetime, timedelta
+
+from dogana.core.facts import Reading, Series
+from dogana.service.backend import Backend
+from dogana.service.sources.registry import Read, configured, note
+from dogana.sources.http import UnreadError
+from dogana.sources.metrics import selector, series_of
+from dogana.sources.settings import Configured, ScrapeSettings
+from dogana.store import outside
+
+_MOST = 2000
+
+
+async def scrape_due(backend: Backend) -> None:
+    """Read every page whose time has come; one that cannot be read is tried again at its next time."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        rows = [row for row in await outside.sources(session) if row.kind == "scrape"]
+    for row in rows:
+        page = configured(backend, row).of(ScrapeSettings)
+        tried = max(filter(None, (row.read_at, row.tried_at)), default=None)
+        if tried is None or now - tried >= page.settings.every:
+            await scrape(backend, page)
+
+
+async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:
+    """Read one page and keep what it shows."""
+    at = backend.clock()
+    try:
+        found = await backend.metrics.page(page)
+        reason = None
+    except UnreadError as exc:
+        found, reason = [], str(exc)
+    async with backend.database.transaction() as session:
+        await outside.keep_samples(
+            session,
+            [
+                {"source_id": page.id, "name": one.name, "labels": one.labels, "at": at, "value": one.value}
+                for one in found
+            ],
+        )
+        await outside.drop_samples(session, page.id, at - page.settings.keep)
+        row = await outside.source(session, page.id, lock=True)
+        if row is not None:
+            row.tried_at = at
+        await note(session, [Read(source=page.id, at=at, reason=reason)])
+
+
+async def scraped(
+    backend: Backend, page: Configured[ScrapeSettings], query: str, environment: str, window: timedelta
+) -> Reading[Series]:
+    """What was scraped over a window up to now; as old as the oldest of its series' last values."""
+    at: datetime = backend.clock()
+    try:
+        name, labels = selector(query.replace("$environment", environment))
+    except ValueError as exc:
+        return Reading(source=page.title, read_at=at, unknown=str(exc))
+    async with backend.database.transaction() as session:
+        row = await outside.source(session, page.id)
+        rows = await outside.samples(session, page.id, name, labels, at - window, _MOST + 1)
+    if row is None or row.read_at is None:
+        why = (row.reason if row else None) or "it has not been read yet"
+        return Reading(source=page.title, read_at=at, unknown=why)
+    try:
+        series, read_at = series_of(
+            ((str(sorted(one[0].items())), one[1], one[2]) for one in rows), row.read_at
+        )
+    except UnreadError as exc:
+        return Reading(source=page.title, read_at=at, unknown=str(exc))
+    return Reading(source=page.title, read_at=read_at, value=series)

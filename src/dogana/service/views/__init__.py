@@ -1,0 +1,1 @@
+"""What readers are given: Desk, file, calendar, ledger. Models stand beside what makes them."""

@@ -1,0 +1,74 @@
+"""Who is looking at what, and how somebody likes to see their Desk: no decisions, so no entries."""
+
+from datetime import timedelta
+
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.promotions.lookup import found
+from dogana.service.shapes import Named, View
+from dogana.store import Session, workplace
+from dogana.store.database import announce
+
+
+class SavedFilter(View):
+    """A Desk as the viewer likes to see it."""
+
+    name: str
+    query: str
+    """Of the address, without the question mark."""
+
+
+_GONE_AFTER = timedelta(seconds=45)
+"""Whoever looks says so again before that."""
+
+
+async def look(backend: Backend, actor: Actor, number: int) -> None:
+    """Say that one has a promotion open; others are told when one opens it.
+
+    Raises:
+        NotFoundError: when there is no such promotion.
+    """
+    actor.must(Right.OWN)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        await found(session, number)
+        was = await workplace.look(session, number, actor.id, now)
+        if was is None or was < now - _GONE_AFTER:
+            announce(session, "looking", [number])
+
+
+async def look_away(backend: Backend, actor: Actor, number: int) -> None:
+    """Say that one has closed it."""
+    actor.must(Right.OWN)
+    async with backend.database.transaction() as session:
+        await workplace.look_away(session, number, actor.id)
+        announce(session, "looking", [number])
+
+
+async def lookers(
+    backend: Backend, session: Session, actor: Actor, numbers: list[int]
+) -> dict[int, list[Named]]:
+    """Who else has promotions open now."""
+    since = backend.clock() - _GONE_AFTER
+    found = await workplace.lookers(session, numbers, since, actor.id)
+    return {number: [Named(id=one.id, name=one.name) for one in them] for number, them in found.items()}
+
+
+async def saved_filters(session: Session, actor: Actor) -> list[SavedFilter]:
+    """One's own, by name."""
+    rows = await workplace.saved_filters(session, actor.id)
+    return [SavedFilter(name=row.name, query=row.query) for row in rows]
+
+
+async def save_filter(backend: Backend, actor: Actor, name: str, query: str) -> None:
+    """Keep one of one's own under a name."""
+    actor.must(Right.OWN)
+    async with backend.database.transaction() as session:
+        await workplace.save_filter(session, actor.id, name, query)
+
+
+async def drop_filter(backend: Backend, actor: Actor, name: str) -> None:
+    """Forget one of one's own."""
+    actor.must(Right.OWN)
+    async with backend.database.transaction() as session:
+        await workplace.drop_filter(session, actor.id, name)

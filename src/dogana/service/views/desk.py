@@ -1,0 +1,162 @@
+"""The Desk: what waits, for whom, until when; and the route lines beside it."""
+
+from datetime import timedelta
+
+from dogana.core.document import Instant
+from dogana.core.time.windows import Calendar
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.landscape.closings import closing_view
+from dogana.service.policies.in_force import in_force_of_each
+from dogana.service.promotions.lookup import found
+from dogana.service.shapes import Named, View
+from dogana.service.views import attention
+from dogana.service.views.attention import SavedFilter
+from dogana.service.views.ledger import entry_view
+from dogana.service.views.rows import Row, Station, row_view, row_views, station
+from dogana.store import accounts, estate, exceptions, ledger, policies, promotions
+from dogana.store.tables import EntryRow, PromotionRow, State
+
+
+class Question(View):
+    """A comment that names the reader, who has not answered."""
+
+    promotion: int
+    by: Named
+    text: str
+
+
+class Desk(View):
+    """Everything under way, and what ended lately; `at` is the start of the time axis."""
+
+    at: Instant
+    rows: list[Row]
+    questions: list[Question]
+    looking: dict[int, list[Named]]
+    """Who else has which promotion open."""
+    filters: list["SavedFilter"]
+
+
+class PromotionPage(View):
+    """A page of promotions, the latest asked for first; `next` continues it."""
+
+    at: Instant
+    rows: list[Row]
+    next: int | None
+
+
+class Departure(View):
+    """A promotion that departed, and what its deployer must hold."""
+
+    promotion: Row
+    clearance: str | None
+    """A JWS; None for a person at the desk, whose deployer asks for it."""
+
+
+class RouteLine(View):
+    """A route with its stations in order."""
+
+    id: str
+    name: str
+    urgent: bool
+    stations: list[Station]
+
+
+def question_view(row: EntryRow) -> Question:
+    """A comment that names somebody, as they see it on their Desk."""
+    entry = entry_view(row, None)
+    if row.promotion is None:
+        raise TypeError("comments are on promotions")
+    return Question(promotion=row.promotion, by=entry.actor, text=entry.reason)
+
+
+_LATELY = timedelta(hours=1)
+
+
+async def desk(backend: Backend, actor: Actor) -> Desk:
+    """All that is under way, and what ended within the last hour."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        names = await accounts.names(session)
+        rows = await promotions.under_way(session, now - _LATELY)
+        asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
+        return Desk(
+            at=now,
+            rows=await row_views(rows, actor, names, now),
+            questions=[question_view(entry) for entry in asked],
+            looking=await attention.lookers(backend, session, actor, [row.number for row in rows]),
+            filters=await attention.saved_filters(session, actor),
+        )
+
+
+async def page(
+    backend: Backend,
+    actor: Actor,
+    *,
+    service: str | None,
+    environment: str | None,
+    state: State | None,
+    after: int | None,
+    limit: int,
+) -> PromotionPage:
+    """Promotions that fit, the latest asked for first."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        names = await accounts.names(session)
+        rows = await promotions.page(
+            session, service=service, environment=environment, state=state, before=after, limit=limit + 1
+        )
+        return PromotionPage(
+            at=now,
+            rows=await row_views(rows[:limit], actor, names, now),
+            next=rows[limit - 1].number if len(rows) > limit else None,
+        )
+
+
+async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
+    """One row of the desk."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return row_view(await found(session, number), actor, await accounts.names(session), backend.clock())
+
+
+def taken_in(backend: Backend, actor: Actor, row: PromotionRow) -> Row:
+    """The row of a promotion that was taken in just now."""
+    return row_view(row, actor, {}, backend.clock())
+
+
+async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
+    """Every route with how many wait, move, and whether a freeze is on."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        under_way = await promotions.under_way_into(session)
+        in_force = in_force_of_each(await policies.in_force_everywhere(session, now))
+        calendars = {
+            name: Calendar.model_validate(document)
+            for name, document in (await exceptions.calendars(session)).items()
+        }
+        names = await accounts.names(session)
+        closed = {one.environment_id: closing_view(one, names) for one in await estate.closings(session, now)}
+        return [
+            RouteLine(
+                id=route.id,
+                name=route.title,
+                urgent=route.lets_in is not None,
+                stations=[
+                    station(
+                        leg,
+                        under_way[leg.environment_id],
+                        in_force.get(leg.environment_id),
+                        calendars,
+                        now,
+                        closed.get(leg.environment_id),
+                        actor,
+                    )
+                    for leg in route.legs
+                ],
+            )
+            for route in await estate.routes(session)
+        ]

@@ -1,0 +1,152 @@
+"""The file of one promotion: its sheet, who may do what, what changed since."""
+
+from urllib.parse import quote
+
+from dogana.core.change import Author, Change, Origin
+from dogana.core.document import Instant
+from dogana.core.facts import Artifact, Landing, Reading, Report, Ticket
+from dogana.core.inspect.sheet import Sheet
+from dogana.core.policy.document import policy_of
+from dogana.core.rollout import AT_ONCE
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.promotions.grounds import Grounds, kept, last_said, present, shared
+from dogana.service.promotions.inspection import see_inspected
+from dogana.service.promotions.lookup import found_with_facts
+from dogana.service.promotions.outside_facts import Outside
+from dogana.service.shapes import Named, View
+from dogana.service.views import attention
+from dogana.service.views.changes import Counts, first_of
+from dogana.service.views.findings import FindingView, MyPart, PolicyRef, finding_view, my_part, policy_ref
+from dogana.service.views.ledger import EntryView, entry_view
+from dogana.service.views.provenance import rule_origins
+from dogana.service.views.rows import Row, row_view
+from dogana.service.views.since import since_approval
+from dogana.store import Session, estate, ledger, outside, promotions, safekeeping, workplace
+from dogana.store.tables import PENDING, PromotionRow, State
+
+
+class FileView(View):
+    """The file a report was read from."""
+
+    name: str
+    size: int
+    digest: str
+    address: str
+    """Where it is downloaded."""
+
+
+class Dossier(View):
+    """One promotion's whole file."""
+
+    at: Instant
+    row: Row
+    note: str
+    plan: str
+    """How it is to go in, in words."""
+    repository: str
+    change: Reading[Change]
+    """Of its commits and files the first hundreds; more are read page by page."""
+    counts: Counts
+    strangers: list[Author]
+    """Who wrote part of it, and has no account here."""
+    clearance_live: bool
+    """Whether somebody holds a clearance of it that is good."""
+    tickets: Reading[tuple[Ticket, ...]]
+    origin: Reading[Origin] | None
+    evidence: list[Report]
+    files: dict[str, FileView]
+    """The files of the evidence that came as files, by its name."""
+    artifacts: list[Artifact]
+    leg_before: list[Landing]
+    authors: list[Named]
+    findings: list[FindingView]
+    policy: PolicyRef
+    mine: MyPart
+    looking: list[Named]
+    """Who else has it open."""
+    not_before: Instant | None
+    """The start that a person set."""
+    course: list[EntryView]
+
+
+async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
+    """One promotion's whole file; what still waits is inspected as it is read."""
+    actor.must(Right.READ)
+    while True:
+        async with backend.database.transaction() as session:
+            promotion = await found_with_facts(session, number)
+            if not promotion.unseen:
+                return await _dossier(backend, session, actor, promotion)
+        await see_inspected(backend, number)
+
+
+async def _dossier(
+    backend: Backend, session: Session, actor: Actor, promotion: promotions.WithFacts
+) -> Dossier:
+    row, number, now = promotion.row, promotion.row.number, backend.clock()
+    common = await shared(session, now)
+    names = common.names
+    if row.state in PENDING:
+        known = last_said(row, promotion.facts)
+        grounds = await present(backend, session, row, known, common)
+        sheet = grounds.sheet(now)
+    elif row.sheet is None:
+        at = row.closed_at or now
+        unread = Outside.unread(at, "it ended before it was inspected")
+        grounds = await present(backend, session, row, unread, common)
+        sheet = grounds.sheet(at)
+    else:
+        grounds = await kept(session, row, row.closed_at or row.departed_at or now)
+        sheet = Sheet.model_validate(row.sheet)
+    facts, changes = grounds.facts, await workplace.finding_changes(session, number)
+    origins = await rule_origins(session, grounds, names)
+    course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)
+    if mine.lapsed is not None:
+        since = await since_approval(session, course, actor, grounds)
+        lapsed = mine.lapsed.model_copy(update={"changes": since})
+        mine = mine.model_copy(update={"lapsed": lapsed})
+    live = await safekeeping.live_clearance(session, number) if row.state == State.MOVING else None
+    return Dossier(
+        at=now,
+        row=row_view(row, actor, names, now, sheet),
+        note=row.note,
+        plan=(facts.plan or AT_ONCE).in_words(),
+        repository=facts.repository,
+        change=first_of(facts.change),
+        counts=Counts(
+            commits=len(facts.change.value.commits) if facts.change.value else 0,
+            files=len(facts.change.value.files) if facts.change.value else 0,
+        ),
+        strangers=list(facts.strangers),
+        clearance_live=live is not None and live.used_at is None,
+        tickets=facts.tickets,
+        origin=facts.origin,
+        evidence=list(facts.evidence),
+        files=await _files(session, row),
+        artifacts=list(facts.artifacts),
+        leg_before=list(facts.leg_before),
+        authors=[Named(id=p, name=facts.name_of(p)) for p in sorted(facts.author_ids or ())],
+        findings=[finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings],
+        policy=policy_ref(grounds, names, await _baseline(session, grounds)),
+        mine=mine,
+        looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
+        not_before=row.not_before,
+        course=[entry_view(entry, place) for entry, place in course],
+    )
+
+
+async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:
+    release = row.release
+    found = await outside.report_files(session, release.id)
+    base = f"/api/services/{release.service_id}/releases/{quote(release.version)}/evidence"
+    return {
+        name: FileView(name=file.name, size=file.size, digest=file.digest, address=f"{base}/{name}/file")
+        for name, file in found.items()
+    }
+
+
+async def _baseline(session: Session, grounds: Grounds) -> str | None:
+    name = policy_of(grounds.policy_row.document).inherits
+    place = await estate.environment(session, name) if name else None
+    return place.title if place else None

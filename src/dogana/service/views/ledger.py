@@ -1,0 +1,122 @@
+"""The ledger as people read it: entries in words, page by page."""
+
+import base64
+import json
+from datetime import datetime
+
+from pydantic import JsonValue
+
+from dogana.core.document import Instant
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.shapes import Named, View
+from dogana.store import accounts, estate, ledger
+from dogana.store.ledger import Wanted
+from dogana.store.tables import CheckpointRow, EntryRow
+
+
+class EntryView(View):
+    """One ledger entry."""
+
+    id: int
+    place: int | None
+    """Its place in the ledger; None until the sequencer has given it one."""
+    at: Instant
+    action: str
+    actor: Named
+    way: str
+    says: str
+    reason: str
+    promotion: int | None
+    environment: str | None
+    service: str | None
+    version: str | None
+    on: dict[str, str]
+    details: dict[str, JsonValue]
+
+
+class CheckpointView(View):
+    """The state of the ledger as last signed."""
+
+    size: int
+    root: str
+    signed_at: Instant
+    note: str
+
+
+class LedgerPage(View):
+    """A page of entries, the latest first; `next` continues it."""
+
+    entries: list[EntryView]
+    next: int | None
+    total: int
+    checkpoint: CheckpointView | None
+
+
+class LedgerFilters(View):
+    """What the ledger can be narrowed to."""
+
+    people: list[Named]
+    environments: list[Named]
+    services: list[Named]
+    actions: list[str]
+
+
+def entry_view(row: EntryRow, place: int | None) -> EntryView:
+    """One entry of the ledger."""
+    body = json.loads(row.body)
+    return EntryView(
+        id=row.id,
+        place=place,
+        at=row.at,
+        action=row.action,
+        actor=Named(id=body["actor"]["id"], name=body["actor"]["name"]),
+        way=body["actor"]["way"],
+        says=body["says"],
+        reason=body.get("reason", ""),
+        promotion=row.promotion,
+        environment=row.environment_id,
+        service=row.service_id,
+        version=body.get("version"),
+        on=body.get("on", {}),
+        details=body.get("details", {}),
+    )
+
+
+def checkpoint_view(row: CheckpointRow) -> CheckpointView:
+    """The ledger as last signed."""
+    lines = row.note.split("\n")
+    return CheckpointView(
+        size=row.size,
+        root=base64.b64decode(lines[2]).hex(),
+        signed_at=datetime.fromisoformat(lines[3]),
+        note=row.note,
+    )
+
+
+async def ledger_page(backend: Backend, actor: Actor, wanted: Wanted, limit: int) -> LedgerPage:
+    """A page of the ledger, the latest entry first."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        rows = await ledger.page(session, wanted, limit + 1)
+        last = await ledger.last_checkpoint(session)
+        return LedgerPage(
+            entries=[entry_view(entry, place) for entry, place in rows[:limit]],
+            next=rows[limit - 1][0].id if len(rows) > limit else None,
+            total=await ledger.size(session),
+            checkpoint=checkpoint_view(last) if last else None,
+        )
+
+
+async def ledger_filters(backend: Backend, actor: Actor) -> LedgerFilters:
+    """People, environments, services and kinds of decision to choose from."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        routes = await estate.routes(session)
+        places = {leg.environment_id: leg.environment.title for route in routes for leg in route.legs}
+        return LedgerFilters(
+            people=[Named(id=p.id, name=p.name) for p in await accounts.people(session)],
+            environments=[Named(id=key, name=title) for key, title in places.items()],
+            services=[Named(id=s.id, name=s.title) for s in await estate.services(session)],
+            actions=await ledger.actions(session),
+        )

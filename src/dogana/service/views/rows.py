@@ -1,0 +1,274 @@
+"""Rows of the Desk and stations of its route lines, as readers are given them."""
+
+import asyncio
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+from functools import lru_cache
+from typing import Literal, cast
+
+from dogana.core.decisions import Shown
+from dogana.core.document import Instant
+from dogana.core.facts import Kind
+from dogana.core.inspect.sheet import Sheet, Verdict
+from dogana.core.policy.document import Policy
+from dogana.core.rules.findings import Seat
+from dogana.core.time.forecast import Closing
+from dogana.core.time.timetable import Timetable, departures
+from dogana.core.time.windows import Calendar
+from dogana.core.words import listed, when
+from dogana.service.actor import Actor, Right
+from dogana.service.landscape.closings import ClosingView
+from dogana.service.landscape.stops import taken_in_at
+from dogana.service.shapes import Named, View, _named, named
+from dogana.store.tables import ON_ITS_WAY, PENDING, LegRow, PromotionRow, State
+
+WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "halted", "ended"]
+
+
+class SeatView(View):
+    """One seat as the viewer sees it."""
+
+    rule: str
+    label: str
+    taken_by: Named | None
+    taken_for: Named | None
+    """Whom that person stands in for."""
+    taken_at: Instant | None
+    yours: bool
+    """Whether the viewer could take it, or has."""
+    later: bool
+    """It opens only when the seats before it are filled."""
+
+
+class Target(View):
+    """Where a promotion goes."""
+
+    id: str
+    name: str
+    zone: str
+
+
+class Row(View):
+    """One promotion on the desk."""
+
+    number: int
+    service: Named
+    version: str
+    kind: Kind
+    route: Named
+    urgent: bool
+    """Whether it takes an urgent route."""
+    bundle: Named | None
+    """What it crosses together with, or not at all."""
+    source: str | None
+    target: Target
+    state: str
+    verdict: Verdict
+    sentence: str
+    waits_for: WaitsFor
+    seats: list[SeatView]
+    closings: list[Closing]
+    first_start: Instant | None
+    taken_in_at: Instant | None
+    """When its environment next takes in what is cleared, where that has set times."""
+    prepared_at: Instant | None
+    """When its deployer said that everything is ready for it."""
+    requested_by: Named
+    requested_at: Instant
+    changed_at: Instant
+    departed_at: Instant | None
+    closed_at: Instant | None
+    shown: Shown | None
+    """What an approval of this very row is bound to, where it waits for the reader."""
+
+
+class Station(View):
+    """One environment on the route line."""
+
+    id: str
+    name: str
+    leg: int
+    waiting: int
+    moving: int
+    closed_by: str | None
+    """The window that closes it now."""
+    closed_until: Instant | None
+    closed_at_once: ClosingView | None
+    """The last of what closes it that the policy does not say."""
+    may_close: bool
+    """Whether the viewer may close it at once, and open it again with a second person."""
+    takes_in: str | None
+    """Its set times, in words."""
+    next_at: Instant | None
+    """The next of them."""
+
+
+_AT_A_TIME = 10
+
+
+@lru_cache(maxsize=4096)
+def _target(id_: str, name: str, zone: str) -> Target:
+    return Target(id=id_, name=name, zone=zone)
+
+
+async def row_views(
+    rows: Sequence[PromotionRow], actor: Actor, names: dict[str, str], now: datetime
+) -> list[Row]:
+    """Rows of the desk, in which whoever else asks something has their turn in between."""
+    out = []
+    for n, row in enumerate(rows, start=1):
+        out.append(row_view(row, actor, names, now))
+        if n % _AT_A_TIME == 0:
+            await asyncio.sleep(0)
+    return out
+
+
+def row_view(
+    row: PromotionRow, actor: Actor, names: dict[str, str], now: datetime, sheet: Sheet | None = None
+) -> Row:
+    """One row of the desk, as somebody sees it."""
+    if sheet is None and row.sheet is not None:
+        sheet = Sheet.model_validate(row.sheet)
+    service = row.release.service
+    pending = row.state in PENDING
+    waits_for = _waits_for(row, sheet, actor) if sheet else "facts"
+    return Row(
+        number=row.number,
+        service=_named(service.id, service.title),
+        version=row.release.version,
+        kind=cast("Kind", row.kind),
+        route=_named(row.route_id, row.route.title),
+        urgent=row.route.lets_in is not None,
+        bundle=Named(id=str(row.bundle.id), name=row.bundle.title) if row.bundle else None,
+        source=row.source,
+        target=_target(row.environment_id, row.environment.title, row.environment.zone),
+        state=row.state,
+        verdict=sheet.verdict if sheet else Verdict.HELD,
+        sentence=_sentence(row, sheet, actor, now)
+        if sheet
+        else row.ended or "Taken in; it is being inspected.",
+        waits_for=waits_for,
+        seats=[_seat(seat, actor, names) for seat in sheet.seats()] if sheet else [],
+        closings=list(sheet.forecast.closings) if sheet and pending else [],
+        first_start=first_start_of(row, sheet)
+        if sheet and pending and sheet.verdict is not Verdict.BARRED
+        else None,
+        taken_in_at=taken_in_at(row.environment, now) if pending else None,
+        prepared_at=row.prepared_at,
+        requested_by=_named(row.requester_id, row.requester.name),
+        requested_at=row.requested_at,
+        changed_at=row.changed_at,
+        departed_at=row.departed_at,
+        closed_at=row.closed_at,
+        shown=sheet.shown if sheet and waits_for == "you" else None,
+    )
+
+
+def first_start_of(row: PromotionRow, sheet: Sheet) -> datetime | None:
+    """When time first allows it, at a set time where its environment has some."""
+    opens, place = sheet.forecast.first_start, row.environment
+    if opens is None or place.timetable is None:
+        return opens
+    table = Timetable.model_validate(place.timetable)
+    slots = departures(table, place.zone, opens - timedelta.resolution, sheet.forecast.end)
+    return next((slot for slot in slots if not sheet.forecast.closed_by(slot)), None)
+
+
+def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor, now: datetime) -> str:
+    if row.ended:
+        return row.ended
+    asked = [f.title for f in sheet.findings if actor.id in f.may_grant and Right.DECIDE in actor.rights]
+    if row.state in PENDING and asked:
+        return f"You are asked to waive \u201c{listed(asked)}\u201d. {sheet.sentence}"
+    if row.state == State.MOVING and row.departed_at:
+        return f"On its way in since {when(row.departed_at, row.environment.zone)}."
+    if row.state == State.WAITING and sheet.verdict is Verdict.CLEARED and row.bundle is not None:
+        return f"Ready. It crosses with the rest of \u201c{row.bundle.title}\u201d, which is not."
+    return _departs(row, now) if row.state == State.CLEARED else sheet.sentence
+
+
+def _departs(row: PromotionRow, now: datetime) -> str:
+    """What the departure of something cleared waits for."""
+    at = taken_in_at(row.environment, now)
+    if at is not None:
+        return f"Cleared. {row.environment.title} takes it in {when(at, row.environment.zone)}."
+    if row.environment.departs == "by deployer":
+        return "Cleared. Departs when its deployer says so."
+    return Sheet.model_validate(row.sheet).sentence
+
+
+def _waits_for(row: PromotionRow, sheet: Sheet, actor: Actor) -> WaitsFor:
+    if row.state not in PENDING:
+        if row.state == State.HALTED:
+            return "halted"
+        return "moving" if row.state == State.MOVING else "ended"
+    if row.state == State.CLEARED:
+        return "nothing"
+    decides = Right.DECIDE in actor.rights
+    by_facts = any(f.settled_by == "facts" and f.holds_it for f in sheet.findings)
+    vacant = [seat for seat in sheet.seats() if seat.taken_by is None]
+    to_grant = any(actor.id in f.may_grant for f in sheet.findings)
+    to_sit = not by_facts and any(seat.open_to(actor.id) for seat in vacant)
+    if decides and (to_grant or to_sit):
+        return "you"
+    if by_facts:
+        return "facts"
+    return "others" if vacant else "time"
+
+
+def _seat(seat: Seat, actor: Actor, names: dict[str, str]) -> SeatView:
+    taken = seat.taken_by
+    return SeatView(
+        rule=seat.rule,
+        label=seat.label,
+        taken_by=named(taken, names) if taken else None,
+        taken_for=named(seat.taken_for, names) if seat.taken_for else None,
+        taken_at=seat.taken_at,
+        later=seat.later,
+        yours=taken == actor.id or (Right.DECIDE in actor.rights and seat.open_to(actor.id)),
+    )
+
+
+def station(
+    leg: LegRow,
+    under_way: Counter[str],
+    policy: Policy | None,
+    calendars: Mapping[str, Calendar],
+    now: datetime,
+    closing: ClosingView | None,
+    actor: Actor,
+) -> Station:
+    """One environment of a route, with what waits and what closes it now."""
+    environment = leg.environment
+    closed_by, until = _closed_now(policy, calendars, now) if policy else (None, None)
+    if closing is not None and (closed_by is None or (until is not None and until < closing.until)):
+        closed_by, until = closing.reason, closing.until
+    return Station(
+        id=environment.id,
+        name=environment.title,
+        leg=leg.position,
+        waiting=sum(under_way[state] for state in PENDING),
+        moving=sum(under_way[state] for state in ON_ITS_WAY),
+        closed_by=closed_by,
+        closed_until=until,
+        closed_at_once=closing,
+        may_close=Right.DECIDE in actor.rights
+        and policy is not None
+        and policy.closes is not None
+        and policy.closes in actor.groups,
+        takes_in=Timetable.model_validate(environment.timetable).in_words()
+        if environment.timetable
+        else None,
+        next_at=taken_in_at(environment, now),
+    )
+
+
+def _closed_now(
+    policy: Policy, calendars: Mapping[str, Calendar], now: datetime
+) -> tuple[str | None, datetime | None]:
+    for rule in policy.rules:
+        names, until = rule.frozen_at(now, calendars)
+        if names:
+            return listed(names), until
+    return None, None

@@ -1,0 +1,109 @@
+"""The calendar: for each environment when it is closed, what starts, what landed."""
+
+import asyncio
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+
+from dogana.core.document import Instant
+from dogana.core.policy.document import Policy
+from dogana.core.time.forecast import Closing
+from dogana.core.time.intervals import Interval
+from dogana.core.time.timetable import Timetable, departures
+from dogana.core.time.windows import Calendar
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.policies.board import in_order
+from dogana.service.policies.in_force import in_force_of_each
+from dogana.service.shapes import View
+from dogana.service.views.rows import Row, Target, row_views
+from dogana.store import estate, exceptions, policies, promotions
+from dogana.store.tables import PENDING, EnvironmentRow, PromotionRow, State
+
+_MOST = timedelta(days=62)
+
+
+class Mark(View):
+    """A promotion at an instant."""
+
+    number: int
+    name: str
+    at: Instant
+    badly: bool
+
+
+class Lane(View):
+    """One environment along time."""
+
+    environment: Target
+    closings: list[Closing]
+    taken_in: list[Instant]
+    """Its set times."""
+    starts: list[Mark]
+    """When time first allows what is pending."""
+    landings: list[Mark]
+
+
+class Timeline(View):
+    """Every environment of the routes, in their order; `at` is now."""
+
+    at: Instant
+    start: Instant
+    end: Instant
+    lanes: list[Lane]
+
+
+async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -> Timeline:
+    """What is closed, set, projected and past from an instant on."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    within = Interval(start, start + min(timedelta(days=days), _MOST))
+    async with backend.database.transaction() as session:
+        places, _ = in_order(await estate.routes(session))
+        held = in_force_of_each(await policies.in_force_everywhere(session, now))
+        calendars = {
+            name: Calendar.model_validate(document)
+            for name, document in (await exceptions.calendars(session)).items()
+        }
+        pending = await promotions.in_state(session, PENDING)
+        landed = await promotions.landed_within(session, within.start, within.end)
+    starts = list(zip(pending, await row_views(pending, actor, {}, now), strict=True))
+    lanes = await asyncio.to_thread(
+        lambda: [_lane(place, held.get(place.id), calendars, starts, landed, within) for place in places]
+    )
+    return Timeline(at=now, start=within.start, end=within.end, lanes=lanes)
+
+
+def _lane(
+    place: EnvironmentRow,
+    policy: Policy | None,
+    calendars: Mapping[str, Calendar],
+    starts: Sequence[tuple[PromotionRow, Row]],
+    landed: Sequence[PromotionRow],
+    within: Interval,
+) -> Lane:
+    """What there is of one environment; long calendars take their time."""
+    table = Timetable.model_validate(place.timetable) if place.timetable else None
+    return Lane(
+        environment=Target(id=place.id, name=place.title, zone=place.zone),
+        closings=[
+            closing for rule in (policy.rules if policy else ()) for closing in rule.closed(calendars, within)
+        ],
+        taken_in=list(departures(table, place.zone, within.start, within.end)) if table else [],
+        starts=[
+            _mark(row, at)
+            for row, view in starts
+            if row.environment_id == place.id
+            and (at := view.first_start) is not None
+            and within.start <= at < within.end
+        ],
+        landings=[
+            _mark(row, row.landed_at)
+            for row in landed
+            if row.environment_id == place.id and row.landed_at is not None
+        ],
+    )
+
+
+def _mark(row: PromotionRow, at: datetime) -> Mark:
+    name = f"{row.release.service.title} {row.release.version}"
+    return Mark(number=row.number, name=name, at=at, badly=row.state == State.ROLLED_BACK)
