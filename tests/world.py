@@ -38,9 +38,9 @@ from dogana.sources.git import GitRepositories
 from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
-from dogana.store import Database, promotions, safekeeping
+from dogana.store import Database, promotions, secrets
 from dogana.store.ledger import Wanted
-from dogana.store.tables import PromotionRow
+from dogana.store.tables.promotions import PromotionRow
 from dogana.web.app import make_app
 from tests.watched import Watch
 
@@ -166,7 +166,7 @@ class World:
     async def land(self, number: int, *artifacts: Artifact) -> PromotionRow:
         """By its deployer, who takes the clearance first where nobody has."""
         async with self.backend.database.transaction() as session:
-            held = await safekeeping.last_clearance(session, number)
+            held = await secrets.last_clearance(session, number)
             row = await promotions.get(session, number)
         if held is None and row is not None and row.state == "moving":
             await self.depart(number)

@@ -15,7 +15,7 @@ from dogana.demo.cast import ACTORS
 from dogana.service.calendars import files, shared
 from dogana.service.people import proposals
 from dogana.sources.feeds import write_calendar
-from dogana.store import accounts as store
+from dogana.store import people as store
 
 MONTH = Interval(datetime(2026, 3, 1, tzinfo=UTC), datetime(2026, 4, 1, tzinfo=UTC))
 MARCO, CHIARA, DARIO = (ACTORS[who] for who in ("marco", "chiara", "dario"))
@@ -34,7 +34,7 @@ def calendar(*windows: dict[str, Any], zone: str = "Europe/Rome") -> Calendar:
 
 
 async def kept(world: World) -> list[str]:
-    found = await shared.calendars(world.backend, DARIO)
+    found = await shared.all_calendars(world.backend, DARIO)
     return [window.name for window in found["feasts"].windows]
 
 

@@ -8,8 +8,8 @@ from dogana.demo.cast import ACTORS
 from dogana.service.people import tokens
 from dogana.service.views import changes
 from dogana.sources.settings import RepositoryAt
-from dogana.store import estate
-from dogana.store.tables import RouteRow
+from dogana.store import landscape
+from dogana.store.tables.landscape import RouteRow
 
 ILSE, WANJIRU = ACTORS["ilse"], ACTORS["wanjiru"]
 
@@ -53,7 +53,7 @@ async def test_where_an_artifact_lies_is_shown_and_changes_no_approval(world: Wo
     await world.approve(row.number, "ilse")
     assert (await world.dossier(row.number)).artifacts[0].link == link
     async with world.backend.database.transaction() as session:
-        release = await estate.release(session, "taps-portal", "1.2.0")
+        release = await landscape.release(session, "taps-portal", "1.2.0")
         release.artifacts = [
             one | {"link": "https://archive.corvale.example/portal.tar.gz"} for one in release.artifacts
         ]
@@ -107,4 +107,4 @@ async def test_the_route_that_most_services_travel_comes_first(world: World):
     async with world.backend.database.transaction() as session:
         session.add(RouteRow(id="alpine", title="Alpine route", lets_in=None, legs=[]))
     async with world.backend.database.transaction() as session:
-        assert [row.id for row in await estate.routes(session)] == ["standard", "alpine", "urgent"]
+        assert [row.id for row in await landscape.routes(session)] == ["standard", "alpine", "urgent"]

@@ -22,7 +22,7 @@ from dogana.service.people.sessions import Caller, SignedIn
 from dogana.service.promotions import decisions
 from dogana.service.views import dossier
 from dogana.service.views import ledger as ledger_pages
-from dogana.store import accounts as store
+from dogana.store import people as store
 from dogana.store.ledger import Wanted
 
 DARIO, MARCO, CHIARA = (ACTORS[who] for who in ("dario", "marco", "chiara"))
@@ -52,7 +52,7 @@ async def test_somebody_new_is_there_once_a_second_person_confirmed(world: World
     row = await world.waiting()
     asked = await members.keep_person(world.backend, DARIO, "zoe", ZOE)
     assert (asked.invitation, asked.alone) == (None, False)
-    assert "zoe" not in {one.id for one in await sessions.people(world.backend, DARIO)}
+    assert "zoe" not in {one.id for one in await sessions.everybody(world.backend, DARIO)}
     given = await proposals.confirm(world.backend, MARCO, asked.waits or 0)
     assert given.invitation is not None
     await passwords.accept(world.backend, given.invitation, CHOSEN, address="192.0.2.1")
@@ -100,7 +100,7 @@ async def test_whatever_lets_one_decide_as_two_takes_a_second(world: World, chan
     assert (await members.keep_person(world.backend, DARIO, "ilse", renamed)).waits is None
     asked = await members.keep_person(world.backend, DARIO, "ilse", renamed.model_copy(update=change))
     assert asked.waits is not None
-    person = next(one for one in await sessions.people(world.backend, DARIO) if one.id == "ilse")
+    person = next(one for one in await sessions.everybody(world.backend, DARIO) if one.id == "ilse")
     assert (person.roles, [group.id for group in person.groups]) == (["approver"], ["release-desk"])
     assert (person.email, person.other_emails) == ("ilse@corvale.example", [])
 

@@ -92,7 +92,7 @@ async def test_a_kept_secret_is_typed_again_for_another_address(
             await attempt
         assert [place for place, _ in refused.value.fields] == ["/secret"]
     assert outside.heard == []
-    (kept,) = [one for one in await registry.sources(world.backend, DARIO) if one.id == "other"]
+    (kept,) = [one for one in await registry.all_sources(world.backend, DARIO) if one.id == "other"]
     assert kept.settings["address"] == HERE
     await tried(world, secret="typed", **change)
     assert "kept" not in str(outside.heard)

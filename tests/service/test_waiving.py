@@ -14,7 +14,7 @@ from dogana.service.landscape import evidence
 from dogana.service.people import stand_ins
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, inspection, waivers
-from dogana.store.tables import EnvironmentRow
+from dogana.store.tables.landscape import EnvironmentRow
 
 SOAK = {"id": "soak", "kind": "soak", "title": "A week", "at_least": "P7D", "waivable": "release-desk"}
 STRICT = {"id": "soak", "kind": "soak", "title": "Two weeks", "at_least": "P14D", "waivable": "release-desk"}

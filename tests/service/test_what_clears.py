@@ -442,7 +442,7 @@ async def test_an_author_by_another_address_may_not_decide(world: World):
     authors = {one.author_email for one in (await world.dossier(row.number)).change.value.commits}
     known = {f"{who}@corvale.example" for who in ACTORS}
     assert authors <= known, "the scenario's commits are by people with accounts"
-    people = {one.id: one for one in await sessions.people(world.backend, DARIO)}
+    people = {one.id: one for one in await sessions.everybody(world.backend, DARIO)}
     ilse = people["ilse"]
     wrote = min(authors).partition("@")[0]
     free = members.Member.model_validate(

@@ -11,7 +11,7 @@ from tests.world import World
 
 from dogana.core.record.verify import verify
 from dogana.service.ledger import sequencer
-from dogana.store.base import Table
+from dogana.store.tables.base import Table
 
 CHANGES = (
     "UPDATE ledger_entries SET body = 'x'",

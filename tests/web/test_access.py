@@ -15,7 +15,7 @@ from tests.world import World, policy
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.service.actor import Actor, Role, rights_of
 from dogana.service.people import tokens
-from dogana.store import accounts as store_accounts
+from dogana.store import people as store_accounts
 from dogana.web.access import say_rights
 from dogana.web.app import make_app
 

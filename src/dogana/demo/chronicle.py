@@ -30,18 +30,10 @@ from dogana.service.promotions.intake import asked_entry
 from dogana.service.promotions.outside_facts import Outside, gather
 from dogana.service.secrets import clearances
 from dogana.service.sources.registry import Sources, load
-from dogana.store import Session, estate, promotions
-from dogana.store.people import PersonRow
-from dogana.store.tables import (
-    ON_ITS_WAY,
-    PENDING,
-    EnvironmentRow,
-    PromotionRow,
-    ReleaseRow,
-    RouteRow,
-    ServiceRow,
-    State,
-)
+from dogana.store import Session, landscape, promotions
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
+from dogana.store.tables.people import PersonRow
+from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
 
 _TRAFFIC_KEPT = timedelta(days=31)
 
@@ -259,7 +251,7 @@ class Chronicle:
 
     async def _release(self, session: Session, journey: Journey) -> ReleaseRow:
         build = journey.build
-        row = await estate.release(session, build.service.id, build.version)
+        row = await landscape.release(session, build.service.id, build.version)
         if row is None:
             service = await session.get_one(ServiceRow, build.service.id)
             repository = (await self._at_hand()).sources.repository(service.repository)

@@ -39,7 +39,7 @@ from dogana.sources.settings import Kind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database
-from dogana.store.people import GroupRow, MembershipRow, PersonRow
+from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow
 
 Progress = Callable[[str], None]
 LEDGER_NAME = "corvale-water"
@@ -262,7 +262,7 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
         ),
         "metrics": ("metrics", "the metrics server", {"address": metrics, "prefer": True}),
     }
-    known = {one.id: one.settings for one in await registry.sources(backend, ACTORS["dario"])}
+    known = {one.id: one.settings for one in await registry.all_sources(backend, ACTORS["dario"])}
     for name, (kind, title, settings) in wanted.items():
         if known.get(name, {}).get("address") != settings["address"]:
             await registry.keep(

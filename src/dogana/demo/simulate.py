@@ -39,8 +39,8 @@ from dogana.sources.metrics import Sample
 from dogana.sources.reachable import Reachable
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings
 from dogana.standins import fleet
-from dogana.store import promotions, safekeeping
-from dogana.store.tables import PENDING, UNDER_WAY, PromotionRow, State
+from dogana.store import promotions, secrets
+from dogana.store.tables.promotions import PENDING, UNDER_WAY, PromotionRow, State
 
 Act = Callable[[], Awaitable[None]]
 _MOVES_FOR = timedelta(minutes=14)
@@ -351,7 +351,7 @@ class Simulation:
         leg = journey.legs[n]
         actor = ACTORS["pipeline"]
         async with self._backend.database.transaction() as session:
-            held = await safekeeping.last_clearance(session, number)
+            held = await secrets.last_clearance(session, number)
         if held is None:
             await course.depart(self._backend, actor, number)
         if leg.ends == "rolls back":

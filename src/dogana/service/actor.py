@@ -6,7 +6,7 @@ from typing import Literal
 
 from dogana.core.errors import ForbiddenError
 from dogana.core.words import listed
-from dogana.store.people import PersonRow
+from dogana.store.tables.people import PersonRow
 
 Way = Literal["desk", "API", "engine", "timetable"]
 

@@ -7,9 +7,9 @@ from dogana.core.errors import ConflictError
 from dogana.service.actor import Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.store import Session, accounts
+from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.people import ProposalRow
+from dogana.store.tables.people import ProposalRow
 
 Kind = Literal["person", "invitation", "calendar"]
 
@@ -53,7 +53,7 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) 
         return None
     now = backend.clock()
     if any(
-        (one.kind, one.subject) == (wanted.kind, wanted.subject) for one in await accounts.proposals(session)
+        (one.kind, one.subject) == (wanted.kind, wanted.subject) for one in await people.proposals(session)
     ):
         raise ConflictError("Another change of it waits for a second person; have that decided first.")
     row = ProposalRow(
@@ -79,7 +79,7 @@ async def _others(session: Session, actor: Actor, wanted: Wanted) -> bool:
         person.id not in {actor.id, wanted.subject}
         and person.password_hash
         and rights_of(person.roles) & CONFIRM[wanted.kind]
-        for person in await accounts.people(session)
+        for person in await people.people(session)
     )
 
 

@@ -1,165 +1,142 @@
-"""The tables of what goes in and out: sources, files of evidence, events from and to other systems."""
+"""Events from other systems and to them."""
 
-from datetime import datetime
-from typing import Any
+from collections.abc import Sequence
+from datetime import datetime, timedelta
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import any_, delete, func, literal, or_, select, update
+from sqlalchemy import insert as plain_insert
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.base import Table
-from dogana.store.tables import EntryRow
-
-
-class SourceRow(Table):
-    """An outside system that facts are read from, as the administrator set it up."""
-
-    __tablename__ = "sources"
-
-    id: Mapped[str] = mapped_column(primary_key=True)
-    kind: Mapped[str]
-    title: Mapped[str]
-    settings: Mapped[dict[str, Any]]
-    secret: Mapped[bytes | None]
-    """Sealed."""
-    version: Mapped[int] = mapped_column(default=1)
-    read_at: Mapped[datetime | None]
-    """When it was last read well."""
-    tried_at: Mapped[datetime | None]
-    """When it was last looked at by the worker."""
-    failing_since: Mapped[datetime | None]
-    reason: Mapped[str | None]
-    """Why it could not be read the last time."""
+from dogana.store.database import KEPT
+from dogana.store.tables.exchange import (
+    AnswerRow,
+    ArrivalRow,
+    DeliveryRow,
+    IncidentRow,
+    SenderRow,
+    SubscriberRow,
+)
+from dogana.store.tables.ledger import EntryRow
 
 
-class SampleRow(Table):
-    """One value scraped from a page of metrics."""
-
-    __tablename__ = "samples"
-    __table_args__ = (Index("ix_samples_source_name_at", "source_id", "name", "at"),)
-
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    source_id: Mapped[str] = mapped_column(ForeignKey("sources.id", ondelete="CASCADE"))
-    name: Mapped[str]
-    labels: Mapped[dict[str, Any]]
-    at: Mapped[datetime]
-    value: Mapped[float]
+async def sender(session: AsyncSession, name: str) -> SenderRow | None:
+    """Who sends events under a name."""
+    return await session.get(SenderRow, name)
 
 
-class ReportFileRow(Table):
-    """The bytes a piece of evidence was read from."""
-
-    __tablename__ = "report_files"
-
-    report_id: Mapped[int] = mapped_column(ForeignKey("reports.id"), primary_key=True)
-    name: Mapped[str]
-    media_type: Mapped[str]
-    digest: Mapped[str]
-    size: Mapped[int]
-    body: Mapped[bytes]
+async def senders(session: AsyncSession) -> list[SenderRow]:
+    """Everybody who sends events."""
+    return list(await session.scalars(select(SenderRow).order_by(SenderRow.id)))
 
 
-class SenderRow(Table):
-    """A system that sends us events, and as whom it acts."""
-
-    __tablename__ = "senders"
-
-    id: Mapped[str] = mapped_column(primary_key=True)
-    title: Mapped[str]
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    secret: Mapped[bytes]
-    """Sealed; what signs its events."""
-    binary: Mapped[bool] = mapped_column(default=False)
-    """Whether events are taken whose attributes stand in headers, which the signature does not cover."""
+async def keep_arrival(session: AsyncSession, row: ArrivalRow) -> bool:
+    """Keep an event, unless it came before; whether it is new."""
+    values = {column.name: getattr(row, column.name) for column in ArrivalRow.__table__.columns}
+    query = insert(ArrivalRow).values(values).on_conflict_do_nothing().returning(ArrivalRow.event_id)
+    return await session.scalar(query) is not None
 
 
-class ArrivalRow(Table):
-    """An event that was sent to us, once each."""
+async def arrival(session: AsyncSession, key: tuple[str, str, str]) -> ArrivalRow | None:
+    """One event that came, by its sender, source and id."""
+    return await session.get(ArrivalRow, key)
 
-    __tablename__ = "arrivals"
-    __table_args__ = (
-        Index("ix_arrivals_waiting", "arrived_at", postgresql_where=text("state = 'waiting'")),
-        Index("uq_arrivals_delivery", "sender_id", "delivery", unique=True),
+
+async def arrivals(session: AsyncSession, limit: int) -> list[ArrivalRow]:
+    """The events that came, the latest first."""
+    return list(await session.scalars(select(ArrivalRow).order_by(ArrivalRow.arrived_at.desc()).limit(limit)))
+
+
+async def waiting(session: AsyncSession) -> list[ArrivalRow]:
+    """The events that came before what they are about, the earliest first."""
+    query = select(ArrivalRow).where(ArrivalRow.state == "waiting").order_by(ArrivalRow.arrived_at)
+    return list(await session.scalars(query.limit(200)))
+
+
+async def incident(session: AsyncSession, source: str, name: str) -> IncidentRow | None:
+    """One incident, locked."""
+    return await session.get(IncidentRow, (source, name), with_for_update=KEPT)
+
+
+async def subscriber(session: AsyncSession, name: str) -> SubscriberRow | None:
+    """Who is told of what happens, under a name."""
+    return await session.get(SubscriberRow, name)
+
+
+async def subscribers(session: AsyncSession) -> list[SubscriberRow]:
+    """Everybody who is told of what happens."""
+    return list(await session.scalars(select(SubscriberRow).order_by(SubscriberRow.id)))
+
+
+async def enqueue(session: AsyncSession, entries: Sequence[int]) -> None:
+    """Have entries told to every subscriber that wants their kind."""
+    wants = or_(func.cardinality(SubscriberRow.actions) == 0, EntryRow.action == any_(SubscriberRow.actions))
+    wanted = select(EntryRow.id, SubscriberRow.id, literal(0), EntryRow.at).where(
+        EntryRow.id.in_(entries), wants
     )
-
-    sender_id: Mapped[str] = mapped_column(ForeignKey("senders.id", ondelete="CASCADE"), primary_key=True)
-    source: Mapped[str] = mapped_column(primary_key=True)
-    """The event's own source and id, which together name it."""
-    event_id: Mapped[str] = mapped_column(primary_key=True)
-    delivery: Mapped[str]
-    """The `webhook-id` that it came under, good once."""
-    type: Mapped[str]
-    body: Mapped[dict[str, Any]]
-    arrived_at: Mapped[datetime]
-    state: Mapped[str]
-    """Taken, waiting for what has to come first, or refused."""
-    says: Mapped[str]
+    columns = ["entry_id", "subscriber_id", "attempts", "due_at"]
+    await session.execute(plain_insert(DeliveryRow).from_select(columns, wanted))
 
 
-class IncidentRow(Table):
-    """Something that went wrong with a service in an environment, as another system told us."""
-
-    __tablename__ = "incidents"
-
-    source: Mapped[str] = mapped_column(primary_key=True)
-    id: Mapped[str] = mapped_column(primary_key=True)
-    service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))
-    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"))
-    what: Mapped[str] = mapped_column(default="")
-    detected_at: Mapped[datetime | None]
-    resolved_at: Mapped[datetime | None]
-
-
-class SubscriberRow(Table):
-    """A system that is told of every decision and every step."""
-
-    __tablename__ = "subscribers"
-
-    id: Mapped[str] = mapped_column(primary_key=True)
-    title: Mapped[str]
-    address: Mapped[str]
-    actions: Mapped[list[str]]
-    """The kinds of entry it wants; all where empty."""
-    secret: Mapped[bytes]
-    """Sealed; what signs the events sent to it."""
-
-
-class DeliveryRow(Table):
-    """One entry to be told to one subscriber."""
-
-    __tablename__ = "deliveries"
-    __table_args__ = (
-        Index(
-            "ix_deliveries_due",
-            "due_at",
-            postgresql_where=text("delivered_at IS NULL AND dead_at IS NULL"),
-        ),
+async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: int) -> list[DeliveryRow]:
+    """Deliveries that are due, kept from other workers for a while."""
+    query = (
+        select(DeliveryRow)
+        .where(DeliveryRow.due_at <= at, DeliveryRow.delivered_at.is_(None), DeliveryRow.dead_at.is_(None))
+        .order_by(DeliveryRow.due_at, DeliveryRow.id)
+        .limit(limit)
+        .with_for_update(of=DeliveryRow, skip_locked=True, key_share=True)
     )
-
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"))
-    subscriber_id: Mapped[str] = mapped_column(ForeignKey("subscribers.id", ondelete="CASCADE"))
-    attempts: Mapped[int] = mapped_column(default=0)
-    due_at: Mapped[datetime]
-    delivered_at: Mapped[datetime | None]
-    dead_at: Mapped[datetime | None]
-    """When it was given up."""
-    reason: Mapped[str | None]
-    """Why the last attempt failed."""
-    entry: Mapped[EntryRow] = relationship(lazy="joined")
-    subscriber: Mapped[SubscriberRow] = relationship(lazy="joined")
+    rows = list(await session.scalars(query))
+    for row in rows:
+        row.due_at = at + lease
+    return rows
 
 
-class AnswerRow(Table):
-    """The answer to a request that may be sent again under the same key."""
+async def delivery(session: AsyncSession, number: int) -> DeliveryRow | None:
+    """One delivery, locked."""
+    query = (
+        select(DeliveryRow).where(DeliveryRow.id == number).with_for_update(of=DeliveryRow, key_share=True)
+    )
+    return await session.scalar(query)
 
-    __tablename__ = "answers"
 
-    actor_id: Mapped[str] = mapped_column(primary_key=True)
-    key: Mapped[str] = mapped_column(primary_key=True)
-    request: Mapped[str]
-    """Digest of what was asked."""
-    at: Mapped[datetime]
-    status: Mapped[int | None]
-    """None while it is being worked on."""
-    body: Mapped[str | None]
-    """To the letter."""
+async def deliveries(session: AsyncSession, *, dead: bool, limit: int) -> list[DeliveryRow]:
+    """Deliveries that were given up, or those still to be made, the latest first."""
+    query = select(DeliveryRow).where(
+        DeliveryRow.dead_at.is_not(None) if dead else DeliveryRow.dead_at.is_(None),
+        DeliveryRow.delivered_at.is_(None),
+    )
+    return list(await session.scalars(query.order_by(DeliveryRow.id.desc()).limit(limit)))
+
+
+async def forget_delivered(session: AsyncSession, before: datetime) -> None:
+    """Let go of what was delivered long ago."""
+    await session.execute(delete(DeliveryRow).where(DeliveryRow.delivered_at < before))
+
+
+async def begin_answer(session: AsyncSession, row: AnswerRow) -> AnswerRow | None:
+    """Begin to answer a request under its key; the row that is there where somebody has begun."""
+    values = {column.name: getattr(row, column.name) for column in AnswerRow.__table__.columns}
+    values.pop("status")
+    values.pop("body")
+    query = insert(AnswerRow).values(values).on_conflict_do_nothing().returning(AnswerRow.key)
+    if await session.scalar(query) is not None:
+        return None
+    return await session.get(AnswerRow, (row.actor_id, row.key))
+
+
+async def end_answer(session: AsyncSession, actor: str, key: str, status: int, body: str) -> None:
+    """Keep an answer."""
+    query = update(AnswerRow).where(AnswerRow.actor_id == actor, AnswerRow.key == key)
+    await session.execute(query.values(status=status, body=body))
+
+
+async def drop_answer(session: AsyncSession, actor: str, key: str) -> None:
+    """Let a request be made again under its key."""
+    await session.execute(delete(AnswerRow).where(AnswerRow.actor_id == actor, AnswerRow.key == key))
+
+
+async def forget_answers(session: AsyncSession, before: datetime) -> None:
+    """Let go of answers that were given long ago."""
+    await session.execute(delete(AnswerRow).where(AnswerRow.at < before))

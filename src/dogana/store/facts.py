@@ -25,23 +25,16 @@ from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store import promotions
-from dogana.store.exchange import IncidentRow
-from dogana.store.people import GroupRow, MembershipRow, PersonRow
-from dogana.store.tables import (
-    ON_ITS_WAY,
-    CalendarRow,
-    ClosingRow,
-    DecisionRow,
-    PromotionRow,
-    ReleaseRow,
-    ReportRow,
-    ServiceRow,
-    StandInRow,
-    State,
-)
+from dogana.store.tables.calendars import CalendarRow
+from dogana.store.tables.exchange import IncidentRow
+from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
+from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
+from dogana.store.tables.promotions import ON_ITS_WAY, DecisionRow, PromotionRow, State
 
 Query = Select[*tuple[Any, ...]]
+
 Given = BindParameter[Any]
+
 _AT = DateTime(timezone=True)
 
 

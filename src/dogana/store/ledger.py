@@ -11,9 +11,11 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
 from dogana.store.database import among
-from dogana.store.tables import PENDING, CheckpointRow, EntryPlaceRow, EntryRow, PromotionRow
+from dogana.store.tables.ledger import CheckpointRow, EntryPlaceRow, EntryRow
+from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
+
 _PAGE = 2000
 
 

@@ -7,8 +7,8 @@ from alembic.config import Config
 from sqlalchemy import create_engine, make_url, text
 from sqlalchemy.engine import Connection
 
-from dogana.store import custody, exchange, people, tables, workplace  # noqa: F401 - whose tables are granted
-from dogana.store.base import Table
+import dogana.store.tables  # noqa: F401 - which are granted
+from dogana.store.tables.base import Table
 
 _APPEND_ONLY = ("ledger_entries", "ledger_places", "ledger_checkpoints", "documents")
 

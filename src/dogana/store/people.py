@@ -1,129 +1,197 @@
-"""The tables of people: groups, sessions, tokens, invitations, guessing, and what takes a second person."""
+"""People, groups, sessions, tokens, and stand-ins."""
 
+from collections.abc import Collection
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
-from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import selectinload
 
-from dogana.store.base import Table
+from dogana.store.database import KEPT
+from dogana.store.tables.people import (
+    AttemptRow,
+    GroupRow,
+    InvitationRow,
+    MembershipRow,
+    PersonRow,
+    ProposalRow,
+    SessionRow,
+    StandInRow,
+    TokenRow,
+)
+
+_WITH_GROUPS = selectinload(PersonRow.groups)
 
 
-class PersonRow(Table):
-    """Somebody with an account."""
+async def person(session: AsyncSession, person_id: str) -> PersonRow | None:
+    """Somebody by id."""
+    query = select(PersonRow).where(PersonRow.id == person_id).options(_WITH_GROUPS)
+    return await session.scalar(query)
 
-    __tablename__ = "people"
 
-    id: Mapped[str] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    email: Mapped[str] = mapped_column(unique=True)
-    other_emails: Mapped[list[str]] = mapped_column(default=list)
-    """By which else they write commits."""
-    password_hash: Mapped[str]
-    """Empty where none was set: nobody signs in as a machine, nor as somebody who has yet to choose one."""
-    machine: Mapped[bool] = mapped_column(default=False)
-    """Whether it is a pipeline or the like, which acts by tokens alone and never decides."""
-    roles: Mapped[list[str]]
-    groups: Mapped[list["GroupRow"]] = relationship(
-        secondary="memberships", lazy="raise", order_by="GroupRow.id"
+@dataclass(frozen=True, kw_only=True)
+class Owner:
+    """Whose token it is, and what it is for."""
+
+    id: str
+    name: str
+    roles: list[str]
+    scopes: list[str]
+    groups: list[str]
+    token: int
+    services: list[str]
+    environments: list[str]
+
+
+async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: datetime) -> dict[str, Owner]:
+    """Whose tokens are under these digests; those that are revoked or ended are left out."""
+    query = (
+        select(
+            TokenRow.token_digest,
+            PersonRow.id,
+            PersonRow.name,
+            PersonRow.roles,
+            TokenRow.scopes,
+            select(func.array_agg(MembershipRow.group_id))
+            .where(MembershipRow.person_id == PersonRow.id)
+            .scalar_subquery()
+            .label("groups"),
+            TokenRow.id.label("token"),
+            TokenRow.services,
+            TokenRow.environments,
+        )
+        .join(TokenRow, TokenRow.person_id == PersonRow.id)
+        .where(
+            TokenRow.token_digest.in_(digests),
+            TokenRow.revoked_at.is_(None),
+            TokenRow.expires_at > at,
+        )
     )
+    rows = await session.execute(query)
+    return {
+        row[0]: Owner(
+            id=row[1],
+            name=row[2],
+            roles=row[3],
+            scopes=row[4],
+            groups=row[5] or [],
+            token=row[6],
+            services=row[7],
+            environments=row[8],
+        )
+        for row in rows
+    }
 
 
-class GroupRow(Table):
-    """A group of people who may take the same seats."""
-
-    __tablename__ = "groups"
-
-    id: Mapped[str] = mapped_column(primary_key=True)
-    title: Mapped[str]
+async def person_by_email(session: AsyncSession, email: str) -> PersonRow | None:
+    """Somebody by mail address, whatever its case."""
+    query = select(PersonRow).where(func.lower(PersonRow.email) == email.casefold()).options(_WITH_GROUPS)
+    return await session.scalar(query)
 
 
-class MembershipRow(Table):
-    """Who belongs to which group."""
-
-    __tablename__ = "memberships"
-
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), primary_key=True)
-    group_id: Mapped[str] = mapped_column(ForeignKey("groups.id"), primary_key=True)
+async def people(session: AsyncSession) -> list[PersonRow]:
+    """Everybody with their groups, by id."""
+    return list(await session.scalars(select(PersonRow).order_by(PersonRow.id).options(_WITH_GROUPS)))
 
 
-class SessionRow(Table):
-    """A signed-in browser; only digests of its secrets are kept."""
-
-    __tablename__ = "sessions"
-
-    token_digest: Mapped[str] = mapped_column(primary_key=True)
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), unique=True)
-    """What it is called where it is listed."""
-    csrf_token: Mapped[str]
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
-    began_at: Mapped[datetime]
-    expires_at: Mapped[datetime]
-    agent: Mapped[str]
-    """What the browser called itself."""
-    address: Mapped[str]
-    """From where."""
+async def names(session: AsyncSession) -> dict[str, str]:
+    """What everybody is called, by id."""
+    return {one.id: one.name for one in await session.execute(select(PersonRow.id, PersonRow.name))}
 
 
-class TokenRow(Table):
-    """A token for a pipeline; only its digest is kept."""
-
-    __tablename__ = "tokens"
-
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    token_digest: Mapped[str] = mapped_column(unique=True)
-    title: Mapped[str]
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    scopes: Mapped[list[str]]
-    services: Mapped[list[str]] = mapped_column(default=list)
-    """Which it is for; every one where empty."""
-    environments: Mapped[list[str]] = mapped_column(default=list)
-    created_at: Mapped[datetime]
-    expires_at: Mapped[datetime]
-    revoked_at: Mapped[datetime | None]
+async def groups(session: AsyncSession) -> list[GroupRow]:
+    """Every group, by id."""
+    return list(await session.scalars(select(GroupRow).order_by(GroupRow.id)))
 
 
-class ProposalRow(Table):
-    """A change that one person asked for and another has to confirm."""
+async def live_session(session: AsyncSession, digest: str, at: datetime) -> SessionRow | None:
+    """The session under a digest, unless it has ended."""
+    query = select(SessionRow).where(SessionRow.token_digest == digest, SessionRow.expires_at > at)
+    return await session.scalar(query)
 
-    __tablename__ = "proposals"
-    __table_args__ = (
-        Index("uq_proposals_open", "kind", "subject", unique=True, postgresql_where=text("ended_at IS NULL")),
+
+async def sessions_of(session: AsyncSession, person_id: str, at: datetime) -> list[SessionRow]:
+    """Somebody's sessions that go on, the latest first."""
+    query = (
+        select(SessionRow)
+        .where(SessionRow.person_id == person_id, SessionRow.expires_at > at)
+        .order_by(SessionRow.began_at.desc(), SessionRow.id.desc())
     )
-
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    kind: Mapped[str]
-    subject: Mapped[str]
-    """The id of what is to be changed."""
-    title: Mapped[str]
-    old: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    """What it was when the change was asked for; None for what is new."""
-    wanted: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    """What it is to be; None to be taken away."""
-    asked_by_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    asked_at: Mapped[datetime]
-    ended_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
-    ended_at: Mapped[datetime | None]
+    return list(await session.scalars(query))
 
 
-class InvitationRow(Table):
-    """Leave to choose one's own password, once; only the digest of the secret is kept."""
-
-    __tablename__ = "invitations"
-
-    digest: Mapped[str] = mapped_column(primary_key=True)
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    expires_at: Mapped[datetime]
-    used_at: Mapped[datetime | None]
+async def end_session(session: AsyncSession, digest: str, at: datetime) -> None:
+    """End one session, and clear away those that ended by themselves."""
+    query = delete(SessionRow).where((SessionRow.token_digest == digest) | (SessionRow.expires_at <= at))
+    await session.execute(query)
 
 
-class AttemptRow(Table):
-    """How often somebody failed to sign in lately, by account and by address."""
+async def end_access(session: AsyncSession, person_id: str, at: datetime, *, but: str = "") -> None:
+    """End all of somebody's sessions but the one under a digest, and revoke their tokens."""
+    mine = (SessionRow.person_id == person_id) & (SessionRow.token_digest != but)
+    await session.execute(delete(SessionRow).where(mine))
+    live = (TokenRow.person_id == person_id) & TokenRow.revoked_at.is_(None)
+    await session.execute(update(TokenRow).where(live).values(revoked_at=at))
 
-    __tablename__ = "sign_in_attempts"
 
-    whose: Mapped[str] = mapped_column(primary_key=True)
-    failures: Mapped[int]
-    last_at: Mapped[datetime]
-    waits_until: Mapped[datetime]
+async def tokens(session: AsyncSession) -> list[TokenRow]:
+    """Every token ever made, newest first."""
+    return list(await session.scalars(select(TokenRow).order_by(TokenRow.id.desc())))
+
+
+async def token(session: AsyncSession, token_id: int) -> TokenRow | None:
+    """A token that was not revoked."""
+    query = select(TokenRow).where(TokenRow.id == token_id, TokenRow.revoked_at.is_(None))
+    return await session.scalar(query.with_for_update(key_share=True))
+
+
+async def attempt(session: AsyncSession, whose: str, at: datetime) -> AttemptRow:
+    """How often somebody failed to sign in lately, locked; others who try in that name wait."""
+    new = {"whose": whose, "failures": 0, "last_at": at, "waits_until": at}
+    await session.execute(insert(AttemptRow).values(new).on_conflict_do_nothing())
+    query = select(AttemptRow).where(AttemptRow.whose == whose).with_for_update(key_share=True)
+    return (await session.scalars(query)).one()
+
+
+async def forget_attempts(session: AsyncSession, whose: Collection[str], before: datetime) -> None:
+    """Let go of those of some accounts or addresses, and of all that are long past."""
+    query = delete(AttemptRow).where(AttemptRow.whose.in_(whose) | (AttemptRow.last_at < before))
+    await session.execute(query)
+
+
+async def invitation(session: AsyncSession, digest: str, at: datetime) -> InvitationRow | None:
+    """An invitation that is still good, locked."""
+    query = select(InvitationRow).where(
+        InvitationRow.digest == digest, InvitationRow.used_at.is_(None), InvitationRow.expires_at > at
+    )
+    return await session.scalar(query.with_for_update(key_share=True))
+
+
+async def drop_invitations(session: AsyncSession, person_id: str) -> None:
+    """Let go of every invitation of somebody."""
+    await session.execute(delete(InvitationRow).where(InvitationRow.person_id == person_id))
+
+
+async def proposals(session: AsyncSession) -> list[ProposalRow]:
+    """The changes that wait for a second person, the oldest first."""
+    query = select(ProposalRow).where(ProposalRow.ended_at.is_(None)).order_by(ProposalRow.id)
+    return list(await session.scalars(query))
+
+
+async def proposal(session: AsyncSession, number: int) -> ProposalRow | None:
+    """One of them, locked."""
+    query = select(ProposalRow).where(ProposalRow.id == number, ProposalRow.ended_at.is_(None))
+    return await session.scalar(query.with_for_update(key_share=True))
+
+
+async def stand_ins(session: AsyncSession, since: datetime | None = None) -> list[StandInRow]:
+    """Who stands in for whom; with an instant, those alone that had not ended by then."""
+    query = select(StandInRow).order_by(StandInRow.starts_at, StandInRow.id)
+    return list(await session.scalars(query.where(StandInRow.ends_at > since) if since else query))
+
+
+async def stand_in(session: AsyncSession, number: int) -> StandInRow | None:
+    """One of them, locked."""
+    return await session.get(StandInRow, number, with_for_update=KEPT)

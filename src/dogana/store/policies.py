@@ -20,7 +20,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
-from dogana.store.tables import PolicyRow
+from dogana.store.tables.policies import PolicyRow
 
 
 def _has_begun(at: datetime | BindParameter[datetime]) -> ColumnElement[bool]:

@@ -23,20 +23,19 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import afterwards, among
-from dogana.store.tables import (
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, ServiceRow
+from dogana.store.tables.promotions import (
     ON_ITS_WAY,
     PENDING,
     UNDER_WAY,
     DecisionRow,
     DocumentRow,
-    EnvironmentRow,
     PromotionRow,
-    ReleaseRow,
-    ServiceRow,
     State,
 )
 
 _QUEUE_ENDS = 10
+
 _WITH_FACTS = select(PromotionRow, DocumentRow.body).outerjoin(
     DocumentRow, DocumentRow.digest == PromotionRow.facts_digest
 )

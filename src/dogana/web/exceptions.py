@@ -92,7 +92,7 @@ async def end_stand_in(number: Number, actor: Oneself, backend: UsesBackend) -> 
 @router.get("/calendars")
 async def list_calendars(actor: Reader, backend: UsesBackend) -> dict[str, Calendar]:
     """The shared calendars by name."""
-    return await shared.calendars(backend, actor)
+    return await shared.all_calendars(backend, actor)
 
 
 @router.put("/calendars/{name}", responses=documented(HTTPStatus.CONFLICT))

@@ -135,7 +135,7 @@ def _schemas() -> dict[Kind, dict[str, Any]]:
 @router.get("/sources")
 async def list_sources(actor: Reader, backend: UsesBackend) -> list[SourceView]:
     """Every source with its state."""
-    return await registry.sources(backend, actor)
+    return await registry.all_sources(backend, actor)
 
 
 @router.put("/sources/{name}", responses=_SEAL | documented(HTTPStatus.PRECONDITION_FAILED))

@@ -28,7 +28,7 @@ _WAITS = documented(HTTPStatus.CONFLICT)
 @router.get("/people")
 async def people(actor: Reader, backend: UsesBackend) -> list[PersonView]:
     """Everybody, with their roles and groups."""
-    return await sessions.people(backend, actor)
+    return await sessions.everybody(backend, actor)
 
 
 @router.put("/people/{name}", responses=_WAITS)

@@ -20,7 +20,7 @@ from dogana.service.views.desk import Departure, Desk, PromotionPage, RouteLine
 from dogana.service.views.dossier import Dossier
 from dogana.service.views.rows import Row
 from dogana.service.views.timeline import Timeline
-from dogana.store.tables import State
+from dogana.store.tables.promotions import State
 from dogana.web.access import Commenter, Decider, Deployer, Reader, Requester, RequesterOrDecider, UsesBackend
 from dogana.web.problems import documented
 from dogana.web.repeat import REPEATABLE, RepeatableRoute

@@ -16,7 +16,7 @@ from dogana.sources.calendars import Transparent, read_calendar
 from dogana.sources.feeds import write_calendar, write_stretches
 from dogana.sources.http import UnreadError
 from dogana.sources.settings import CalendarSettings, Configured
-from dogana.store import estate, exceptions, outside
+from dogana.store import calendars, landscape, sources
 
 _AHEAD = timedelta(days=90)
 
@@ -47,7 +47,7 @@ async def export_file(backend: Backend, actor: Actor, name: str) -> bytes:
     Raises:
         NotFoundError: when there is none.
     """
-    found = await shared.calendars(backend, actor)
+    found = await shared.all_calendars(backend, actor)
     if name not in found:
         raise NotFoundError(f"There is no calendar {name}.")
     return write_calendar(found[name], name)
@@ -63,13 +63,13 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
     now = backend.clock()
     ahead = Interval(now, now + _AHEAD)
     async with backend.database.transaction() as session:
-        place = await estate.environment(session, environment)
+        place = await landscape.environment(session, environment)
         if place is None:
             raise NotFoundError(f"There is no environment {environment}.")
         policy = (await in_force(session, place, now)).policy
         shared = {
             name: Calendar.model_validate(document)
-            for name, document in (await exceptions.calendars(session)).items()
+            for name, document in (await calendars.calendars(session)).items()
         }
     closed = [
         (closing.name, Interval(closing.start, closing.end))
@@ -84,7 +84,7 @@ async def follow_addresses(backend: Backend) -> None:
     """Read every address that a shared calendar is kept like, when its time has come."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        rows = [row for row in await outside.sources(session) if row.kind == "calendar"]
+        rows = [row for row in await sources.sources(session) if row.kind == "calendar"]
     for row in rows:
         made = configured(backend, row).of(CalendarSettings)
         if row.tried_at is None or now - row.tried_at >= made.settings.every:
@@ -97,14 +97,14 @@ async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:
     try:
         calendar = await fetched(backend, at)
         async with backend.database.transaction() as session:
-            known = (await exceptions.calendars(session)).get(settings.calendar)
+            known = (await calendars.calendars(session)).get(settings.calendar)
         if known != calendar.plain():
             await shared.follow_calendar(backend, settings.calendar, calendar)
     except (UnreadError, InvalidError) as exc:
         places = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
         reason = " ".join(part for part in (str(exc), places) if part)
     async with backend.database.transaction() as session:
-        row = await outside.source(session, at.id, lock=True)
+        row = await sources.source(session, at.id, lock=True)
         if row is not None:
             row.tried_at = now
         await note(session, [Read(source=at.id, at=now, reason=reason)])

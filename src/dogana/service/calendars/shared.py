@@ -12,7 +12,7 @@ from dogana.service.backend import Backend
 from dogana.service.dual_control import ALONE, CONFIRMED, Wanted, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Asked
-from dogana.store import Session, exceptions, policies, promotions
+from dogana.store import Session, calendars, policies, promotions
 
 _LONGEST = timedelta(days=366)
 
@@ -27,7 +27,7 @@ async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Cal
     """
     actor.must(Right.WRITE_POLICY)
     async with backend.database.transaction() as session:
-        old = (await exceptions.calendars(session)).get(name)
+        old = (await calendars.calendars(session)).get(name)
         new = calendar.plain()
         title = f"a calendar {calendar.title} that closes less, or not the same"
         change = Wanted(kind="calendar", subject=name, title=title, old=old, new=new)
@@ -45,32 +45,32 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wa
     Raises:
         ConflictError: when the one that it replaces is not as it was any more.
     """
-    dual_control.must_be_as_it_was((await exceptions.calendars(session)).get(change.subject), change)
+    dual_control.must_be_as_it_was((await calendars.calendars(session)).get(change.subject), change)
     await _set_calendar(backend, session, actor, change, CONFIRMED)
 
 
 async def follow_calendar(backend: Backend, name: str, calendar: Calendar) -> None:
     """Put it in place as the address that it follows has it."""
     async with backend.database.transaction() as session:
-        old = (await exceptions.calendars(session)).get(name)
+        old = (await calendars.calendars(session)).get(name)
         change = Wanted(kind="calendar", subject=name, title="", old=old, new=calendar.plain())
         await _set_calendar(backend, session, ENGINE, change, "")
 
 
 async def _set_calendar(backend: Backend, session: Session, actor: Actor, change: Wanted, how: str) -> None:
     now, calendar = backend.clock(), Calendar.model_validate(change.new)
-    await exceptions.keep_calendar(session, change.subject, calendar.plain())
+    await calendars.keep_calendar(session, change.subject, calendar.plain())
     windows = counted(len(calendar.windows), "window")
     says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
     record(session, actor, "set calendar", says, now, details=in_entry(change))
     promotions.make_due(session, now)
 
 
-async def calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:
+async def all_calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:
     """Every shared calendar by name."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        found = await exceptions.calendars(session)
+        found = await calendars.calendars(session)
     return {name: Calendar.model_validate(document) for name, document in found.items()}
 
 
@@ -84,13 +84,13 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.WRITE_POLICY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        known = (await exceptions.calendars(session)).get(name)
+        known = (await calendars.calendars(session)).get(name)
         if known is None:
             raise NotFoundError(f"There is no calendar {name}.")
         for environment, row in (await policies.in_force_everywhere(session, now)).items():
             if name in policy_of(row.document).calendars():
                 raise InvalidError(f"The policy of {environment} names it.", fields=[("/name", "in use")])
-        await exceptions.drop_calendar(session, name)
+        await calendars.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {known['title']} away."
         details = {"kind": "calendar", "of": name, "old": known, "new": None}
         record(session, actor, "drop calendar", says, now, details=details)

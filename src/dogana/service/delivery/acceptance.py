@@ -14,9 +14,9 @@ from dogana.service.promotions.grounds import kept
 from dogana.service.promotions.inspection import what
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.waivers import LONGEST
-from dogana.store import safekeeping
+from dogana.store import secrets
 from dogana.store.database import announce
-from dogana.store.tables import PromotionRow, State
+from dogana.store.tables.promotions import PromotionRow, State
 
 AS_CLEARED = "as-cleared"
 """What such a waiver is about; it stands in the place of a rule."""
@@ -67,7 +67,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         else:
             says = f"{actor.name} accepted {what(row)} as it landed, with other bytes than were cleared."
             details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
-            await safekeeping.use_clearances(session, number, now)
+            await secrets.use_clearances(session, number, now)
             await write_landing(session, actor, row, now, details, reason, says)
         make_due(session, row, now)
     return row

@@ -19,8 +19,9 @@ from dogana.service.promotions import failures
 from dogana.service.promotions.grounds import last_said
 from dogana.service.promotions.inspection import close, hold, see_inspected, what
 from dogana.service.promotions.intake import Request, take_in
-from dogana.store import Session, estate, promotions
-from dogana.store.tables import PENDING, EnvironmentRow, PromotionRow, State
+from dogana.store import Session, landscape, promotions
+from dogana.store.tables.landscape import EnvironmentRow
+from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
 LATEST = timedelta(minutes=5)
 """How late a departure may still be made; testers count on the time."""
@@ -33,7 +34,7 @@ async def take_in_due(backend: Backend) -> None:
     now = backend.clock()
     async with backend.database.transaction() as session:
         places = [
-            p for p in await estate.environments(session) if p.departs == "by timetable" and p.timetable
+            p for p in await landscape.environments(session) if p.departs == "by timetable" and p.timetable
         ]
     for place in places:
         since = max(place.taken_in_at or now, now - timedelta(days=1))
@@ -47,7 +48,7 @@ async def take_in_due(backend: Backend) -> None:
 async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
     """Become the one who handles a departure time; whether it can still be kept."""
     async with backend.database.transaction() as session:
-        row = await estate.environment(session, environment, lock=True)
+        row = await landscape.environment(session, environment, lock=True)
         if row is None or (row.taken_in_at is not None and row.taken_in_at >= slot):
             return False
         row.taken_in_at = slot
@@ -127,8 +128,8 @@ async def follow(backend: Backend) -> None:
 
 async def _follow(backend: Backend, row: PromotionRow) -> None:
     async with backend.database.transaction() as session:
-        standard = (await estate.route(session, row.release.service.route_id)).legs
-        landed = await estate.landings(session, row.release_id)
+        standard = (await landscape.route(session, row.release.service.route_id)).legs
+        landed = await landscape.landings(session, row.release_id)
     if row.route.lets_in is not None:
         reached = max((leg.position for leg in standard if leg.environment_id in landed), default=-1)
         for leg in standard:
@@ -161,13 +162,13 @@ async def end_previews(backend: Backend) -> None:
     """Remove the previews whose end has come; their history stays."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        over = {place.id for place in await estate.previews_over(session, now)}
+        over = {place.id for place in await landscape.previews_over(session, now)}
         waiting = await promotions.in_state(session, PENDING) if over else []
     for row in waiting:
         if row.environment_id in over:
             await see_inspected(backend, row.number)
     async with backend.database.transaction() as session:
-        for place in await estate.previews_over(session, now):
+        for place in await landscape.previews_over(session, now):
             place.removed_at = now
             says = f"{place.title} came to its end and was removed."
             record(session, ENGINE, "remove preview", says, now, environment=place.id)

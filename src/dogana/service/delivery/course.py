@@ -17,9 +17,9 @@ from dogana.service.promotions.grounds import facts_text, last_said
 from dogana.service.promotions.inspection import Held, hold, record_on, see_inspected, settle, what
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.secrets import clearances
-from dogana.store import Session, promotions, safekeeping
+from dogana.store import Session, promotions, secrets
 from dogana.store.database import announce
-from dogana.store.tables import ON_ITS_WAY, PENDING, PromotionRow, State
+from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
 
 
 async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
@@ -170,7 +170,7 @@ async def write_what_landed(
     if other:
         await _halt(session, actor, row, now, other, details, note)
     else:
-        await safekeeping.use_clearances(session, row.number, now)
+        await secrets.use_clearances(session, row.number, now)
         await write_landing(session, actor, row, now, details, note)
 
 
@@ -251,7 +251,7 @@ async def write_roll_back(
 ) -> None:
     """Let a locked promotion have been rolled back, and record it."""
     row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
-    await safekeeping.revoke_clearances(session, row.number, now)
+    await secrets.revoke_clearances(session, row.number, now)
     row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
     record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
@@ -272,7 +272,7 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         row = (await found_locked(session, number)).row
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
-        await safekeeping.revoke_clearances(session, number, now)
+        await secrets.revoke_clearances(session, number, now)
         row.state, row.changed_at = State.HALTED, now
         row.ended = sentence(f"ordered back by {actor.name}: {reason}")
         says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."

@@ -5,8 +5,8 @@ from datetime import timedelta
 
 from dogana.core.errors import BusyError, InvalidError
 from dogana.service.backend import Backend
-from dogana.store import events
-from dogana.store.exchange import AnswerRow
+from dogana.store import exchange
+from dogana.store.tables.exchange import AnswerRow
 
 KEPT = timedelta(hours=24)
 
@@ -44,7 +44,7 @@ async def _begun(backend: Backend, actor: str, key: str, request: str) -> tuple[
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = AnswerRow(actor_id=actor, key=key, request=request, at=now)
-        known = await events.begin_answer(session, row)
+        known = await exchange.begin_answer(session, row)
         if known is None:
             return None
         if known.request != request:
@@ -60,16 +60,16 @@ async def _begun(backend: Backend, actor: str, key: str, request: str) -> tuple[
 async def end(backend: Backend, actor: str, key: str, status: int, body: str) -> None:
     """Keep what was answered, to the letter."""
     async with backend.database.transaction() as session:
-        await events.end_answer(session, actor, key, status, body)
+        await exchange.end_answer(session, actor, key, status, body)
 
 
 async def drop(backend: Backend, actor: str, key: str) -> None:
     """Nothing was done: the request may be sent again under its key."""
     async with backend.database.transaction() as session:
-        await events.drop_answer(session, actor, key)
+        await exchange.drop_answer(session, actor, key)
 
 
 async def forget_old(backend: Backend) -> None:
     """Let go of answers after a day."""
     async with backend.database.transaction() as session:
-        await events.forget_answers(session, backend.clock() - KEPT)
+        await exchange.forget_answers(session, backend.clock() - KEPT)

@@ -39,8 +39,8 @@ from dogana.service.landscape.releases import artifacts_of
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
 from dogana.service.shapes import Named, View
-from dogana.store import accounts, estate, events, promotions
-from dogana.store.exchange import ArrivalRow, IncidentRow, SenderRow
+from dogana.store import exchange, landscape, people, promotions
+from dogana.store.tables.exchange import ArrivalRow, IncidentRow, SenderRow
 
 
 class SenderView(View):
@@ -96,12 +96,12 @@ async def set_sender(
     actor.must(Right.ADMINISTER)
     now, secret = backend.clock(), new_secret()
     async with backend.database.transaction() as session:
-        owner = await accounts.person(session, person)
+        owner = await people.person(session, person)
         if owner is None:
             raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
         if not owner.machine:
             raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
-        row = await events.sender(session, name)
+        row = await exchange.sender(session, name)
         old = {"title": row.title, "person": row.person_id, "binary": row.binary} if row else None
         sealed = backend.sealer.seal(secret, about_party("sender", name))
         if row is None:
@@ -123,7 +123,7 @@ async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        row = await events.sender(session, name)
+        row = await exchange.sender(session, name)
         if row is None:
             raise NotFoundError(f"There is no sender {name}.")
         await session.delete(row)
@@ -135,15 +135,15 @@ async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
     """Who may send events."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        people = await accounts.names(session)
+        called = await people.names(session)
         return [
             SenderView(
                 id=row.id,
                 title=row.title,
-                person=Named(id=row.person_id, name=people[row.person_id]),
+                person=Named(id=row.person_id, name=called[row.person_id]),
                 binary=row.binary,
             )
-            for row in await events.senders(session)
+            for row in await exchange.senders(session)
         ]
 
 
@@ -151,7 +151,7 @@ async def arrivals(backend: Backend, actor: Actor, limit: int) -> list[ArrivalVi
     """The events that came, the latest first."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return [_view(row) for row in await events.arrivals(session, limit)]
+        return [_view(row) for row in await exchange.arrivals(session, limit)]
 
 
 async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes) -> ArrivalView:
@@ -162,7 +162,7 @@ async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes
         InvalidError: when it is no CloudEvent, is not signed as a whole, or came under a used `webhook-id`.
     """
     async with backend.database.transaction() as session:
-        sender = await events.sender(session, name)
+        sender = await exchange.sender(session, name)
     if sender is None:
         raise SignedOutError("There is no such sender, or the signature is wrong.")
     headers = {field.lower(): value for field, value in headers.items()}
@@ -190,8 +190,8 @@ async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes
     )
     key = (name, row.source, row.event_id)
     async with backend.database.transaction() as session:
-        first = await events.keep_arrival(session, row)
-        known = await events.arrival(session, key)
+        first = await exchange.keep_arrival(session, row)
+        known = await exchange.arrival(session, key)
     if known is None or (not first and known.type != row.type):
         raise InvalidError("Another event came under this webhook-id, or this one as another type.")
     return await _apply(backend, key) if first else _view(known)
@@ -200,7 +200,7 @@ async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes
 async def retry(backend: Backend) -> None:
     """Try those again that came too early; what they are about may have come."""
     async with backend.database.transaction() as session:
-        waiting = [(row.sender_id, row.source, row.event_id) for row in await events.waiting(session)]
+        waiting = [(row.sender_id, row.source, row.event_id) for row in await exchange.waiting(session)]
     for key in waiting:
         await _apply(backend, key)
 
@@ -236,9 +236,9 @@ def _data(event: BaseCloudEvent) -> dict[str, Any]:
 async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
     """Do what an event says, and keep how that came out."""
     async with backend.database.transaction() as session:
-        row = await events.arrival(session, key)
-        sender = await events.sender(session, row.sender_id) if row else None
-        person = await accounts.person(session, sender.person_id) if sender else None
+        row = await exchange.arrival(session, key)
+        sender = await exchange.sender(session, row.sender_id) if row else None
+        person = await people.person(session, sender.person_id) if sender else None
     if row is None or person is None:
         raise NotFoundError("The event is not there any more, or whoever may send it.")
     try:
@@ -251,7 +251,7 @@ async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
     except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as exc:
         state, says = "refused", f"It does not say what such an event has to say: {exc}"[:300]
     async with backend.database.transaction() as session:
-        kept = await events.arrival(session, key)
+        kept = await exchange.arrival(session, key)
         if kept is None:
             raise NotFoundError("The event is not there any more.")
         kept.state, kept.says = state, says
@@ -372,13 +372,13 @@ async def _incident(
     service, environment = content["service"]["id"], content["environment"]["id"]
     now = backend.clock()
     async with backend.database.transaction() as session:
-        known = await estate.service(session, service)
+        known = await landscape.service(session, service)
         if known is None:
             raise UnknownNameError(f"There is no service {service}.")
-        place = await estate.environment(session, environment)
+        place = await landscape.environment(session, environment)
         if place is None:
             raise UnknownNameError(f"There is no environment {environment}.")
-        row = await events.incident(session, source, name)
+        row = await exchange.incident(session, source, name)
         if row is None:
             row = IncidentRow(source=source, id=name, service_id=service, environment_id=environment)
             session.add(row)

@@ -25,10 +25,10 @@ from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
 from dogana.sources.http import Question, UnreadError, read
-from dogana.store import events
+from dogana.store import exchange
 from dogana.store.database import announce
-from dogana.store.exchange import DeliveryRow, SubscriberRow
-from dogana.store.tables import EntryRow
+from dogana.store.tables.exchange import DeliveryRow, SubscriberRow
+from dogana.store.tables.ledger import EntryRow
 
 
 class SubscriberView(View):
@@ -79,7 +79,7 @@ async def set_subscriber(
     actor.must(Right.ADMINISTER)
     now, secret = backend.clock(), new_secret()
     async with backend.database.transaction() as session:
-        row = await events.subscriber(session, name)
+        row = await exchange.subscriber(session, name)
         old = _subscriber(row).model_dump(mode="json") if row else None
         sealed = backend.sealer.seal(secret, about_party("subscriber", name))
         if row is None:
@@ -105,7 +105,7 @@ async def drop_subscriber(backend: Backend, actor: Actor, name: str) -> None:
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        row = await events.subscriber(session, name)
+        row = await exchange.subscriber(session, name)
         if row is None:
             raise NotFoundError(f"There is no subscriber {name}.")
         await session.delete(row)
@@ -117,14 +117,14 @@ async def subscribers(backend: Backend, actor: Actor) -> list[SubscriberView]:
     """Who is told of what happens."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return [_subscriber(row) for row in await events.subscribers(session)]
+        return [_subscriber(row) for row in await exchange.subscribers(session)]
 
 
 async def deliveries(backend: Backend, actor: Actor, *, dead: bool, limit: int) -> list[DeliveryView]:
     """What could not be told and was given up, or what is still to be told."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return [_delivery(row) for row in await events.deliveries(session, dead=dead, limit=limit)]
+        return [_delivery(row) for row in await exchange.deliveries(session, dead=dead, limit=limit)]
 
 
 async def resend(backend: Backend, actor: Actor, number: int) -> None:
@@ -136,7 +136,7 @@ async def resend(backend: Backend, actor: Actor, number: int) -> None:
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        row = await events.delivery(session, number)
+        row = await exchange.delivery(session, number)
         if row is None:
             raise NotFoundError(f"There is no delivery {number}.")
         if row.delivered_at is not None:
@@ -148,7 +148,7 @@ async def send_due(backend: Backend) -> bool:
     """Tell what is due; whether there may be more."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        rows = await events.claim(session, now, _LEASE, _AT_ONCE)
+        rows = await exchange.claim(session, now, _LEASE, _AT_ONCE)
     await asyncio.gather(*(_send(backend, row) for row in rows))
     return len(rows) == _AT_ONCE
 
@@ -156,13 +156,13 @@ async def send_due(backend: Backend) -> bool:
 async def forget_old(backend: Backend) -> None:
     """Let go of what was delivered a week ago."""
     async with backend.database.transaction() as session:
-        await events.forget_delivered(session, backend.clock() - _KEPT)
+        await exchange.forget_delivered(session, backend.clock() - _KEPT)
 
 
 async def _send(backend: Backend, claimed: DeliveryRow) -> None:
     reason = await _told(backend, claimed)
     async with backend.database.transaction() as session:
-        row = await events.delivery(session, claimed.id)
+        row = await exchange.delivery(session, claimed.id)
         if row is None:
             return
         now = backend.clock()

@@ -12,9 +12,9 @@ from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
 from dogana.service.preconditions import must_say
 from dogana.service.shapes import Named, View, named
-from dogana.store import Session, accounts, estate, promotions
+from dogana.store import Session, landscape, people, promotions
 from dogana.store.database import announce
-from dogana.store.tables import ClosingRow, EnvironmentRow
+from dogana.store.tables.landscape import ClosingRow, EnvironmentRow
 
 
 class ClosingView(View):
@@ -80,7 +80,7 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
         if row is None or row.opened_at is not None or row.until <= now:
             raise NotFoundError("Nothing is closed by that any more.")
         place = await _may_close(session, actor, row.environment_id, now)
-        names = await accounts.names(session)
+        names = await people.names(session)
         if row.opening_asked_by_id is None:
             row.opening_asked_by_id = actor.id
             action, says = "ask opening", f"{actor.name} asked to open {place.title} again."
@@ -98,19 +98,19 @@ async def closings(backend: Backend, actor: Actor) -> list[ClosingView]:
     """What is closed at once now."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
-        return [closing_view(row, names) for row in await estate.closings(session, backend.clock())]
+        names = await people.names(session)
+        return [closing_view(row, names) for row in await landscape.closings(session, backend.clock())]
 
 
 async def _may_close(session: Session, actor: Actor, environment: str, now: datetime) -> EnvironmentRow:
-    place = await estate.environment(session, environment)
+    place = await landscape.environment(session, environment)
     if place is None or place.removed_at is not None:
         raise NotFoundError(f"There is no environment {environment}.")
     if place.departs == "never":
         raise ConflictError(f"Nothing enters {place.title}; there is nothing to close.")
     policy = (await in_force(session, place, now)).policy
     if policy.closes is None or policy.closes not in actor.groups:
-        groups = {group.id: group.title for group in await accounts.groups(session)}
+        groups = {group.id: group.title for group in await people.groups(session)}
         named = groups.get(policy.closes, policy.closes) if policy.closes else "nobody"
         raise RefusedError(f"The policy of {place.title} lets {named} close it at once.")
     return place

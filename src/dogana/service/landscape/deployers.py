@@ -5,8 +5,9 @@ from pydantic import Field
 from dogana.core.document import Count, Document, Slug
 from dogana.core.errors import ForbiddenError
 from dogana.service.actor import Actor, Right
-from dogana.store import Session, safekeeping
-from dogana.store.tables import EnvironmentRow, PromotionRow
+from dogana.store import Session, secrets
+from dogana.store.tables.landscape import EnvironmentRow
+from dogana.store.tables.promotions import PromotionRow
 
 
 class Deployers(Document):
@@ -53,7 +54,7 @@ async def must_hold(session: Session, actor: Actor, row: PromotionRow) -> None:
         ForbiddenError: when somebody else does, or nobody has asked for it.
     """
     must_deploy(actor, row.environment)
-    clearance = await safekeeping.last_clearance(session, row.number)
+    clearance = await secrets.last_clearance(session, row.number)
     if clearance is None:
         raise ForbiddenError("Nobody holds its clearance; ask for that first, by letting it depart.")
     if clearance.holder_id != actor.id:

@@ -17,8 +17,9 @@ from dogana.service.landscape.deployers import Deployers
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import Seen
-from dogana.store import Session, estate, promotions
-from dogana.store.tables import PENDING, EnvironmentRow, LegRow, RouteRow, ServiceRow
+from dogana.store import Session, landscape, promotions
+from dogana.store.tables.landscape import EnvironmentRow, LegRow, RouteRow, ServiceRow
+from dogana.store.tables.promotions import PENDING
 
 RepositoryPath = Annotated[
     str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^/\x00-\x1f][^\x00-\x1f]*$")
@@ -115,7 +116,7 @@ async def environments(backend: Backend, actor: Actor) -> dict[str, Environment]
     """Every environment by id, previews and classes too."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return {row.id: _environment(row) for row in await estate.environments(session)}
+        return {row.id: _environment(row) for row in await landscape.environments(session)}
 
 
 async def environment(backend: Backend, actor: Actor, name: str) -> Environment:
@@ -147,7 +148,7 @@ async def keep_environment(
             "Nothing enters a template itself.", fields=[("/departs", "never, for a template")]
         )
     async with backend.database.transaction() as session:
-        row = await estate.environment(session, name, lock=True)
+        row = await landscape.environment(session, name, lock=True)
         old = _environment(row) if row else None
         _as_expected(old, expected)
         if row is None:
@@ -168,7 +169,7 @@ async def routes(backend: Backend, actor: Actor) -> dict[str, Route]:
     """Every route by id."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return {row.id: _route(row) for row in await estate.routes(session)}
+        return {row.id: _route(row) for row in await landscape.routes(session)}
 
 
 async def route(backend: Backend, actor: Actor, name: str) -> Route:
@@ -201,12 +202,12 @@ async def keep_route(
     actor.must(Right.ADMINISTER)
     flat = [one for leg in wanted.legs for one in leg]
     async with backend.database.transaction() as session:
-        known = {row.id for row in await estate.environments(session) if row.departs != "never"}
+        known = {row.id for row in await landscape.environments(session) if row.departs != "never"}
         unknown = sorted(set(flat) - known)
         if unknown or len(set(flat)) != len(flat):
             why = f"{', '.join(unknown)}: unknown" if unknown else "an environment stands in it twice"
             raise InvalidError("The route cannot be travelled.", fields=[("/legs", why)])
-        rows = {row.id: row for row in await estate.routes(session)}
+        rows = {row.id: row for row in await landscape.routes(session)}
         row = rows.get(name)
         old = _route(row) if row else None
         _as_expected(old, expected)
@@ -242,7 +243,7 @@ async def services(backend: Backend, actor: Actor) -> dict[str, Service]:
     """Every service by id."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return {row.id: _service(row) for row in await estate.services(session)}
+        return {row.id: _service(row) for row in await landscape.services(session)}
 
 
 async def keep_service(
@@ -256,7 +257,7 @@ async def keep_service(
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        urgent = {row.id: row.lets_in is not None for row in await estate.routes(session)}
+        urgent = {row.id: row.lets_in is not None for row in await landscape.routes(session)}
         faults = [
             (f"/{key}", "unknown" if route not in urgent else "the wrong kind of route")
             for key, route, kind in (
@@ -267,7 +268,7 @@ async def keep_service(
         ]
         if faults:
             raise InvalidError("The service cannot travel like this.", fields=faults)
-        row = await estate.service(session, name)
+        row = await landscape.service(session, name)
         old = _service(row) if row else None
         _as_expected(old, expected)
         if row is None:

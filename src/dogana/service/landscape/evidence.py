@@ -12,9 +12,8 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.sources.reports import FORMATS, LARGEST, Format, content_of
 from dogana.sources.reports.common import Content
-from dogana.store import Session, estate, outside, promotions
-from dogana.store.exchange import ReportFileRow
-from dogana.store.tables import ReleaseRow, ReportRow
+from dogana.store import Session, landscape, promotions
+from dogana.store.tables.landscape import ReleaseRow, ReportFileRow, ReportRow
 
 _MOST_CONTENT = 256 << 10
 """Bytes of what is said of a report without the file it was read from."""
@@ -160,15 +159,15 @@ async def raw(backend: Backend, actor: Actor, service: str, version: str, name: 
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
         release = await _release(session, service, version)
-        row = next((one for one in await outside.reports(session, release.id) if one.name == name), None)
-        file = await outside.report_file(session, row.id) if row else None
+        row = next((one for one in await landscape.reports(session, release.id) if one.name == name), None)
+        file = await landscape.report_file(session, row.id) if row else None
         if file is None:
             raise NotFoundError(f"{service} {version} has no file {name}.")
         return File(name=file.name, media_type=file.media_type, body=file.body)
 
 
 async def _release(session: Session, service: str, version: str) -> ReleaseRow:
-    release = await estate.release(session, service, version)
+    release = await landscape.release(session, service, version)
     if release is None:
         raise UnknownNameError(f"{service} {version} is not on record.", fields=[("/version", "unknown")])
     return release

@@ -8,8 +8,8 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View
 from dogana.service.sources.registry import load
-from dogana.store import Session, estate, outside
-from dogana.store.tables import ReleaseRow
+from dogana.store import Session, landscape
+from dogana.store.tables.landscape import ReleaseRow
 
 
 class ReleaseView(View):
@@ -52,13 +52,13 @@ async def register(
     actor.must(Right.REQUEST)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        service = await estate.service(session, service_id)
+        service = await landscape.service(session, service_id)
         sources = await load(backend, session)
     if service is None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
     full = await backend.repositories.resolve(sources.repository(service.repository), revision)
     async with backend.database.transaction() as session:
-        row = await estate.release(session, service_id, version, lock=True)
+        row = await landscape.release(session, service_id, version, lock=True)
         if row is not None and row.revision != full:
             raise DigestMismatchError(
                 f"{service_id} {version} is on record as {row.revision[:10]}, not {full[:10]}.",
@@ -69,7 +69,7 @@ async def register(
             if known.get(one.name, one.digest) != one.digest:
                 raise DigestMismatchError(fields=[(f"/artifacts/{n}/digest", "differs from the record")])
         added = [one for one in artifacts if one.name not in known]
-        if row is not None and added and await estate.was_asked_for(session, row.id):
+        if row is not None and added and await landscape.was_asked_for(session, row.id):
             raise DigestMismatchError(f"{service_id} {version} has asked for a promotion; it is what it is.")
         if row is None:
             if not artifacts:
@@ -96,7 +96,7 @@ async def release(backend: Backend, actor: Actor, service: str, version: str) ->
     """
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        row = await estate.release(session, service, version)
+        row = await landscape.release(session, service, version)
         if row is None:
             raise NotFoundError(f"{service} {version} is not on record.")
         return await _view(session, row)
@@ -108,7 +108,7 @@ async def releases(
     """Releases of a service, the latest first, and where to go on."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        rows = await estate.releases(session, service, after, limit + 1)
+        rows = await landscape.releases(session, service, after, limit + 1)
         more = rows[limit - 1].id if len(rows) > limit else None
         return [await _view(session, row) for row in rows[:limit]], more
 
@@ -120,7 +120,7 @@ async def _view(session: Session, row: ReleaseRow) -> ReleaseView:
         revision=row.revision,
         created_at=row.created_at,
         artifacts=list(artifacts_of(row)),
-        evidence=[one.name for one in await outside.reports(session, row.id)],
+        evidence=[one.name for one in await landscape.reports(session, row.id)],
     )
 
 

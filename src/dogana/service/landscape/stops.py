@@ -9,8 +9,9 @@ from dogana.core.time.timetable import Timetable, next_departure
 from dogana.core.words import listed, when
 from dogana.service.actor import ENGINE
 from dogana.service.ledger.entries import record
-from dogana.store import Session, estate
-from dogana.store.tables import EnvironmentRow, PromotionRow, ReleaseRow, RouteRow, ServiceRow
+from dogana.store import Session, landscape
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
+from dogana.store.tables.promotions import PromotionRow
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,16 +60,16 @@ async def where(
         UnknownNameError: for a service, environment or route that is not known.
         NotNextLegError: for an environment that is not on the route.
     """
-    service = await estate.service(session, service_id)
+    service = await landscape.service(session, service_id)
     if service is None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
     if route not in (None, service.route_id, service.urgent_route_id):
         raise UnknownNameError(
             f"{service_id} does not travel the route {route}.", fields=[("/route", "unknown")]
         )
-    taken = await estate.route(session, route or service.route_id)
+    taken = await landscape.route(session, route or service.route_id)
     on_it = (leg.environment for leg in taken.legs if leg.environment_id == to)
-    environment = next(on_it, None) or await estate.environment(session, to)
+    environment = next(on_it, None) or await landscape.environment(session, to)
     if environment is None or environment.removed_at is not None:
         environment = await _preview(session, to, environment, now)
     if environment is None:
@@ -86,7 +87,7 @@ async def _preview(
 ) -> EnvironmentRow | None:
     """A preview of a name that a template has the pattern of, made now or made anew."""
     prefix, slash, own = name.partition("/")
-    template = await estate.environment(session, prefix) if slash else None
+    template = await landscape.environment(session, prefix) if slash else None
     if template is None or template.template is None:
         return None
     row = removed
@@ -120,8 +121,8 @@ async def may_enter_next(
         AlreadyRunsError: when it runs there now.
     """
     legs, here = stop.route.legs, stop.environment
-    landed = await estate.landings(session, release.id) if release else {}
-    running = await estate.running(session, service.id, here) if release else None
+    landed = await landscape.landings(session, release.id) if release else {}
+    running = await landscape.running(session, service.id, here) if release else None
     if running is not None and release is not None and running.release_id == release.id:
         raise AlreadyRunsError(
             f"{service.id} {version} already runs in {here.title}.", fields=[("/to", "already runs there")]

@@ -6,9 +6,10 @@ from typing import Any
 
 from dogana.core.record.canonical import canonical
 from dogana.service.actor import Actor
-from dogana.store import Session, events
+from dogana.store import Session, exchange
 from dogana.store.database import announce, at_end
-from dogana.store.tables import EntryRow, PromotionRow
+from dogana.store.tables.ledger import EntryRow
+from dogana.store.tables.promotions import PromotionRow
 
 FORMAT = "dogana.entry/1"
 
@@ -78,7 +79,7 @@ def append(session: Session, rows: Sequence[EntryRow]) -> None:
 
 async def _tell(session: Session) -> None:
     await session.flush()
-    await events.enqueue(session, [row.id for row in session.info.pop("entries")])
+    await exchange.enqueue(session, [row.id for row in session.info.pop("entries")])
 
 
 def record(session: Session, actor: Actor, action: str, says: str, at: datetime, **more: Any) -> EntryRow:

@@ -20,7 +20,7 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import instant, record
 from dogana.store import Session, ledger, promotions
 from dogana.store.database import announce
-from dogana.store.tables import CheckpointRow, EntryPlaceRow
+from dogana.store.tables.ledger import CheckpointRow, EntryPlaceRow
 
 _BATCH = 5000
 

@@ -15,9 +15,9 @@ from dogana.service.dual_control import ALONE, CONFIRMED, Wanted, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.people import passwords
 from dogana.service.shapes import Asked, Named
-from dogana.store import Session, accounts, promotions
+from dogana.store import Session, people, promotions
 from dogana.store.database import announce
-from dogana.store.people import GroupRow, PersonRow
+from dogana.store.tables.people import GroupRow, PersonRow
 
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00-\x1f]*$")]
 
@@ -51,7 +51,7 @@ async def groups(backend: Backend, actor: Actor) -> list[Named]:
     """Every group, by id."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return [Named(id=row.id, name=row.title) for row in await accounts.groups(session)]
+        return [Named(id=row.id, name=row.title) for row in await people.groups(session)]
 
 
 async def keep_group(backend: Backend, actor: Actor, name: str, wanted: Group) -> None:
@@ -79,7 +79,7 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
     actor.must(Right.ADMINISTER)
     new = _plain(wanted)
     async with backend.database.transaction() as session:
-        row = await accounts.person(session, name)
+        row = await people.person(session, name)
         await _must_be_sound(session, name, wanted)
         old = _as_kept(row) if row else None
         if old is not None and {**old, "name": ""} == {**new, "name": ""}:
@@ -102,7 +102,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wa
     Raises:
         ConflictError: when they are not as they were any more.
     """
-    row = await accounts.person(session, change.subject)
+    row = await people.person(session, change.subject)
     wanted = Member.model_validate(change.new)
     await _must_be_sound(session, change.subject, wanted)
     dual_control.must_be_as_it_was(_as_kept(row) if row else None, change)
@@ -127,7 +127,7 @@ async def invite(backend: Backend, actor: Actor, name: str) -> Asked:
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        row = await accounts.person(session, name)
+        row = await people.person(session, name)
         if row is None or row.machine:
             raise NotFoundError("There is nobody of that name who signs in.")
         title = f"an invitation for {row.name} to choose a password"
@@ -154,10 +154,10 @@ async def end_access(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await accounts.person(session, name)
+        row = await people.person(session, name)
         if row is None:
             raise NotFoundError("There is nobody of that name.")
-        await accounts.end_access(session, name, now)
+        await people.end_access(session, name, now)
         says = f"{actor.name} ended every session and token of {row.name}."
         record(session, actor, "end access", says, now, details={"person": name})
         announce(session, "access")
@@ -173,8 +173,8 @@ async def _apply(
     *,
     how: str,
 ) -> None:
-    known = {group.id: group for group in await accounts.groups(session)}
-    row = await accounts.person(session, name)
+    known = {group.id: group for group in await people.groups(session)}
+    row = await people.person(session, name)
     if row is None:
         row = PersonRow(id=name, groups=[], password_hash="")
         session.add(row)
@@ -182,7 +182,7 @@ async def _apply(
     row.other_emails = new["other_emails"]
     row.groups = [known[group] for group in new["groups"]]
     if old is not None and (old["roles"], old["machine"]) != (new["roles"], new["machine"]):
-        await accounts.end_access(session, name, backend.clock())
+        await people.end_access(session, name, backend.clock())
         announce(session, "access")
     titles = [group.title for group in row.groups]
     sits = f", of {listed(titles)}" if titles else ""
@@ -213,12 +213,12 @@ def _as_kept(row: PersonRow) -> dict[str, Any]:
 
 
 async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
-    people = {person.id: person for person in await accounts.people(session)}
-    known = {group.id for group in await accounts.groups(session)}
+    everybody = {person.id: person for person in await people.people(session)}
+    known = {group.id for group in await people.groups(session)}
     faults = [(f"/groups/{n}", "unknown") for n, group in enumerate(wanted.groups) if group not in known]
     taken = {
         as_compared(one)
-        for person in people.values()
+        for person in everybody.values()
         if person.id != name
         for one in (person.email, *person.other_emails)
     }
@@ -231,7 +231,7 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
     ]
     if wanted.machine and not {*wanted.roles} <= _OF_MACHINES:
         faults.append(("/roles", "a machine requests, deploys and reads; it does nothing else"))
-    administrators = {p.id for p in people.values() if Role.ADMINISTRATOR in p.roles}
+    administrators = {p.id for p in everybody.values() if Role.ADMINISTRATOR in p.roles}
     if Role.ADMINISTRATOR not in wanted.roles and administrators == {name}:
         faults.append(("/roles", "nobody would be left to administer"))
     if faults:

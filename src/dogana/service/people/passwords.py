@@ -12,9 +12,9 @@ from dogana.service.backend import Backend
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.people import throttling
-from dogana.store import Session, accounts
+from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.people import InvitationRow, PersonRow
+from dogana.store.tables.people import InvitationRow, PersonRow
 
 Password = Annotated[str, StringConstraints(min_length=12, max_length=200, pattern=r"^[^\x00]*$")]
 
@@ -24,7 +24,7 @@ INVITED_FOR = timedelta(days=3)
 async def invite(session: Session, person: str, backend: Backend) -> str:
     """Leave for somebody to choose a password, once, within three days; gives the secret."""
     secret = secrets.token_urlsafe(32)
-    await accounts.drop_invitations(session, person)
+    await people.drop_invitations(session, person)
     session.add(
         InvitationRow(
             digest=secret_digest(secret), person_id=person, expires_at=backend.clock() + INVITED_FOR
@@ -44,8 +44,8 @@ async def accept(backend: Backend, secret: str, password: str, *, address: str) 
     hashed = await backend.hashing.hash(password)
     async with backend.database.transaction() as session:
         now = backend.clock()
-        row = await accounts.invitation(session, secret_digest(secret), now)
-        person = await accounts.person(session, row.person_id) if row else None
+        row = await people.invitation(session, secret_digest(secret), now)
+        person = await people.person(session, row.person_id) if row else None
         if row is None or person is None:
             raise SignedOutError("The invitation was used, has ended or never was.")
         row.used_at = now
@@ -64,12 +64,12 @@ async def change(
     actor.must(Right.OWN)
     tried = await throttling.begin(backend, f"change {actor.id}", address)
     async with backend.database.transaction() as session:
-        person = await accounts.person(session, actor.id)
+        person = await people.person(session, actor.id)
     if person is None or not await backend.hashing.fits(person.password_hash, old):
         raise InvalidError("The password is wrong.", fields=[("/old", "is not your password")])
     hashed = await backend.hashing.hash(new)
     async with backend.database.transaction() as session:
-        person = await accounts.person(session, actor.id)
+        person = await people.person(session, actor.id)
         if person is None:
             raise SignedOutError
         await _set(backend, session, person, hashed, but=secret_digest(session_token))
@@ -79,7 +79,7 @@ async def change(
 async def _set(backend: Backend, session: Session, person: PersonRow, hashed: str, *, but: str) -> None:
     now = backend.clock()
     person.password_hash = hashed
-    await accounts.end_access(session, person.id, now, but=but)
+    await people.end_access(session, person.id, now, but=but)
     says = f"{person.name} chose their password; whatever they had signed in with before has ended."
     record(session, actor_of(person, "desk"), "choose password", says, now)
     announce(session, "access")

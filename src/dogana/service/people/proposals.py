@@ -11,9 +11,9 @@ from dogana.service.dual_control import CONFIRM, Wanted, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.people import members
 from dogana.service.shapes import Asked, Named, View
-from dogana.store import Session, accounts
+from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.people import ProposalRow
+from dogana.store.tables.people import ProposalRow
 
 
 class ProposalView(View):
@@ -37,7 +37,7 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
     """Every change that waits, the oldest first, and whether one could confirm it."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
+        names = await people.names(session)
         return [
             ProposalView(
                 id=row.id,
@@ -51,7 +51,7 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
                 mine_to_confirm=_why_not(actor, row) is None,
                 mine_to_drop=_may_drop(actor, row),
             )
-            for row in await accounts.proposals(session)
+            for row in await people.proposals(session)
         ]
 
 
@@ -71,7 +71,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> Asked:
             raise RefusedError(why)
         change = Wanted.of(row)
         row.ended_by_id, row.ended_at = actor.id, now
-        names = await accounts.names(session)
+        names = await people.names(session)
         says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
         record(session, actor, "confirm change", says, now, details=in_entry(change))
         announce(session, "people")
@@ -104,7 +104,7 @@ async def drop(backend: Backend, actor: Actor, number: int) -> None:
 
 
 async def _waiting(session: Session, number: int) -> ProposalRow:
-    row = await accounts.proposal(session, number)
+    row = await people.proposal(session, number)
     if row is None:
         raise NotFoundError("No such change waits any more.")
     return row

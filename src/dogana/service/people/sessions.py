@@ -13,9 +13,9 @@ from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.people import throttling
 from dogana.service.shapes import Named, View
-from dogana.store import accounts
+from dogana.store import people
 from dogana.store.database import announce
-from dogana.store.people import PersonRow, SessionRow
+from dogana.store.tables.people import PersonRow, SessionRow
 
 
 class Me(View):
@@ -94,17 +94,17 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
     """
     tried = await throttling.begin(backend, as_compared(email), caller.address)
     async with backend.database.transaction() as session:
-        person = await accounts.person_by_email(session, email.strip())
+        person = await people.person_by_email(session, email.strip())
     if not await backend.hashing.fits(person.password_hash if person else "", password) or person is None:
         await _failed(backend, person, caller, tried)
         raise SignedOutError("The mail address or the password is wrong.")
     token, csrf, now = secrets.token_urlsafe(32), secrets.token_urlsafe(32), backend.clock()
     async with backend.database.transaction() as session:
         # Read again: while the password was hashed, another may have been chosen, or the roles changed.
-        again = await accounts.person(session, person.id)
+        again = await people.person(session, person.id)
         if again is None or again.password_hash != person.password_hash:
             raise SignedOutError("The mail address or the password is wrong.")
-        await accounts.end_session(session, secret_digest(caller.session_token), now)
+        await people.end_session(session, secret_digest(caller.session_token), now)
         row = SessionRow(
             token_digest=secret_digest(token),
             csrf_token=csrf,
@@ -142,8 +142,8 @@ async def session_of(backend: Backend, token: str) -> SignedIn:
         SignedOutError: when it has ended or never was.
     """
     async with backend.database.transaction() as session:
-        row = await accounts.live_session(session, secret_digest(token), backend.clock())
-        person = await accounts.person(session, row.person_id) if row else None
+        row = await people.live_session(session, secret_digest(token), backend.clock())
+        person = await people.person(session, row.person_id) if row else None
     if row is None or person is None:
         raise SignedOutError
     return SignedIn(
@@ -154,14 +154,14 @@ async def session_of(backend: Backend, token: str) -> SignedIn:
 async def sign_out(backend: Backend, token: str) -> None:
     """End a session, and what is open with it."""
     async with backend.database.transaction() as session:
-        await accounts.end_session(session, secret_digest(token), backend.clock())
+        await people.end_session(session, secret_digest(token), backend.clock())
         announce(session, "access")
 
 
 async def sessions(backend: Backend, mine: SignedIn) -> list[SessionView]:
     """One's own sessions, the latest first."""
     async with backend.database.transaction() as session:
-        rows = await accounts.sessions_of(session, mine.actor.id, backend.clock())
+        rows = await people.sessions_of(session, mine.actor.id, backend.clock())
     here = secret_digest(mine.session_token)
     return [
         SessionView(
@@ -184,16 +184,16 @@ async def end_own_session(backend: Backend, mine: SignedIn, number: int) -> None
     """
     now = backend.clock()
     async with backend.database.transaction() as session:
-        rows = await accounts.sessions_of(session, mine.actor.id, now)
+        rows = await people.sessions_of(session, mine.actor.id, now)
         row = next((one for one in rows if one.id == number), None)
         if row is None:
             raise NotFoundError("There is no such session any more.")
-        await accounts.end_session(session, row.token_digest, now)
+        await people.end_session(session, row.token_digest, now)
         record(session, mine.actor, "end session", f"{mine.actor.name} ended a session of theirs.", now)
         announce(session, "access")
 
 
-async def people(backend: Backend, actor: Actor) -> list[PersonView]:
+async def everybody(backend: Backend, actor: Actor) -> list[PersonView]:
     """Everybody, with their roles and groups."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
@@ -208,5 +208,5 @@ async def people(backend: Backend, actor: Actor) -> list[PersonView]:
                 can_sign_in=bool(row.password_hash),
                 groups=[Named(id=group.id, name=group.title) for group in row.groups],
             )
-            for row in await accounts.people(session)
+            for row in await people.people(session)
         ]

@@ -10,8 +10,8 @@ from dogana.service.backend import Backend
 from dogana.service.calendars.shared import _LONGEST
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View
-from dogana.store import accounts, exceptions, promotions
-from dogana.store.tables import StandInRow
+from dogana.store import people, promotions
+from dogana.store.tables.people import StandInRow
 
 
 class StandInView(View):
@@ -38,7 +38,7 @@ async def name_stand_in(
         raise RefusedError("Name a stand-in for yourself, or have an administrator do it.")
     now = backend.clock()
     async with backend.database.transaction() as session:
-        names = {row.id: row.name for row in await accounts.people(session)}
+        names = {row.id: row.name for row in await people.people(session)}
         faults = [
             (f"/{key}", "unknown")
             for key, value in (("person", person), ("stands_in_for", stands_in_for))
@@ -68,12 +68,12 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
     actor.must(Right.OWN)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await exceptions.stand_in(session, number)
+        row = await people.stand_in(session, number)
         if row is None or row.ends_at <= now:
             raise NotFoundError("There is no such stand-in any more.")
         if actor.id not in (row.person_id, row.stands_in_for_id) and Right.ADMINISTER not in actor.rights:
             raise RefusedError("Only the two concerned, or an administrator, may end it.")
-        names = {one.id: one.name for one in await accounts.people(session)}
+        names = {one.id: one.name for one in await people.people(session)}
         says = f"{names[row.person_id]} stands in for {names[row.stands_in_for_id]} no longer."
         record(session, actor, "end stand in", says, now)
         if row.starts_at >= now:
@@ -87,7 +87,7 @@ async def stand_ins(backend: Backend, actor: Actor) -> list[StandInView]:
     """Who stands in for whom, now or later."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
+        names = await people.names(session)
         return [
             StandInView(
                 id=row.id,
@@ -96,5 +96,5 @@ async def stand_ins(backend: Backend, actor: Actor) -> list[StandInView]:
                 start=row.starts_at,
                 end=row.ends_at,
             )
-            for row in await exceptions.stand_ins(session, backend.clock())
+            for row in await people.stand_ins(session, backend.clock())
         ]

@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 from dogana.core.errors import TooOftenError
 from dogana.core.words import lasting
 from dogana.service.backend import Backend
-from dogana.store import accounts
+from dogana.store import people
 
 _FORGOTTEN = timedelta(hours=1)
 
@@ -55,7 +55,7 @@ async def begin(backend: Backend, account: str, address: str) -> Try:
     now = backend.clock()
     limits = {f"account {account}"[:400]: _ACCOUNT, f"address {address}": _ADDRESS}
     async with backend.database.transaction() as session:
-        rows = [await accounts.attempt(session, whose, now) for whose in sorted(limits)]
+        rows = [await people.attempt(session, whose, now) for whose in sorted(limits)]
         until = max(row.waits_until for row in rows)
         if until > now:
             raise _too_often(until, now)
@@ -70,7 +70,7 @@ async def begin(backend: Backend, account: str, address: str) -> Try:
 async def right(backend: Backend, made: Try) -> None:
     """Forget the failures of who turned out to know it."""
     async with backend.database.transaction() as session:
-        await accounts.forget_attempts(session, made.whose, backend.clock() - _FORGOTTEN)
+        await people.forget_attempts(session, made.whose, backend.clock() - _FORGOTTEN)
 
 
 def _too_often(until: datetime, now: datetime) -> TooOftenError:

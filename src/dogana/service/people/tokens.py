@@ -14,9 +14,9 @@ from dogana.service.coalescing import Together
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View
-from dogana.store import Session, accounts, estate
+from dogana.store import Session, landscape, people
 from dogana.store.database import announce
-from dogana.store.people import PersonRow, TokenRow
+from dogana.store.tables.people import PersonRow, TokenRow
 
 
 class TokenView(View):
@@ -45,7 +45,7 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
     Raises:
         SignedOutError: when it is revoked, has ended or never was.
     """
-    together: Together[str, accounts.Owner | None] = backend.tokens
+    together: Together[str, people.Owner | None] = backend.tokens
     owner = await together.ask(secret_digest(token), partial(_owners, backend))
     if owner is None:
         raise SignedOutError("The token is unknown, revoked or has ended.")
@@ -62,9 +62,9 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
     )
 
 
-async def _owners(backend: Backend, digests: Sequence[str]) -> list[accounts.Owner | None]:
+async def _owners(backend: Backend, digests: Sequence[str]) -> list[people.Owner | None]:
     async with backend.database.transaction() as session:
-        found = await accounts.owners_of_tokens(session, digests, backend.clock())
+        found = await people.owners_of_tokens(session, digests, backend.clock())
     return [found.get(digest) for digest in digests]
 
 
@@ -127,7 +127,7 @@ async def make_token(
 
 
 async def _owner(session: Session, actor: Actor, person: str | None) -> PersonRow:
-    owner = await accounts.person(session, person or actor.id)
+    owner = await people.person(session, person or actor.id)
     if owner is None:
         raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
     if owner.id != actor.id:
@@ -153,8 +153,8 @@ async def _must_be_sound(
     if not scopes:
         faults.append(("/scopes", "at least one is needed"))
     known = {
-        "services": {row.id for row in await estate.services(session)},
-        "environments": {row.id for row in await estate.environments(session)},
+        "services": {row.id for row in await landscape.services(session)},
+        "environments": {row.id for row in await landscape.environments(session)},
     }
     for part, names in (("services", services), ("environments", environments)):
         faults += [(f"/{part}/{n}", "unknown") for n, name in enumerate(names) if name not in known[part]]
@@ -166,7 +166,7 @@ async def tokens(backend: Backend, actor: Actor) -> list[TokenView]:
     """One's own tokens, an administrator everybody's, the latest first; their texts are not kept."""
     actor.must(Right.OWN)
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
+        names = await people.names(session)
         return [
             TokenView(
                 id=row.id,
@@ -179,7 +179,7 @@ async def tokens(backend: Backend, actor: Actor) -> list[TokenView]:
                 expires_at=row.expires_at,
                 revoked_at=row.revoked_at,
             )
-            for row in await accounts.tokens(session)
+            for row in await people.tokens(session)
             if row.person_id == actor.id or Right.ADMINISTER in actor.rights
         ]
 
@@ -193,7 +193,7 @@ async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:
     actor.must(Right.OWN)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await accounts.token(session, token_id)
+        row = await people.token(session, token_id)
         if row is None or (row.person_id != actor.id and Right.ADMINISTER not in actor.rights):
             raise NotFoundError("There is no such live token.")
         row.revoked_at = now

@@ -18,8 +18,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.shapes import Named, View
-from dogana.store import Session, accounts, estate, policies
-from dogana.store.tables import EnvironmentRow, PolicyRow, RouteRow
+from dogana.store import Session, landscape, people, policies
+from dogana.store.tables.landscape import EnvironmentRow, RouteRow
+from dogana.store.tables.policies import PolicyRow
 
 _COMPARED_HERE = 8000
 """How many bytes two policies may take together to be held beside each other at once."""
@@ -84,11 +85,11 @@ async def board(backend: Backend, actor: Actor) -> Board:
     actor.must(Right.READ)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
+        names = await people.names(session)
         in_force = await policies.in_force_everywhere(session, now)
         held = in_force_of_each(in_force)
-        places, before = in_order(await estate.routes(session))
-        classes = [one for one in await estate.classes(session) if one.id not in before]
+        places, before = in_order(await landscape.routes(session))
+        classes = [one for one in await landscape.classes(session) if one.id not in before]
         latest = await policies.latest_everywhere(session)
         shown = [*places, *classes]
         titles = {one.id: one.title for one in shown}

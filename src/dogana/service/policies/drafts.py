@@ -18,9 +18,10 @@ from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.store import Session, accounts, estate, exceptions, policies, promotions
+from dogana.store import Session, calendars, landscape, people, policies, promotions
 from dogana.store.database import announce
-from dogana.store.tables import EnvironmentRow, PolicyRow
+from dogana.store.tables.landscape import EnvironmentRow
+from dogana.store.tables.policies import PolicyRow
 
 _READ_HERE = 2000
 """How long a document may be, in characters, to be read at once."""
@@ -89,7 +90,7 @@ async def checked(session: Session, environment: str, policy: Policy, now: datet
         InvalidPolicyError: with the place and reason of every fault.
         UnknownNameError: for an unknown environment.
     """
-    place = await estate.environment(session, environment)
+    place = await landscape.environment(session, environment)
     if place is None:
         raise UnknownNameError(f"There is no environment {environment}.")
     await _names_known(session, policy)
@@ -123,7 +124,7 @@ async def adopt(
         )
     async with backend.database.transaction() as session:
         row = await policies.version(session, environment, version, lock=True)
-        place = await estate.environment(session, environment)
+        place = await landscape.environment(session, environment)
         if row is None or place is None:
             raise NotFoundError(f"There is no version {version} of a policy of {environment}.")
         if row.in_force_from is not None:
@@ -182,9 +183,9 @@ async def _heirs_keep_to(session: Session, name: str, baseline: Policy, at: date
 
 async def _names_known(session: Session, policy: Policy) -> None:
     """Groups and people a policy names must exist, or a seat could never be taken."""
-    groups = {group.id for group in await accounts.groups(session)}
-    people = {person.id for person in await accounts.people(session)}
-    there = {"group": groups, "person": people, "calendar": set(await exceptions.calendars(session))}
+    groups = {group.id for group in await people.groups(session)}
+    everybody = {person.id for person in await people.people(session)}
+    there = {"group": groups, "person": everybody, "calendar": set(await calendars.calendars(session))}
     missing = {
         "group": "there is no group",
         "person": "there is nobody called",

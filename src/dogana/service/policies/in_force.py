@@ -8,7 +8,8 @@ from dogana.core.errors import InvalidError
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.store import Session, policies
-from dogana.store.tables import EnvironmentRow, PolicyRow
+from dogana.store.tables.landscape import EnvironmentRow
+from dogana.store.tables.policies import PolicyRow
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -13,7 +13,7 @@ from dogana.core.replay import Recorded, needs, replay
 from dogana.store import promotions
 from dogana.store.database import Database
 from dogana.store.ledger import Settled
-from dogana.store.tables import State
+from dogana.store.tables.promotions import State
 
 _GIVES_WAY = 10
 

@@ -22,7 +22,7 @@ from dogana.service.shapes import View
 from dogana.store import ledger, promotions
 from dogana.store.database import Database
 from dogana.store.ledger import Settled
-from dogana.store.tables import State
+from dogana.store.tables.promotions import State
 
 _AT_ONCE = 250
 

@@ -7,8 +7,8 @@ from dogana.core.errors import NotFoundError
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.shapes import Named, View, named
-from dogana.store import accounts, estate, policies
-from dogana.store.tables import PolicyRow
+from dogana.store import landscape, people, policies
+from dogana.store.tables.policies import PolicyRow
 
 
 class PolicyView(View):
@@ -32,9 +32,9 @@ async def policy_versions(backend: Backend, actor: Actor, environment: str) -> l
     """
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        if await estate.environment(session, environment) is None:
+        if await landscape.environment(session, environment) is None:
             raise NotFoundError(f"There is no environment {environment}.")
-        names = await accounts.names(session)
+        names = await people.names(session)
         return [_policy(row, names) for row in await policies.versions(session, environment)]
 
 
@@ -42,7 +42,7 @@ async def policy_version(backend: Backend, actor: Actor, row: PolicyRow) -> Poli
     """A policy version as readers get it."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return _policy(row, await accounts.names(session))
+        return _policy(row, await people.names(session))
 
 
 def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:

@@ -10,8 +10,8 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.promotions.inspection import what
 from dogana.service.promotions.lookup import found
-from dogana.store import accounts
-from dogana.store.people import PersonRow
+from dogana.store import people
+from dogana.store.tables.people import PersonRow
 
 ACTION = "comment"
 
@@ -29,7 +29,7 @@ async def comment(backend: Backend, actor: Actor, number: int, text: str) -> Non
         raise InvalidError("Write something.", fields=[("/comment", "is empty")])
     async with backend.database.transaction() as session:
         row = await found(session, number)
-        named = mentioned(text, await accounts.people(session))
+        named = mentioned(text, await people.people(session))
         to = f" to {listed([one.name for one in named])}" if named else ""
         says = f"{actor.name} wrote{to} about {what(row)}."
         details = {"mentions": [one.id for one in named]} if named else None

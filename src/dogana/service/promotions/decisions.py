@@ -18,7 +18,7 @@ from dogana.service.preconditions import must_say
 from dogana.service.promotions.grounds import Grounds
 from dogana.service.promotions.inspection import Held, close, pending, record_on, settle, what
 from dogana.store import promotions
-from dogana.store.tables import DecisionRow, State
+from dogana.store.tables.promotions import DecisionRow, State
 
 
 async def approve(backend: Backend, actor: Actor, number: int, *, shown: Shown, comment: str) -> Sheet:

@@ -14,7 +14,7 @@ from dogana.service.promotions.inspection import what
 from dogana.service.shapes import View
 from dogana.store import promotions
 from dogana.store.database import announce
-from dogana.store.tables import PENDING
+from dogana.store.tables.promotions import PENDING
 
 
 class TroubleView(View):

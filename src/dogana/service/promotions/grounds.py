@@ -39,9 +39,11 @@ from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import stop_of
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions.outside_facts import Outside
-from dogana.store import Session, estate, promotions
+from dogana.store import Session, landscape, promotions
 from dogana.store import facts as on_record
-from dogana.store.tables import EnvironmentRow, PolicyRow, PromotionRow, RouteRow
+from dogana.store.tables.landscape import EnvironmentRow, RouteRow
+from dogana.store.tables.policies import PolicyRow
+from dogana.store.tables.promotions import PromotionRow
 
 _TRAFFIC_KEPT = timedelta(days=31)
 
@@ -287,7 +289,7 @@ async def running_at_end(session: Session, route: RouteRow, service: str) -> lis
     """Which versions of a service run where a route ends."""
     ends = max(leg.position for leg in route.legs)
     last = [leg.environment_id for leg in route.legs if leg.position == ends]
-    there = [await estate.running_everywhere(session, one) for one in last]
+    there = [await landscape.running_everywhere(session, one) for one in last]
     return sorted({one[service] for one in there if service in one})
 
 

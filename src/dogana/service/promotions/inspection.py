@@ -23,10 +23,9 @@ from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.outside_facts import Outside, Question, gather, watched
 from dogana.service.sources.registry import Sources, load
 from dogana.service.sources.registry import note as note_sources
-from dogana.store import Session, estate, promotions
+from dogana.store import Session, landscape, promotions
 from dogana.store.database import announce
-from dogana.store.tables import PENDING, PromotionRow, State
-from dogana.store.workplace import FindingChangeRow
+from dogana.store.tables.promotions import PENDING, FindingChangeRow, PromotionRow, State
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,7 +101,7 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         sources = await load(backend, session)
         common = common or await shared(session, backend.clock())
         policy = (await in_force(session, row.environment, backend.clock())).policy
-        runs_here = await estate.running(session, row.service_id, row.environment)
+        runs_here = await landscape.running(session, row.service_id, row.environment)
         question = question_about(row, sources, policy, runs_here.revision if runs_here else None)
     outside = await gather(backend, question, known)
     async with backend.database.transaction() as session:

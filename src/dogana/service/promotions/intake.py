@@ -21,18 +21,12 @@ from dogana.service.promotions.grounds import running_at_end
 from dogana.service.promotions.inspection import what
 from dogana.service.sources.registry import load
 from dogana.sources.settings import RepositoryAt
-from dogana.store import Session, estate
-from dogana.store.people import PersonRow
-from dogana.store.tables import (
-    BundleRow,
-    EntryRow,
-    EnvironmentRow,
-    PolicyRow,
-    PromotionRow,
-    ReleaseRow,
-    ServiceRow,
-    State,
-)
+from dogana.store import Session, landscape
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, ServiceRow
+from dogana.store.tables.ledger import EntryRow
+from dogana.store.tables.people import PersonRow
+from dogana.store.tables.policies import PolicyRow
+from dogana.store.tables.promotions import BundleRow, PromotionRow, State
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -138,7 +132,7 @@ async def _take_in(backend: Backend, together: Sequence[_Asked]) -> list[list[Pr
     now = backend.clock()
     async with backend.database.transaction() as session:
         named = {(asking.service, asking.version) for asked in together for asking in asked.askings}
-        check = _Check(backend, session, now, await estate.releases_named(session, named))
+        check = _Check(backend, session, now, await landscape.releases_named(session, named))
         checked = [
             [await check.one(asked, n, asking) for n, asking in enumerate(asked.askings)]
             for asked in together
@@ -311,7 +305,7 @@ async def _revision(backend: Backend, asking: Request) -> str | None:
     """
     async with backend.database.transaction() as session:
         service, stop = await where(session, asking.service, asking.to, asking.route, backend.clock())
-        known = await estate.release(session, service.id, asking.version)
+        known = await landscape.release(session, service.id, asking.version)
         at = (await load(backend, session)).repository(service.repository)
     revision = await backend.repositories.resolve(at, asking.revision) if asking.revision else None
     if stop.route.lets_in is not None and asking.kind != "rollback":

@@ -6,7 +6,7 @@ from dogana.core.errors import NotFoundError
 from dogana.service.actor import Actor
 from dogana.service.backend import Backend
 from dogana.store import Session, promotions
-from dogana.store.tables import PromotionRow
+from dogana.store.tables.promotions import PromotionRow
 
 
 async def of_promotion(backend: Backend, actor: Actor, number: int) -> None:

@@ -10,8 +10,9 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.stops import may_enter_next, stop_of
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.inspection import pending, record_on, refresh, what
-from dogana.store import Session, estate, promotions
-from dogana.store.tables import PromotionRow, ReleaseRow
+from dogana.store import Session, landscape, promotions
+from dogana.store.tables.landscape import ReleaseRow
+from dogana.store.tables.promotions import PromotionRow
 
 
 async def exchange(backend: Backend, actor: Actor, number: int, *, version: str, reason: str) -> None:
@@ -31,7 +32,7 @@ async def exchange(backend: Backend, actor: Actor, number: int, *, version: str,
         session, row = held.session, held.row
         if row.requester_id != actor.id:
             raise RefusedError("Only who asked for it may put another release in its place.")
-        release = await estate.release(session, row.service_id, version)
+        release = await landscape.release(session, row.service_id, version)
         if release is None:
             raise UnknownNameError(
                 f"{row.service_id} {version} is not on record.", fields=[("/version", "unknown")]

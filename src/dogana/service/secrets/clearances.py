@@ -5,11 +5,11 @@ with the published keys; whether it was used or revoked, Dogana alone can say (R
 """
 
 import base64
-import secrets
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
+from secrets import token_hex, token_urlsafe
 from typing import Any
 
 from cryptography.hazmat.primitives import serialization
@@ -32,9 +32,9 @@ from dogana.service.promotions.inspection import what
 from dogana.service.promotions.lookup import found, found_locked
 from dogana.service.sealing import about_clearance_key
 from dogana.service.shapes import View
-from dogana.store import Session, safekeeping
-from dogana.store.custody import ClearanceKeyRow, ClearanceRow
-from dogana.store.tables import PromotionRow, State
+from dogana.store import Session, secrets
+from dogana.store.tables.promotions import PromotionRow, State
+from dogana.store.tables.secrets import ClearanceKeyRow, ClearanceRow
 
 
 class ClearanceStatus(View):
@@ -74,14 +74,14 @@ async def issue(backend: Backend, session: Session, actor: Actor, row: Promotion
     """
     must_deploy(actor, row.environment)
     now = backend.clock()
-    live = await safekeeping.live_clearance(session, row.number)
+    live = await secrets.live_clearance(session, row.number)
     if live is not None and (live.holder_id, live.used_at) == (actor.id, None) and now < live.expires_at:
         return await _signed(backend, session, row, live)
     if live is not None:
         issued = when(live.issued_at, row.environment.zone)
         raise ConflictError(f"The clearance of promotion {row.number} was issued {issued}.")
     made = ClearanceRow(
-        id=secrets.token_urlsafe(18),
+        id=token_urlsafe(18),
         promotion=row.number,
         holder_id=actor.id,
         issued_at=now,
@@ -145,7 +145,7 @@ def claims(row: PromotionRow, made: ClearanceRow) -> dict[str, Any]:
 async def keys(backend: Backend) -> dict[str, Any]:
     """The public keys as a JWK Set (RFC 7517): of what signs, and of what signed lately."""
     async with backend.database.transaction() as session:
-        rows = await safekeeping.published_keys(session, backend.clock() - 2 * LASTS)
+        rows = await secrets.published_keys(session, backend.clock() - 2 * LASTS)
     return {"keys": [_public(row) for row in rows]}
 
 
@@ -154,7 +154,7 @@ async def rotate(backend: Backend, actor: Actor) -> KeyView:
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        before = await safekeeping.signing_key(session)
+        before = await secrets.signing_key(session)
         if before is not None:
             before.retired_at = now
             await session.flush()
@@ -194,14 +194,14 @@ async def opened(
         ForbiddenError: for a token that is for other services or environments.
     """
     now = backend.clock()
-    rows = await safekeeping.published_keys(session, datetime(1970, 1, 1, tzinfo=UTC))
+    rows = await secrets.published_keys(session, datetime(1970, 1, 1, tzinfo=UTC))
     public = {row.id: OKPKey.import_key(_public(row)) for row in rows}
     try:
         with _as_every_library_knows_it():
             header = jwt.decode(token, lambda made: public[made.headers()["kid"]], registry=_REGISTRY)
     except (JoseError, KeyError, ValueError, TypeError, AttributeError) as exc:
         raise BadClearanceError from exc
-    row = await safekeeping.clearance(session, str(header.claims.get("jti")), lock=True)
+    row = await secrets.clearance(session, str(header.claims.get("jti")), lock=True)
     if row is None:
         raise BadClearanceError
     actor.must_reach(str(header.claims.get("service")), str(header.claims.get("environment")))
@@ -229,14 +229,14 @@ async def revoke(backend: Backend, actor: Actor, number: int, *, comment: str) -
         row = (await found_locked(session, number)).row
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
-        if not await safekeeping.revoke_clearances(session, number, now):
+        if not await secrets.revoke_clearances(session, number, now):
             raise NotFoundError("It has no clearance that could be revoked.")
         says = f"{actor.name} revoked the clearance of {what(row)}."
         record(session, actor, "revoke clearance", says, now, promotion=row, reason=comment)
 
 
 async def _signing_key(backend: Backend, session: Session) -> ClearanceKeyRow:
-    return await safekeeping.signing_key(session) or _new_key(backend, session, backend.clock())
+    return await secrets.signing_key(session) or _new_key(backend, session, backend.clock())
 
 
 def _new_key(backend: Backend, session: Session, now: datetime) -> ClearanceKeyRow:
@@ -245,7 +245,7 @@ def _new_key(backend: Backend, session: Session, now: datetime) -> ClearanceKeyR
     private = made.private_bytes(
         serialization.Encoding.Raw, serialization.PrivateFormat.Raw, serialization.NoEncryption()
     )
-    name = f"{now:%Y%m%d}-{secrets.token_hex(4)}"
+    name = f"{now:%Y%m%d}-{token_hex(4)}"
     row = ClearanceKeyRow(
         id=name,
         public=_text(public),

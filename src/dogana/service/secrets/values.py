@@ -8,9 +8,10 @@ from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_clearance_key, about_party, about_source, about_value
 from dogana.service.secrets import clearances
 from dogana.service.shapes import Named, View
-from dogana.store import Session, accounts, estate, promotions, safekeeping
-from dogana.store.custody import ClearanceKeyRow, SealedValueRow
-from dogana.store.exchange import SenderRow, SourceRow
+from dogana.store import Session, landscape, people, promotions, secrets
+from dogana.store.tables.exchange import SenderRow
+from dogana.store.tables.secrets import ClearanceKeyRow, SealedValueRow
+from dogana.store.tables.sources import SourceRow
 
 
 class SealedValueView(View):
@@ -43,7 +44,7 @@ async def keep(
     async with backend.database.transaction() as session:
         whose = await _whose(session, service, environment)
         sealed = backend.sealer.seal(value, about_value(service, environment, name))
-        await safekeeping.drop_value(session, service, environment, name)
+        await secrets.drop_value(session, service, environment, name)
         session.add(
             SealedValueRow(
                 service_id=service,
@@ -70,7 +71,7 @@ async def drop(backend: Backend, actor: Actor, service: str, environment: str | 
     now = backend.clock()
     async with backend.database.transaction() as session:
         whose = await _whose(session, service, environment)
-        if not await safekeeping.drop_value(session, service, environment, name):
+        if not await secrets.drop_value(session, service, environment, name):
             raise NotFoundError(f"There is no sealed value {name} here.")
         says = f"{actor.name} took the sealed value {name} of {whose} away."
         details = {"service": service, "name": name}
@@ -79,12 +80,12 @@ async def drop(backend: Backend, actor: Actor, service: str, environment: str | 
 
 async def _whose(session: Session, service: str, environment: str | None) -> str:
     """`Field app for Live north`, for the record."""
-    known = await estate.service(session, service)
+    known = await landscape.service(session, service)
     if known is None:
         raise UnknownNameError(f"There is no service {service}.", fields=[("/service", "unknown")])
     if environment is None:
         return f"{known.title} for every environment"
-    place = await estate.environment(session, environment)
+    place = await landscape.environment(session, environment)
     if place is None:
         raise UnknownNameError(
             f"There is no environment {environment}.", fields=[("/environment", "unknown")]
@@ -96,16 +97,16 @@ async def names(backend: Backend, actor: Actor, service: str) -> list[SealedValu
     """The names of a service's sealed values, and who set them when; never what they are."""
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        people = await accounts.names(session)
+        called = await people.names(session)
         return [
             SealedValueView(
                 service=row.service_id,
                 environment=row.environment_id,
                 name=row.name,
-                set_by=Named(id=row.set_by_id, name=people[row.set_by_id]),
+                set_by=Named(id=row.set_by_id, name=called[row.set_by_id]),
                 set_at=row.set_at,
             )
-            for row in await safekeeping.values(session, service)
+            for row in await secrets.values(session, service)
         ]
 
 
@@ -121,7 +122,7 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
         row, claims = await clearances.opened(backend, session, actor, token)
         service, environment = str(claims["service"]), str(claims["environment"])
         found = {}
-        for value in await safekeeping.values(session, service):
+        for value in await secrets.values(session, service):
             if value.environment_id in (None, environment):
                 place = about_value(service, value.environment_id, value.name)
                 found[value.name] = backend.sealer.open(value.sealed, place)
@@ -137,7 +138,7 @@ async def seal_again(backend: Backend) -> int:
     """Seal everything with the newest key; how much of it was sealed with an older one."""
     now, many = backend.clock(), 0
     async with backend.database.transaction() as session:
-        for row in await safekeeping.everything_sealed(session):
+        for row in await secrets.everything_sealed(session):
             if isinstance(row, ClearanceKeyRow):
                 made = backend.sealer.again(row.private, about_clearance_key(row.id))
                 row.private = made or row.private

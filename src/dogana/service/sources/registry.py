@@ -29,8 +29,8 @@ from dogana.sources.settings import (
     TrackerSettings,
 )
 from dogana.sources.settings import Kind as SourceKind
-from dogana.store import Session, exceptions, outside, promotions
-from dogana.store.exchange import SourceRow
+from dogana.store import Session, calendars, promotions, sources
+from dogana.store.tables.sources import SourceRow
 
 
 class SourceView(View):
@@ -96,7 +96,7 @@ class Sources:
 
 async def load(backend: Backend, session: Session) -> Sources:
     """Every source as it was set up."""
-    made = [configured(backend, row) for row in await outside.sources(session)]
+    made = [configured(backend, row) for row in await sources.sources(session)]
 
     def of(kind: type[SourceSettings]) -> tuple[Any, ...]:
         return tuple(one for one in made if isinstance(one.settings, kind))
@@ -117,7 +117,7 @@ def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
 async def note(session: Session, read: Iterable[Read]) -> None:
     """Keep how reading sources came out, as far as it is news; of several readings of one, that it failed."""
     by_source = {one.source: one for one in sorted(read, key=lambda one: one.reason is not None)}
-    for row in await outside.sources(session, by_source):
+    for row in await sources.sources(session, by_source):
         one = by_source[row.id]
         if (
             one.reason is None
@@ -148,11 +148,11 @@ def settings_of(kind: Kind, given: dict[str, Any]) -> SourceSettings:
         raise InvalidError("The settings cannot be used.", fields=faults) from exc
 
 
-async def sources(backend: Backend, actor: Actor) -> list[SourceView]:
+async def all_sources(backend: Backend, actor: Actor) -> list[SourceView]:
     """Every source with its state."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return [view(row) for row in await outside.sources(session)]
+        return [view(row) for row in await sources.sources(session)]
 
 
 async def keep(
@@ -186,7 +186,7 @@ async def keep(
     usable = settings_of(kind, settings)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await outside.source(session, name, lock=True)
+        row = await sources.source(session, name, lock=True)
         if expected is not None:
             expected.must_be(str(row.version) if row is not None else None)
         if row is None:
@@ -197,7 +197,7 @@ async def keep(
         old = {"title": row.title, "settings": row.settings} if row.version else None
         if secret is None:
             must_stay(row, kind, usable)
-        _may_follow(usable, row, await exceptions.calendars(session))
+        _may_follow(usable, row, await calendars.calendars(session))
         row.title, row.settings, row.version = title, usable.plain(), row.version + 1
         row.failing_since = row.reason = None
         if secret is not None:
@@ -220,7 +220,7 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await outside.source(session, name, lock=True)
+        row = await sources.source(session, name, lock=True)
         if row is None:
             raise NotFoundError(f"There is no source {name}.")
         await session.delete(row)

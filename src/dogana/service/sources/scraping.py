@@ -8,7 +8,7 @@ from dogana.service.sources.registry import Read, configured, note
 from dogana.sources.http import UnreadError
 from dogana.sources.metrics import selector, series_of
 from dogana.sources.settings import Configured, ScrapeSettings
-from dogana.store import outside
+from dogana.store import sources
 
 _MOST = 2000
 
@@ -17,7 +17,7 @@ async def scrape_due(backend: Backend) -> None:
     """Read every page whose time has come; one that cannot be read is tried again at its next time."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        rows = [row for row in await outside.sources(session) if row.kind == "scrape"]
+        rows = [row for row in await sources.sources(session) if row.kind == "scrape"]
     for row in rows:
         page = configured(backend, row).of(ScrapeSettings)
         tried = max(filter(None, (row.read_at, row.tried_at)), default=None)
@@ -34,15 +34,15 @@ async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:
     except UnreadError as exc:
         found, reason = [], str(exc)
     async with backend.database.transaction() as session:
-        await outside.keep_samples(
+        await sources.keep_samples(
             session,
             [
                 {"source_id": page.id, "name": one.name, "labels": one.labels, "at": at, "value": one.value}
                 for one in found
             ],
         )
-        await outside.drop_samples(session, page.id, at - page.settings.keep)
-        row = await outside.source(session, page.id, lock=True)
+        await sources.drop_samples(session, page.id, at - page.settings.keep)
+        row = await sources.source(session, page.id, lock=True)
         if row is not None:
             row.tried_at = at
         await note(session, [Read(source=page.id, at=at, reason=reason)])
@@ -58,8 +58,8 @@ async def scraped(
     except ValueError as exc:
         return Reading(source=page.title, read_at=at, unknown=str(exc))
     async with backend.database.transaction() as session:
-        row = await outside.source(session, page.id)
-        rows = await outside.samples(session, page.id, name, labels, at - window, _MOST + 1)
+        row = await sources.source(session, page.id)
+        rows = await sources.samples(session, page.id, name, labels, at - window, _MOST + 1)
     if row is None or row.read_at is None:
         why = (row.reason if row else None) or "it has not been read yet"
         return Reading(source=page.title, read_at=at, unknown=why)

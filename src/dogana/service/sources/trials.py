@@ -25,7 +25,7 @@ from dogana.sources.settings import (
     SourceSettings,
     TrackerSettings,
 )
-from dogana.store import outside
+from dogana.store import sources
 
 
 class Line(View):
@@ -79,7 +79,7 @@ async def run(
     settings = settings_of(kind, given)
     if secret is None and source is not None:
         async with backend.database.transaction() as session:
-            row = await outside.source(session, source)
+            row = await sources.source(session, source)
         if row is not None and row.secret is not None:
             must_stay(row, kind, settings)
             secret = backend.sealer.open(row.secret, about_source(row.id))

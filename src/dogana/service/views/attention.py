@@ -6,7 +6,7 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.promotions.lookup import found
 from dogana.service.shapes import Named, View
-from dogana.store import Session, workplace
+from dogana.store import Session, views
 from dogana.store.database import announce
 
 
@@ -32,7 +32,7 @@ async def look(backend: Backend, actor: Actor, number: int) -> None:
     now = backend.clock()
     async with backend.database.transaction() as session:
         await found(session, number)
-        was = await workplace.look(session, number, actor.id, now)
+        was = await views.look(session, number, actor.id, now)
         if was is None or was < now - _GONE_AFTER:
             announce(session, "looking", [number])
 
@@ -41,7 +41,7 @@ async def look_away(backend: Backend, actor: Actor, number: int) -> None:
     """Say that one has closed it."""
     actor.must(Right.OWN)
     async with backend.database.transaction() as session:
-        await workplace.look_away(session, number, actor.id)
+        await views.look_away(session, number, actor.id)
         announce(session, "looking", [number])
 
 
@@ -50,13 +50,13 @@ async def lookers(
 ) -> dict[int, list[Named]]:
     """Who else has promotions open now."""
     since = backend.clock() - _GONE_AFTER
-    found = await workplace.lookers(session, numbers, since, actor.id)
+    found = await views.lookers(session, numbers, since, actor.id)
     return {number: [Named(id=one.id, name=one.name) for one in them] for number, them in found.items()}
 
 
 async def saved_filters(session: Session, actor: Actor) -> list[SavedFilter]:
     """One's own, by name."""
-    rows = await workplace.saved_filters(session, actor.id)
+    rows = await views.saved_filters(session, actor.id)
     return [SavedFilter(name=row.name, query=row.query) for row in rows]
 
 
@@ -64,11 +64,11 @@ async def save_filter(backend: Backend, actor: Actor, name: str, query: str) -> 
     """Keep one of one's own under a name."""
     actor.must(Right.OWN)
     async with backend.database.transaction() as session:
-        await workplace.save_filter(session, actor.id, name, query)
+        await views.save_filter(session, actor.id, name, query)
 
 
 async def drop_filter(backend: Backend, actor: Actor, name: str) -> None:
     """Forget one of one's own."""
     actor.must(Right.OWN)
     async with backend.database.transaction() as session:
-        await workplace.drop_filter(session, actor.id, name)
+        await views.drop_filter(session, actor.id, name)

@@ -14,8 +14,9 @@ from dogana.service.views import attention
 from dogana.service.views.attention import SavedFilter
 from dogana.service.views.ledger import entry_view
 from dogana.service.views.rows import Row, Station, row_view, row_views, station
-from dogana.store import accounts, estate, exceptions, ledger, policies, promotions
-from dogana.store.tables import EntryRow, PromotionRow, State
+from dogana.store import calendars, landscape, ledger, people, policies, promotions
+from dogana.store.tables.ledger import EntryRow
+from dogana.store.tables.promotions import PromotionRow, State
 
 
 class Question(View):
@@ -78,7 +79,7 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
     actor.must(Right.READ)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
+        names = await people.names(session)
         rows = await promotions.under_way(session, now - _LATELY)
         asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
         return Desk(
@@ -104,7 +105,7 @@ async def page(
     actor.must(Right.READ)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        names = await accounts.names(session)
+        names = await people.names(session)
         rows = await promotions.page(
             session, service=service, environment=environment, state=state, before=after, limit=limit + 1
         )
@@ -119,7 +120,7 @@ async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
     """One row of the desk."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return row_view(await found(session, number), actor, await accounts.names(session), backend.clock())
+        return row_view(await found(session, number), actor, await people.names(session), backend.clock())
 
 
 def taken_in(backend: Backend, actor: Actor, row: PromotionRow) -> Row:
@@ -134,12 +135,14 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
     async with backend.database.transaction() as session:
         under_way = await promotions.under_way_into(session)
         in_force = in_force_of_each(await policies.in_force_everywhere(session, now))
-        calendars = {
+        shared = {
             name: Calendar.model_validate(document)
-            for name, document in (await exceptions.calendars(session)).items()
+            for name, document in (await calendars.calendars(session)).items()
         }
-        names = await accounts.names(session)
-        closed = {one.environment_id: closing_view(one, names) for one in await estate.closings(session, now)}
+        names = await people.names(session)
+        closed = {
+            one.environment_id: closing_view(one, names) for one in await landscape.closings(session, now)
+        }
         return [
             RouteLine(
                 id=route.id,
@@ -150,7 +153,7 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
                         leg,
                         under_way[leg.environment_id],
                         in_force.get(leg.environment_id),
-                        calendars,
+                        shared,
                         now,
                         closed.get(leg.environment_id),
                         actor,
@@ -158,5 +161,5 @@ async def route_lines(backend: Backend, actor: Actor) -> list[RouteLine]:
                     for leg in route.legs
                 ],
             )
-            for route in await estate.routes(session)
+            for route in await landscape.routes(session)
         ]

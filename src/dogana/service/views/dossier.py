@@ -22,8 +22,8 @@ from dogana.service.views.ledger import EntryView, entry_view
 from dogana.service.views.provenance import rule_origins
 from dogana.service.views.rows import Row, row_view
 from dogana.service.views.since import since_approval
-from dogana.store import Session, estate, ledger, outside, promotions, safekeeping, workplace
-from dogana.store.tables import PENDING, PromotionRow, State
+from dogana.store import Session, landscape, ledger, promotions, secrets, views
+from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
 
 class FileView(View):
@@ -99,14 +99,14 @@ async def _dossier(
     else:
         grounds = await kept(session, row, row.closed_at or row.departed_at or now)
         sheet = Sheet.model_validate(row.sheet)
-    facts, changes = grounds.facts, await workplace.finding_changes(session, number)
+    facts, changes = grounds.facts, await views.finding_changes(session, number)
     origins = await rule_origins(session, grounds, names)
     course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)
     if mine.lapsed is not None:
         since = await since_approval(session, course, actor, grounds)
         lapsed = mine.lapsed.model_copy(update={"changes": since})
         mine = mine.model_copy(update={"lapsed": lapsed})
-    live = await safekeeping.live_clearance(session, number) if row.state == State.MOVING else None
+    live = await secrets.live_clearance(session, number) if row.state == State.MOVING else None
     return Dossier(
         at=now,
         row=row_view(row, actor, names, now, sheet),
@@ -138,7 +138,7 @@ async def _dossier(
 
 async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:
     release = row.release
-    found = await outside.report_files(session, release.id)
+    found = await landscape.report_files(session, release.id)
     base = f"/api/services/{release.service_id}/releases/{quote(release.version)}/evidence"
     return {
         name: FileView(name=file.name, size=file.size, digest=file.digest, address=f"{base}/{name}/file")
@@ -148,5 +148,5 @@ async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:
 
 async def _baseline(session: Session, grounds: Grounds) -> str | None:
     name = policy_of(grounds.policy_row.document).inherits
-    place = await estate.environment(session, name) if name else None
+    place = await landscape.environment(session, name) if name else None
     return place.title if place else None

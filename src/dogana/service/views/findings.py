@@ -20,8 +20,7 @@ from dogana.service.promotions.decisions import an_approval, may_sit, why_no_sea
 from dogana.service.promotions.grounds import Grounds
 from dogana.service.shapes import Named, View, named
 from dogana.service.views.rows import first_start_of
-from dogana.store.tables import PENDING, PromotionRow, State
-from dogana.store.workplace import FindingChangeRow
+from dogana.store.tables.promotions import PENDING, FindingChangeRow, PromotionRow, State
 
 
 class WaiverView(View):

@@ -10,9 +10,9 @@ from dogana.core.document import Instant
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.shapes import Named, View
-from dogana.store import accounts, estate, ledger
+from dogana.store import landscape, ledger, people
 from dogana.store.ledger import Wanted
-from dogana.store.tables import CheckpointRow, EntryRow
+from dogana.store.tables.ledger import CheckpointRow, EntryRow
 
 
 class EntryView(View):
@@ -112,11 +112,11 @@ async def ledger_filters(backend: Backend, actor: Actor) -> LedgerFilters:
     """People, environments, services and kinds of decision to choose from."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        routes = await estate.routes(session)
+        routes = await landscape.routes(session)
         places = {leg.environment_id: leg.environment.title for route in routes for leg in route.legs}
         return LedgerFilters(
-            people=[Named(id=p.id, name=p.name) for p in await accounts.people(session)],
+            people=[Named(id=p.id, name=p.name) for p in await people.people(session)],
             environments=[Named(id=key, name=title) for key, title in places.items()],
-            services=[Named(id=s.id, name=s.title) for s in await estate.services(session)],
+            services=[Named(id=s.id, name=s.title) for s in await landscape.services(session)],
             actions=await ledger.actions(session),
         )

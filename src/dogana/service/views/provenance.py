@@ -9,7 +9,7 @@ from dogana.service.promotions.grounds import Grounds
 from dogana.service.shapes import named
 from dogana.service.views.findings import RuleOrigin
 from dogana.store import Session, policies
-from dogana.store.tables import PolicyRow
+from dogana.store.tables.policies import PolicyRow
 
 
 async def rule_origins(session: Session, grounds: Grounds, names: dict[str, str]) -> dict[str, RuleOrigin]:

@@ -21,7 +21,8 @@ from dogana.service.actor import Actor, Right
 from dogana.service.landscape.closings import ClosingView
 from dogana.service.landscape.stops import taken_in_at
 from dogana.service.shapes import Named, View, _named, named
-from dogana.store.tables import ON_ITS_WAY, PENDING, LegRow, PromotionRow, State
+from dogana.store.tables.landscape import LegRow
+from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
 
 WaitsFor = Literal["you", "others", "facts", "time", "nothing", "moving", "halted", "ended"]
 

@@ -10,7 +10,7 @@ from dogana.core.since import what_changed
 from dogana.service.actor import Actor
 from dogana.service.promotions.grounds import Grounds
 from dogana.store import Session, promotions
-from dogana.store.tables import EntryRow
+from dogana.store.tables.ledger import EntryRow
 
 
 async def since_approval(

@@ -16,8 +16,9 @@ from dogana.service.policies.board import in_order
 from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.shapes import View
 from dogana.service.views.rows import Row, Target, row_views
-from dogana.store import estate, exceptions, policies, promotions
-from dogana.store.tables import PENDING, EnvironmentRow, PromotionRow, State
+from dogana.store import calendars, landscape, policies, promotions
+from dogana.store.tables.landscape import EnvironmentRow
+from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
 _MOST = timedelta(days=62)
 
@@ -58,17 +59,17 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     now = backend.clock()
     within = Interval(start, start + min(timedelta(days=days), _MOST))
     async with backend.database.transaction() as session:
-        places, _ = in_order(await estate.routes(session))
+        places, _ = in_order(await landscape.routes(session))
         held = in_force_of_each(await policies.in_force_everywhere(session, now))
-        calendars = {
+        shared = {
             name: Calendar.model_validate(document)
-            for name, document in (await exceptions.calendars(session)).items()
+            for name, document in (await calendars.calendars(session)).items()
         }
         pending = await promotions.in_state(session, PENDING)
         landed = await promotions.landed_within(session, within.start, within.end)
     starts = list(zip(pending, await row_views(pending, actor, {}, now), strict=True))
     lanes = await asyncio.to_thread(
-        lambda: [_lane(place, held.get(place.id), calendars, starts, landed, within) for place in places]
+        lambda: [_lane(place, held.get(place.id), shared, starts, landed, within) for place in places]
     )
     return Timeline(at=now, start=within.start, end=within.end, lanes=lanes)
 

@@ -3,7 +3,7 @@
 from alembic import context
 from sqlalchemy import create_engine
 
-from dogana.store.base import Table
+from dogana.store.tables.base import Table
 
 engine = create_engine(context.config.attributes["url"])
 with engine.connect() as connection:

@@ -5,9 +5,10 @@ from datetime import datetime
 from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.custody import ClearanceKeyRow, ClearanceRow, SealedValueRow
 from dogana.store.database import KEPT
-from dogana.store.exchange import SenderRow, SourceRow, SubscriberRow
+from dogana.store.tables.exchange import SenderRow, SubscriberRow
+from dogana.store.tables.secrets import ClearanceKeyRow, ClearanceRow, SealedValueRow
+from dogana.store.tables.sources import SourceRow
 
 _KEYS = 0x0D06A7B
 

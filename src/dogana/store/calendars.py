@@ -1,25 +1,12 @@
-"""Stand-ins and shared calendars."""
+"""Shared calendars."""
 
-from datetime import datetime
 from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.database import KEPT
-from dogana.store.tables import CalendarRow, StandInRow
-
-
-async def stand_ins(session: AsyncSession, since: datetime | None = None) -> list[StandInRow]:
-    """Who stands in for whom; with an instant, those alone that had not ended by then."""
-    query = select(StandInRow).order_by(StandInRow.starts_at, StandInRow.id)
-    return list(await session.scalars(query.where(StandInRow.ends_at > since) if since else query))
-
-
-async def stand_in(session: AsyncSession, number: int) -> StandInRow | None:
-    """One of them, locked."""
-    return await session.get(StandInRow, number, with_for_update=KEPT)
+from dogana.store.tables.calendars import CalendarRow
 
 
 async def calendars(session: AsyncSession) -> dict[str, dict[str, Any]]:

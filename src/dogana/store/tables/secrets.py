@@ -5,7 +5,7 @@ from datetime import datetime
 from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from dogana.store.base import Table
+from dogana.store.tables.base import Table
 
 
 class ClearanceKeyRow(Table):

@@ -1,51 +1,16 @@
-"""What the workplace keeps: how findings changed, who is looking at what, saved filters."""
+"""How findings changed, who is looking at what, saved filters."""
 
 from collections.abc import Collection, Sequence
 from datetime import datetime
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, delete, select
+from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
-from sqlalchemy.orm import Mapped, mapped_column
 
-from dogana.store.base import Table
 from dogana.store.database import among
-from dogana.store.people import PersonRow
-
-
-class FindingChangeRow(Table):
-    """What a finding was until it became something else, or whose approval it counted until then."""
-
-    __tablename__ = "finding_changes"
-
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    promotion: Mapped[int] = mapped_column(ForeignKey("promotions.number"), index=True)
-    rule: Mapped[str]
-    at: Mapped[datetime]
-    was: Mapped[str]
-    because: Mapped[str]
-    person_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
-    """Whose approval no longer counts since then; None where the outcome changed."""
-
-
-class LookerRow(Table):
-    """Somebody who has a promotion's dossier open."""
-
-    __tablename__ = "lookers"
-
-    promotion: Mapped[int] = mapped_column(ForeignKey("promotions.number"), primary_key=True)
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), primary_key=True)
-    seen_at: Mapped[datetime]
-
-
-class SavedFilterRow(Table):
-    """A Desk as somebody likes to see it, under a name."""
-
-    __tablename__ = "saved_filters"
-
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), primary_key=True)
-    name: Mapped[str] = mapped_column(primary_key=True)
-    query: Mapped[str]
+from dogana.store.tables.people import PersonRow
+from dogana.store.tables.promotions import FindingChangeRow
+from dogana.store.tables.views import LookerRow, SavedFilterRow
 
 
 async def finding_changes(session: AsyncSession, promotion: int) -> Sequence[FindingChangeRow]:

@@ -1,4 +1,4 @@
-"""Services, environments, routes, releases; and what runs where."""
+"""Services, environments, routes, releases with their evidence; and what runs where."""
 
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -11,15 +11,16 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
 from dogana.store.database import KEPT
-from dogana.store.tables import (
+from dogana.store.tables.landscape import (
     ClosingRow,
     EnvironmentRow,
-    PromotionRow,
     ReleaseRow,
+    ReportFileRow,
+    ReportRow,
     RouteRow,
     ServiceRow,
-    State,
 )
+from dogana.store.tables.promotions import PromotionRow, State
 
 
 async def service(session: AsyncSession, service_id: str) -> ServiceRow | None:
@@ -164,3 +165,41 @@ _LANDED = (
     .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
     .where(PromotionRow.state == State.LANDED)
 )
+
+
+async def reports(session: AsyncSession, release: int) -> list[ReportRow]:
+    """The latest evidence of each name that came with a release."""
+    query = (
+        select(ReportRow)
+        .where(ReportRow.release_id == release)
+        .ext(distinct_on(ReportRow.name))
+        .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
+    )
+    return list(await session.scalars(query))
+
+
+@dataclass(frozen=True, kw_only=True)
+class FileName:
+    """A file without its bytes."""
+
+    name: str
+    size: int
+    digest: str
+
+
+async def report_files(session: AsyncSession, release: int) -> dict[str, FileName]:
+    """The files of a release's latest evidence, by the name of the evidence."""
+    query = (
+        select(ReportRow.name.label("of"), ReportFileRow.name, ReportFileRow.size, ReportFileRow.digest)
+        .outerjoin(ReportFileRow, ReportFileRow.report_id == ReportRow.id)
+        .where(ReportRow.release_id == release)
+        .ext(distinct_on(ReportRow.name))
+        .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
+    )
+    rows = await session.execute(query)
+    return {of: FileName(name=name, size=size, digest=made) for of, name, size, made in rows if name}
+
+
+async def report_file(session: AsyncSession, report: int) -> ReportFileRow | None:
+    """The bytes a piece of evidence was read from, if it came as a file."""
+    return await session.get(ReportFileRow, report)

@@ -1,0 +1,30 @@
+"""The tables. What must hold under concurrency is a named constraint here.
+
+They refer to each other by name, so whoever wants one gets all.
+"""
+
+from dogana.store.tables import (
+    calendars,
+    exchange,
+    landscape,
+    ledger,
+    people,
+    policies,
+    promotions,
+    secrets,
+    sources,
+    views,
+)
+
+__all__ = [
+    "calendars",
+    "exchange",
+    "landscape",
+    "ledger",
+    "people",
+    "policies",
+    "promotions",
+    "secrets",
+    "sources",
+    "views",
+]

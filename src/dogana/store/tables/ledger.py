@@ -1,0 +1,43 @@
+"""The tables of the ledger: entries, their places, checkpoints."""
+
+from datetime import datetime
+
+from sqlalchemy import BigInteger, ForeignKey, Identity
+from sqlalchemy.orm import Mapped, mapped_column
+
+from dogana.store.tables.base import Table
+
+
+class EntryRow(Table):
+    """One ledger entry. The body is what is hashed; the other columns are for finding it."""
+
+    __tablename__ = "ledger_entries"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    at: Mapped[datetime] = mapped_column(index=True)
+    action: Mapped[str]
+    actor_id: Mapped[str] = mapped_column(index=True)
+    promotion: Mapped[int | None] = mapped_column(BigInteger, index=True)
+    environment_id: Mapped[str | None]
+    service_id: Mapped[str | None]
+    body: Mapped[str]
+
+
+class EntryPlaceRow(Table):
+    """The place the sequencer gave an entry, from 0 without gaps."""
+
+    __tablename__ = "ledger_places"
+
+    place: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"), unique=True)
+    leaf_hash: Mapped[bytes]
+
+
+class CheckpointRow(Table):
+    """A signed checkpoint, and the tree's frontier to go on from."""
+
+    __tablename__ = "ledger_checkpoints"
+
+    size: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    frontier: Mapped[bytes]
+    note: Mapped[str]
