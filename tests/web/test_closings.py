@@ -2,7 +2,7 @@
 
 from datetime import timedelta
 
-from tests.service.test_what_clears import OPEN
+from tests.service.promotions.test_what_clears import OPEN
 from tests.web.test_access import browser, signed_in
 from tests.world import NOW, World, policy
 

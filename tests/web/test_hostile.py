@@ -7,7 +7,7 @@ from pkgutil import iter_modules
 
 import httpx
 from fastapi.routing import APIRoute
-from tests.service.test_what_clears import OPEN
+from tests.service.promotions.test_what_clears import OPEN
 from tests.web.test_access import signed_in
 from tests.web.test_rest import NEW
 from tests.world import World, policy

@@ -15,7 +15,7 @@ from tests.world import World, artifact
 
 from dogana.service.promotions import intake
 from dogana.web.app import make_app
-from dogana.web.repeat import seen
+from dogana.web.idempotency import seen
 
 ASKED = {
     "service": "taps-portal",

@@ -12,23 +12,21 @@ from dogana import __version__
 from dogana.core.policy.document import policy_schema
 from dogana.service.backend import Backend
 from dogana.settings import Settings
-from dogana.web import (
-    access,
-    attention,
-    closings,
-    custody,
-    events,
-    exceptions,
+from dogana.web import access, live, problems
+from dogana.web.front_end import STRICT_POLICY, FrontEnd
+from dogana.web.routes import (
+    calendars,
+    delivery,
+    exchange,
     landscape,
     ledger,
-    outside,
     people,
     policies,
-    problems,
     promotions,
-    sessions,
+    secrets,
+    sources,
+    views,
 )
-from dogana.web.front_end import STRICT_POLICY, FrontEnd
 
 _HEADERS = {
     "X-Content-Type-Options": "nosniff",
@@ -44,7 +42,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         backend.beside.start()
-        async with events.listening(app.state.fanout, backend):
+        async with live.listening(app.state.fanout, backend):
             yield
 
     app = FastAPI(
@@ -58,26 +56,27 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     )
     app.state.settings = settings
     app.state.backend = backend
-    app.state.fanout = events.Fanout()
+    app.state.fanout = live.Fanout()
     app.state.doors = []
     problems.install(app)
     app.add_middleware(Heads)
     app.add_middleware(Headers)
     for router in (
-        sessions.router,
         people.router,
         promotions.router,
-        attention.router,
-        closings.router,
-        exceptions.router,
+        delivery.router,
+        views.router,
         landscape.router,
         landscape.uploads,
-        outside.router,
-        outside.uploads,
-        custody.router,
+        calendars.router,
+        calendars.uploads,
+        sources.router,
+        exchange.router,
+        exchange.uploads,
+        secrets.router,
         policies.router,
         ledger.router,
-        events.router,
+        live.router,
     ):
         access.say_rights(router.routes)
         app.state.doors += router.routes

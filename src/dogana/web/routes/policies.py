@@ -3,7 +3,7 @@
 from http import HTTPStatus
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from fastapi.responses import StreamingResponse
 from pydantic import Field
 
@@ -15,18 +15,9 @@ from dogana.service.policies.versions import PolicyView
 from dogana.service.views import preview
 from dogana.service.views.preview import Preview
 from dogana.web.access import PolicyAdopter, PolicyWriter, Reader, UsesBackend
-from dogana.web.problems import documented
-from dogana.web.promotions import Body, Text
-from dogana.web.strict import StrictRoute
+from dogana.web.routing import CONFLICT, MISSING, Body, Text, router_of
 
-router = APIRouter(
-    prefix="/api",
-    tags=["policies"],
-    responses=documented(
-        HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.NOT_FOUND, HTTPStatus.UNPROCESSABLE_ENTITY
-    ),
-    route_class=StrictRoute,
-)
+router = router_of("policies", refused=MISSING)
 
 
 class Draft(Body):
@@ -107,9 +98,7 @@ async def rehearse(
     return StreamingResponse(lines, media_type="application/jsonl")
 
 
-@router.post(
-    "/environments/{environment}/policies/{version}/adopt", responses=documented(HTTPStatus.CONFLICT)
-)
+@router.post("/environments/{environment}/policies/{version}/adopt", responses=CONFLICT)
 async def adopt(
     environment: Slug,
     version: Annotated[int, Field(ge=1, lt=2**31)],

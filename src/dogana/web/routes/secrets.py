@@ -3,7 +3,7 @@
 from http import HTTPStatus
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Slug
@@ -11,15 +11,13 @@ from dogana.service.secrets import clearances, values
 from dogana.service.secrets.clearances import ClearanceStatus, KeyView
 from dogana.service.secrets.values import SealedValueView
 from dogana.web.access import Administrator, Decider, Deployer, Reader, UsesBackend
-from dogana.web.problems import documented
-from dogana.web.promotions import Body, Number, Word
-from dogana.web.strict import StrictRoute
+from dogana.web.routing import CONFLICT, DECIDED, MISSING, UNSEALED, Body, Number, Word, router_of
 
-_READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
-_SEAL = documented(HTTPStatus.SERVICE_UNAVAILABLE)
+router = router_of("secrets", prefix="")
 
-router = APIRouter(tags=["clearances"], responses=_READ, route_class=StrictRoute)
+
 ValueName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z_][A-Za-z0-9_.-]{0,99}$")]
+
 For = Annotated[EnvironmentId | None, Query(description="One environment; all others when left out.")]
 
 
@@ -48,7 +46,7 @@ async def keys(backend: UsesBackend) -> dict[str, Any]:
     return await clearances.keys(backend)
 
 
-@router.post("/api/clearance-keys", status_code=HTTPStatus.CREATED, responses=_SEAL)
+@router.post("/api/clearance-keys", status_code=HTTPStatus.CREATED, responses=UNSEALED)
 async def rotate(actor: Administrator, backend: UsesBackend) -> KeyView:
     """Sign clearances with a new key from now on."""
     return await clearances.rotate(backend, actor)
@@ -60,7 +58,7 @@ async def introspect(asked: Introspection, actor: Reader, backend: UsesBackend) 
     return await clearances.introspect(backend, actor, asked.clearance, use=asked.use)
 
 
-@router.post("/api/clearances/values", responses=_SEAL | documented(HTTPStatus.CONFLICT))
+@router.post("/api/clearances/values", responses=UNSEALED | CONFLICT)
 async def read_values(held: Held, actor: Deployer, backend: UsesBackend) -> dict[str, str]:
     """The sealed values for exactly the service and environment of an unused clearance."""
     return await values.read(backend, actor, held.clearance)
@@ -69,7 +67,7 @@ async def read_values(held: Held, actor: Deployer, backend: UsesBackend) -> dict
 @router.post(
     "/api/promotions/{number}/clearance/revoke",
     status_code=HTTPStatus.NO_CONTENT,
-    responses=documented(HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT),
+    responses=DECIDED,
 )
 async def revoke(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> None:
     """Make the clearance of a promotion on its way worthless."""
@@ -82,7 +80,7 @@ async def names(service: Slug, actor: Administrator, backend: UsesBackend) -> li
     return await values.names(backend, actor, service)
 
 
-@router.put("/api/services/{service}/values/{name}", status_code=HTTPStatus.NO_CONTENT, responses=_SEAL)
+@router.put("/api/services/{service}/values/{name}", status_code=HTTPStatus.NO_CONTENT, responses=UNSEALED)
 async def keep(
     service: Slug,
     name: ValueName,
@@ -98,7 +96,7 @@ async def keep(
 @router.delete(
     "/api/services/{service}/values/{name}",
     status_code=HTTPStatus.NO_CONTENT,
-    responses=documented(HTTPStatus.NOT_FOUND),
+    responses=MISSING,
 )
 async def drop(
     service: Slug, name: ValueName, actor: Administrator, backend: UsesBackend, environment: For = None

@@ -1,31 +1,90 @@
-"""Signing in and out, one's own sessions, password and tokens."""
+"""Signing in; who may do what, who sits for whom; tokens, and changes that wait for a second person."""
 
 from http import HTTPStatus
 from typing import Annotated
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from pydantic import BaseModel, Field, StringConstraints
 
 from dogana.core.document import Instant, Slug
-from dogana.service.people import passwords, sessions, tokens
+from dogana.service.people import members, passwords, proposals, sessions, stand_ins, tokens
+from dogana.service.people.members import Group, Member
 from dogana.service.people.passwords import Password
-from dogana.service.people.sessions import Me, SessionView
+from dogana.service.people.proposals import ProposalView
+from dogana.service.people.sessions import Me, PersonView, SessionView
+from dogana.service.people.stand_ins import StandInView
 from dogana.service.people.tokens import Scope, TokenView
-from dogana.service.shapes import Named
+from dogana.service.shapes import Asked, Named
 from dogana.settings import Settings
-from dogana.web.access import COOKIE, Oneself, UsesBackend, UsesSession, address_of, behind_tls
-from dogana.web.problems import documented
-from dogana.web.strict import StrictRoute
-
-router = APIRouter(
-    prefix="/api",
-    tags=["access"],
-    responses=documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.UNPROCESSABLE_ENTITY),
-    route_class=StrictRoute,
+from dogana.web.access import (
+    COOKIE,
+    Administrator,
+    Oneself,
+    Reader,
+    UsesBackend,
+    UsesSession,
+    address_of,
+    behind_tls,
 )
-_OFTEN = documented(HTTPStatus.TOO_MANY_REQUESTS)
-_MAY = documented(HTTPStatus.FORBIDDEN)
-_FIND = _MAY | documented(HTTPStatus.NOT_FOUND)
+from dogana.web.routing import CONFLICT, MISSING, TOO_OFTEN, Body, Number, router_of
+
+router = router_of("people")
+
+
+@router.get("/people")
+async def people(actor: Reader, backend: UsesBackend) -> list[PersonView]:
+    """Everybody, with their roles and groups."""
+    return await sessions.everybody(backend, actor)
+
+
+@router.put("/people/{name}", responses=CONFLICT)
+async def keep_person(name: Slug, wanted: Member, actor: Administrator, backend: UsesBackend) -> Asked:
+    """Set up somebody, or change what they may do and for whom they sit; it takes a second person."""
+    return await members.keep_person(backend, actor, name, wanted)
+
+
+@router.post("/people/{name}/invitation", responses=MISSING | CONFLICT)
+async def invite(name: Slug, actor: Administrator, backend: UsesBackend) -> Asked:
+    """Have somebody choose another password; whoever confirms it hands the invitation over."""
+    return await members.invite(backend, actor, name)
+
+
+@router.post("/people/{name}/end-access", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
+async def end_access(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
+    """End every session and token of somebody at once."""
+    await members.end_access(backend, actor, name)
+
+
+@router.get("/groups")
+async def groups(actor: Reader, backend: UsesBackend) -> list[Named]:
+    """Every group."""
+    return await members.groups(backend, actor)
+
+
+@router.put("/groups/{name}", status_code=HTTPStatus.NO_CONTENT)
+async def keep_group(name: Slug, wanted: Group, actor: Administrator, backend: UsesBackend) -> None:
+    """Set up a group of people who may take the same seats."""
+    await members.keep_group(backend, actor, name, wanted)
+
+
+@router.get("/proposals")
+async def list_proposals(actor: Reader, backend: UsesBackend) -> list[ProposalView]:
+    """The changes that wait for a second person."""
+    return await proposals.proposals(backend, actor)
+
+
+@router.post("/proposals/{number}/confirm", responses=MISSING | CONFLICT)
+async def confirm(number: Number, actor: Oneself, backend: UsesBackend) -> Asked:
+    """Make a change that somebody else asked for."""
+    return await proposals.confirm(backend, actor, number)
+
+
+@router.delete("/proposals/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
+async def drop(number: Number, actor: Oneself, backend: UsesBackend) -> None:
+    """Let a change be that waits for a second person."""
+    await proposals.drop(backend, actor, number)
+
+
 _Id = Annotated[int, Field(ge=1, lt=2**63)]
 
 
@@ -72,7 +131,7 @@ class MadeToken(BaseModel):
     expires_at: Instant
 
 
-@router.post("/session", responses=_OFTEN)
+@router.post("/session", responses=TOO_OFTEN)
 async def sign_in(credentials: Credentials, request: Request, response: Response, backend: UsesBackend) -> Me:
     """Begin a session in place of the one there was; its cookie comes with the answer."""
     caller = sessions.Caller(
@@ -98,7 +157,7 @@ async def me(session: UsesSession, request: Request) -> Me:
     return _me(session, request.app.state.settings)
 
 
-@router.delete("/session", status_code=HTTPStatus.NO_CONTENT, responses=_MAY)
+@router.delete("/session", status_code=HTTPStatus.NO_CONTENT)
 async def sign_out(session: UsesSession, response: Response, backend: UsesBackend) -> None:
     """End the session, and what is open with it."""
     await sessions.sign_out(backend, session.session_token)
@@ -111,19 +170,19 @@ async def list_sessions(session: UsesSession, backend: UsesBackend) -> list[Sess
     return await sessions.sessions(backend, session)
 
 
-@router.delete("/sessions/{number}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
+@router.delete("/sessions/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
 async def end_session(number: _Id, session: UsesSession, backend: UsesBackend) -> None:
     """End one of one's own sessions."""
     await sessions.end_own_session(backend, session, number)
 
 
-@router.post("/invitations", status_code=HTTPStatus.NO_CONTENT, responses=_OFTEN)
+@router.post("/invitations", status_code=HTTPStatus.NO_CONTENT, responses=TOO_OFTEN)
 async def accept(accepted: Accepted, request: Request, backend: UsesBackend) -> None:
     """Choose one's password by an invitation, once."""
     await passwords.accept(backend, accepted.invitation, accepted.password, address=address_of(request))
 
 
-@router.put("/password", status_code=HTTPStatus.NO_CONTENT, responses=_MAY | _OFTEN)
+@router.put("/password", status_code=HTTPStatus.NO_CONTENT, responses=TOO_OFTEN)
 async def change_password(
     changed: ChangedPassword, request: Request, session: UsesSession, backend: UsesBackend
 ) -> None:
@@ -138,13 +197,13 @@ async def change_password(
     )
 
 
-@router.get("/tokens", responses=_MAY)
+@router.get("/tokens")
 async def list_tokens(actor: Oneself, backend: UsesBackend) -> list[TokenView]:
     """One's own tokens, an administrator everybody's, the latest first, without their texts."""
     return await tokens.tokens(backend, actor)
 
 
-@router.post("/tokens", status_code=HTTPStatus.CREATED, responses=_MAY)
+@router.post("/tokens", status_code=HTTPStatus.CREATED)
 async def make_token(new: NewToken, actor: Oneself, backend: UsesBackend) -> MadeToken:
     """Make a token for oneself, or for a machine."""
     row, token = await tokens.make_token(
@@ -160,7 +219,7 @@ async def make_token(new: NewToken, actor: Oneself, backend: UsesBackend) -> Mad
     return MadeToken(id=row.id, token=token, expires_at=row.expires_at)
 
 
-@router.delete("/tokens/{token_id}", status_code=HTTPStatus.NO_CONTENT, responses=_FIND)
+@router.delete("/tokens/{token_id}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
 async def revoke_token(token_id: _Id, actor: Oneself, backend: UsesBackend) -> None:
     """Revoke a token."""
     await tokens.revoke_token(backend, actor, token_id)
@@ -176,3 +235,33 @@ def _me(session: sessions.SignedIn, settings: Settings) -> Me:
         zone=settings.zone,
         csrf_token=session.csrf_token,
     )
+
+
+class NewStandIn(Body):
+    """Who may take whose seats, from when until when."""
+
+    person: Slug
+    stands_in_for: Slug
+    start: Instant
+    end: Instant
+
+
+@router.get("/stand-ins")
+async def list_stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInView]:
+    """Who stands in for whom, now or later."""
+    return await stand_ins.stand_ins(backend, actor)
+
+
+@router.post("/stand-ins", status_code=HTTPStatus.CREATED)
+async def name_stand_in(new: NewStandIn, actor: Oneself, backend: UsesBackend) -> StandInView:
+    """Let somebody take one's seats for a time."""
+    row = await stand_ins.name_stand_in(
+        backend, actor, person=new.person, stands_in_for=new.stands_in_for, start=new.start, end=new.end
+    )
+    return next(one for one in await stand_ins.stand_ins(backend, actor) if one.id == row.id)
+
+
+@router.delete("/stand-ins/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
+async def end_stand_in(number: Number, actor: Oneself, backend: UsesBackend) -> None:
+    """End it now."""
+    await stand_ins.end_stand_in(backend, actor, number)

@@ -1,29 +1,40 @@
-"""Environments, routes, services; releases and the evidence that comes with them."""
+"""Environments, routes, services; releases and their evidence; closings."""
 
 from http import HTTPStatus
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic import Field, StringConstraints
 
-from dogana.core.document import Instant, Slug
+from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.errors import InvalidError, UnknownNameError
 from dogana.core.facts import Artifact, Report
-from dogana.service.landscape import environments, evidence, releases
+from dogana.service.landscape import closings, environments, evidence, releases
+from dogana.service.landscape.closings import ClosingView
 from dogana.service.landscape.environments import Environment, Route, Service
 from dogana.service.landscape.releases import ReleasePage, ReleaseView
 from dogana.sources.reports import LARGEST, Format
-from dogana.web.access import Administrator, Reader, Requester, UsesBackend
+from dogana.web.access import Administrator, Decider, Reader, Requester, UsesBackend
 from dogana.web.bodies import bounded
-from dogana.web.problems import documented
-from dogana.web.promotions import Body, VersionText
-from dogana.web.repeat import REPEATABLE, IfMatch, RepeatableRoute, seen, tag
+from dogana.web.idempotency import REPEATABLE, IfMatch, seen, tag
+from dogana.web.routing import (
+    CHANGED,
+    CONFLICT,
+    DECIDED,
+    MISSING,
+    TOO_LARGE,
+    Body,
+    Number,
+    Text,
+    VersionText,
+    router_of,
+)
 from dogana.web.strict import FileRoute
 
-_READ = documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY)
-_FIND = documented(HTTPStatus.NOT_FOUND)
-_KEEP = documented(HTTPStatus.PRECONDITION_FAILED)
-_CONFLICT = documented(HTTPStatus.CONFLICT)
+router = router_of("landscape")
+uploads = router_of("landscape", route_class=FileRoute)
+
+
 _FILE = {
     "requestBody": {
         "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
@@ -31,9 +42,8 @@ _FILE = {
     }
 }
 
-router = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=RepeatableRoute)
-uploads = APIRouter(prefix="/api", tags=["landscape"], responses=_READ, route_class=FileRoute)
 Version = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
+
 Cursor = Annotated[int | None, Query(ge=1, lt=2**63)]
 
 
@@ -66,7 +76,7 @@ async def list_environments(actor: Reader, backend: UsesBackend) -> dict[str, En
     return await environments.environments(backend, actor)
 
 
-@router.put("/environments/{name}", responses=_KEEP)
+@router.put("/environments/{name}", responses=CHANGED)
 async def keep_environment(
     name: Slug,
     wanted: Environment,
@@ -81,7 +91,7 @@ async def keep_environment(
     return kept
 
 
-@router.get("/environments/{name}", responses=_FIND)
+@router.get("/environments/{name}", responses=MISSING)
 async def environment(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Environment:
     """One environment, with its state as ETag."""
     found = await environments.environment(backend, actor, name)
@@ -95,7 +105,7 @@ async def list_routes(actor: Reader, backend: UsesBackend) -> dict[str, Route]:
     return await environments.routes(backend, actor)
 
 
-@router.get("/travel-routes/{name}", responses=_FIND)
+@router.get("/travel-routes/{name}", responses=MISSING)
 async def route(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Route:
     """One route, with its state as ETag."""
     found = await environments.route(backend, actor, name)
@@ -103,7 +113,7 @@ async def route(name: Slug, response: Response, actor: Reader, backend: UsesBack
     return found
 
 
-@router.put("/travel-routes/{name}", responses=_KEEP)
+@router.put("/travel-routes/{name}", responses=CHANGED)
 async def keep_route(
     name: Slug,
     wanted: Route,
@@ -124,7 +134,7 @@ async def list_services(actor: Reader, backend: UsesBackend) -> dict[str, Servic
     return await environments.services(backend, actor)
 
 
-@router.get("/services/{name}", responses=_FIND)
+@router.get("/services/{name}", responses=MISSING)
 async def service(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Service:
     """One service, with its state as ETag."""
     found = await environments.service(backend, actor, name)
@@ -132,7 +142,7 @@ async def service(name: Slug, response: Response, actor: Reader, backend: UsesBa
     return found
 
 
-@router.put("/services/{name}", responses=_KEEP)
+@router.put("/services/{name}", responses=CHANGED)
 async def keep_service(
     name: Slug,
     wanted: Service,
@@ -163,7 +173,7 @@ async def list_releases(
 @router.post(
     "/services/{service}/releases",
     status_code=HTTPStatus.CREATED,
-    responses=_CONFLICT,
+    responses=CONFLICT,
     dependencies=REPEATABLE,
 )
 async def register(service: Slug, new: NewRelease, actor: Requester, backend: UsesBackend) -> ReleaseView:
@@ -174,7 +184,7 @@ async def register(service: Slug, new: NewRelease, actor: Requester, backend: Us
     return await releases.release(backend, actor, service, new.version)
 
 
-@router.get("/services/{service}/releases/{version}", responses=_FIND)
+@router.get("/services/{service}/releases/{version}", responses=MISSING)
 async def release(service: Slug, version: Version, actor: Reader, backend: UsesBackend) -> ReleaseView:
     """One release."""
     return await releases.release(backend, actor, service, version)
@@ -195,7 +205,7 @@ async def attach(
 @uploads.put(
     "/services/{service}/releases/{version}/evidence/{name}",
     openapi_extra=_FILE,
-    responses=documented(HTTPStatus.REQUEST_ENTITY_TOO_LARGE),
+    responses=TOO_LARGE,
 )
 async def upload(
     service: Slug,
@@ -231,7 +241,7 @@ async def upload(
 @router.get(
     "/services/{service}/releases/{version}/evidence/{name}/file",
     response_class=Response,
-    responses=_FIND | {200: {"content": {"application/octet-stream": {}}, "description": "The file"}},
+    responses=MISSING | {200: {"content": {"application/octet-stream": {}}, "description": "The file"}},
 )
 async def raw(service: Slug, version: Version, name: Slug, actor: Reader, backend: UsesBackend) -> Response:
     """The file that a piece of evidence was read from, byte for byte."""
@@ -242,3 +252,36 @@ async def raw(service: Slug, version: Version, name: Slug, actor: Reader, backen
     safe = "".join(c for c in found.name if c.isascii() and (c.isalnum() or c in "._-")) or "report"
     headers = {"Content-Disposition": f'attachment; filename="{safe}"'}
     return Response(found.body, media_type="application/octet-stream", headers=headers)
+
+
+class NewClosing(Body):
+    """What is to be closed, until when, and why."""
+
+    environment: EnvironmentId
+    until: Instant
+    """Within seven days."""
+    reason: Text
+
+
+class Opening(Body):
+    """Why it is to be opened again."""
+
+    reason: Text
+
+
+@router.get("/closings")
+async def list_closings(actor: Reader, backend: UsesBackend) -> list[ClosingView]:
+    """What is closed at once now."""
+    return await closings.closings(backend, actor)
+
+
+@router.post("/closings", status_code=HTTPStatus.CREATED, responses=DECIDED)
+async def close_now(new: NewClosing, actor: Decider, backend: UsesBackend) -> ClosingView:
+    """Close an environment at once, by whom its policy names; no second person is needed."""
+    return await closings.close_now(backend, actor, new.environment, until=new.until, reason=new.reason)
+
+
+@router.post("/closings/{number}/open", responses=DECIDED)
+async def open_again(number: Number, opening: Opening, actor: Decider, backend: UsesBackend) -> ClosingView:
+    """Ask to open before the end or, as a second person, open."""
+    return await closings.open_again(backend, actor, number, reason=opening.reason)

@@ -1,10 +1,9 @@
 """Reading the ledger."""
 
 from collections.abc import AsyncIterator
-from http import HTTPStatus
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from fastapi.responses import StreamingResponse
 
 from dogana.service.ledger import sequencer
@@ -12,14 +11,13 @@ from dogana.service.views import ledger as ledger_pages
 from dogana.service.views.ledger import LedgerFilters, LedgerPage
 from dogana.store.ledger import Wanted
 from dogana.web.access import Reader, UsesBackend
-from dogana.web.problems import documented
+from dogana.web.routing import router_of
 
-router = APIRouter(
-    prefix="/api/ledger",
-    tags=["ledger"],
-    responses=documented(HTTPStatus.UNAUTHORIZED, HTTPStatus.FORBIDDEN, HTTPStatus.UNPROCESSABLE_ENTITY),
-)
+router = router_of("ledger", prefix="/api/ledger")
+
+
 _Id = Annotated[int | None, Query(ge=1, lt=2**63)]
+
 _Name = Annotated[str | None, Query(max_length=100, pattern=r"^[^\x00]*$")]
 
 

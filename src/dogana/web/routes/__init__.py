@@ -1,0 +1,1 @@
+"""The routers, one for each room of the use cases."""
