@@ -1,5 +1,5 @@
 // What stands on many screens, and how things are counted and listed.
-import { LOCALE } from '$lib/time';
+import { LOCALE } from '$lib/time/time';
 
 export const common = {
 	keys: 'Keys',

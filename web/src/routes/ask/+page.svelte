@@ -2,9 +2,9 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { AskState } from '$lib/ask.svelte';
-	import AskLine from '$lib/parts/ask-line.svelte';
-	import { session } from '$lib/session.svelte';
+	import { AskState } from '$lib/features/asking/ask.svelte';
+	import AskLine from '$lib/features/asking/ask-line.svelte';
+	import { session } from '$lib/state/session.svelte';
 	import { ask as say } from '$lib/words/ask';
 
 	const state = new AskState();

@@ -1,16 +1,16 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { withThe } from '$lib/address';
+	import { withThe } from '$lib/state/address';
 	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
-	import Coming from '$lib/calendar/coming.svelte';
-	import Drawn from '$lib/calendar/drawn.svelte';
-	import { Drawing } from '$lib/calendar/drawing.svelte';
-	import Lane from '$lib/calendar/lane.svelte';
-	import Calendars from '$lib/set-up/calendars.svelte';
-	import { live } from '$lib/live.svelte';
-	import { session } from '$lib/session.svelte';
-	import { city, clock, day, HOUR, instant, ticks, wall, when } from '$lib/time';
+	import Coming from '$lib/features/calendar/coming.svelte';
+	import Drawn from '$lib/features/calendar/drawn.svelte';
+	import { Drawing } from '$lib/features/calendar/drawing.svelte';
+	import Lane from '$lib/features/calendar/lane.svelte';
+	import Calendars from '$lib/features/set-up/calendars.svelte';
+	import { live } from '$lib/state/live.svelte';
+	import { session } from '$lib/state/session.svelte';
+	import { city, clock, day, HOUR, instant, ticks, wall, when } from '$lib/time/time';
 	import { TEXTURES } from '$lib/words';
 	import { untrack } from 'svelte';
 	import { common } from '$lib/words/common';

@@ -1,12 +1,12 @@
 <script lang="ts">
-	import { session } from '$lib/session.svelte';
+	import { session } from '$lib/state/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { withThe } from '$lib/address';
-	import { LedgerState, type Narrowed } from '$lib/ledger.svelte';
-	import { live } from '$lib/live.svelte';
-	import Entries from '$lib/parts/entries.svelte';
-	import { clock, day } from '$lib/time';
+	import { withThe } from '$lib/state/address';
+	import { LedgerState, type Narrowed } from '$lib/features/ledger/ledger.svelte';
+	import { live } from '$lib/state/live.svelte';
+	import Entries from '$lib/features/ledger/entries.svelte';
+	import { clock, day } from '$lib/time/time';
 	import { common } from '$lib/words/common';
 	import { ledger as say } from '$lib/words/ledger';
 

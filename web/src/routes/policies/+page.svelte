@@ -3,17 +3,17 @@
 	import { untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
 	import { page } from '$app/state';
-	import { withThe } from '$lib/address';
+	import { withThe } from '$lib/state/address';
 	import { api, data, saying, type Board } from '$lib/api/client';
-	import { live } from '$lib/live.svelte';
-	import Cell from '$lib/policy/cell.svelte';
-	import { namesOfAll } from '$lib/policy/names';
-	import Sheet from '$lib/policy/sheet.svelte';
-	import { Writing } from '$lib/policy/writing.svelte';
-	import type { Schema } from '$lib/schema';
-	import { session } from '$lib/session.svelte';
-	import { when } from '$lib/time';
-	import { forget, found, hold } from '$lib/typed.svelte';
+	import { live } from '$lib/state/live.svelte';
+	import Cell from '$lib/features/policies/cell.svelte';
+	import { namesOfAll } from '$lib/features/policies/names';
+	import Sheet from '$lib/features/policies/sheet.svelte';
+	import { Writing } from '$lib/features/policies/writing.svelte';
+	import type { Schema } from '$lib/api/json-schema';
+	import { session } from '$lib/state/session.svelte';
+	import { when } from '$lib/time/time';
+	import { forget, found, hold } from '$lib/state/typed.svelte';
 	import { board as say } from '$lib/words/policies';
 
 	let board = $state<Board | null>(null);

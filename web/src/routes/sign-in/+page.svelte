@@ -2,7 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { saying } from '$lib/api/client';
-	import { session } from '$lib/session.svelte';
+	import { session } from '$lib/state/session.svelte';
 	import { signIn as say } from '$lib/words/frame';
 
 	let email = $state('');

@@ -1,19 +1,19 @@
 <!-- What is set up: sources, events out and in, sealed values, calendars, people, stand-ins, tokens. -->
 <script lang="ts">
 	import { page } from '$app/state';
-	import Calendars from '$lib/set-up/calendars.svelte';
-	import Own from '$lib/set-up/own.svelte';
-	import Environments from '$lib/set-up/environments.svelte';
-	import EventsIn from '$lib/set-up/events-in.svelte';
-	import EventsOut from '$lib/set-up/events-out.svelte';
-	import People from '$lib/set-up/people.svelte';
-	import Routes from '$lib/set-up/routes.svelte';
-	import Services from '$lib/set-up/services.svelte';
-	import Sources from '$lib/set-up/sources.svelte';
-	import StandIns from '$lib/set-up/stand-ins.svelte';
-	import Troubles from '$lib/set-up/troubles.svelte';
-	import Tokens from '$lib/set-up/tokens.svelte';
-	import Values from '$lib/set-up/values.svelte';
+	import Calendars from '$lib/features/set-up/calendars.svelte';
+	import Own from '$lib/features/set-up/own.svelte';
+	import Environments from '$lib/features/set-up/environments.svelte';
+	import EventsIn from '$lib/features/set-up/events-in.svelte';
+	import EventsOut from '$lib/features/set-up/events-out.svelte';
+	import People from '$lib/features/set-up/people.svelte';
+	import Routes from '$lib/features/set-up/routes.svelte';
+	import Services from '$lib/features/set-up/services.svelte';
+	import Sources from '$lib/features/set-up/sources.svelte';
+	import StandIns from '$lib/features/set-up/stand-ins.svelte';
+	import Troubles from '$lib/features/set-up/troubles.svelte';
+	import Tokens from '$lib/features/set-up/tokens.svelte';
+	import Values from '$lib/features/set-up/values.svelte';
 	import { setUp as say } from '$lib/words/set-up';
 
 	const PARTS = [

@@ -1,0 +1,99 @@
+// One promotion's file, and the decisions one can take on it.
+import { api, data, saying, type Dossier } from '$lib/api/client';
+
+export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke';
+
+export class DossierState {
+	file = $state<Dossier | null>(null);
+	failed = $state('');
+	refused = $state('');
+	busy = $state<Act | 'waive' | 'reschedule' | 'exchange' | null>(null);
+	comment = $state('');
+	#asked = 0;
+
+	constructor(private readonly number: () => number) {}
+
+	async load(): Promise<void> {
+		const asked = ++this.#asked;
+		try {
+			const number = this.number();
+			const file = await data(api.GET('/api/promotions/{number}/dossier', { params: { path: { number } } }));
+			if (asked !== this.#asked) return;
+			this.file = file;
+			this.failed = '';
+		} catch (error) {
+			if (asked === this.#asked) this.failed = saying(error);
+		}
+	}
+
+	/** Ask for a waiver of a rule, grant the one asked for, or end it. */
+	async waive(act: 'ask' | 'grant' | 'revoke', rule: string, asked?: { reason: string; until: string }): Promise<boolean> {
+		const path = { number: this.number(), rule };
+		const body = { comment: this.comment.trim() };
+		return this.#decide('waive', async (shown) => {
+			if (act === 'grant') await data(api.POST('/api/promotions/{number}/waivers/{rule}/grant', { params: { path }, body }));
+			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/waivers/{rule}/revoke', { params: { path }, body }));
+			else if (asked) await data(api.POST('/api/promotions/{number}/waivers', { params: { path }, body: { rule, shown, ...asked } }));
+		});
+	}
+
+	/** Take a decision on exactly what is shown; what was typed stays if it is refused. */
+	async act(act: Act): Promise<void> {
+		const params = { path: { number: this.number() } };
+		const comment = this.comment.trim();
+		await this.#decide(act, async (shown) => {
+			if (act === 'approve') await data(api.POST('/api/promotions/{number}/approve', { params, body: { shown, comment } }));
+			else if (act === 'turn-back') await data(api.POST('/api/promotions/{number}/turn-back', { params, body: { shown, comment } }));
+			else if (act === 'retract') await data(api.POST('/api/promotions/{number}/retract', { params, body: { comment } }));
+			else if (act === 'withdraw') await data(api.POST('/api/promotions/{number}/withdraw', { params, body: { comment } }));
+			else if (act === 'accept') await data(api.POST('/api/promotions/{number}/accept', { params, body: { comment } }));
+			else if (act === 'cancel') await data(api.POST('/api/promotions/{number}/cancel', { params, body: { comment } }));
+			else if (act === 'urgent') await data(api.POST('/api/promotions/{number}/urgent', { params, body: { comment } }));
+			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/clearance/revoke', { params, body: { comment } }));
+			else await data(api.POST('/api/promotions/{number}/depart', { params }));
+		});
+	}
+
+	/** Put it off until an instant, or let it go as soon as it can. */
+	async reschedule(to: string | null, comment: string): Promise<boolean> {
+		const params = { path: { number: this.number() } };
+		return this.#decide('reschedule', async () => {
+			await data(api.POST('/api/promotions/{number}/reschedule', { params, body: { to, comment } }));
+		});
+	}
+
+	/** Put another release of the service in its place. */
+	async exchange(version: string, comment: string): Promise<boolean> {
+		const params = { path: { number: this.number() } };
+		return this.#decide('exchange', async () => {
+			await data(api.POST('/api/promotions/{number}/exchange', { params, body: { version, comment } }));
+		});
+	}
+
+	/** Read some more of the commits, or of the files, of a large change. */
+	async more(what: 'commits' | 'files'): Promise<void> {
+		const change = this.file?.change.value;
+		if (!change) return;
+		const query = { commits_from: change.commits.length, files_from: change.files.length };
+		const page = await data(api.GET('/api/promotions/{number}/change', { params: { path: { number: this.number() }, query } }));
+		if (what === 'commits') change.commits.push(...page.commits);
+		else change.files.push(...page.files);
+	}
+
+	async #decide(act: Act | 'waive' | 'reschedule' | 'exchange', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
+		if (!this.file || this.busy) return false;
+		this.busy = act;
+		this.refused = '';
+		try {
+			await send(this.file.mine.shown);
+			this.comment = '';
+			return true;
+		} catch (error) {
+			this.refused = saying(error);
+			return false;
+		} finally {
+			this.busy = null;
+			await this.load();
+		}
+	}
+}

@@ -1,0 +1,32 @@
+<!-- Ordering back what moves, accepting what landed otherwise, declaring something urgent: each with a reason. -->
+<script lang="ts">
+	import type { DossierState } from './dossier.svelte';
+	import { decision as say } from '$lib/words/dossier';
+	let { state: dossier }: { state: DossierState } = $props();
+
+	const file = $derived(dossier.file!);
+	const mine = $derived(file.mine);
+	const still = $derived(dossier.busy !== null || dossier.comment.trim().length === 0);
+</script>
+
+{#if mine.may_accept}<p class="soft">{say.acceptHint}</p>{/if}
+{#if mine.may_cancel}<p class="soft">{say.cancelHint}</p>{/if}
+{#if mine.may_declare_urgent}<p class="soft">{say.urgentHint}</p>{/if}
+<div class="acts">
+	{#if mine.may_accept}<button class="button" disabled={still} onclick={() => dossier.act('accept')}>{say.accept}</button>{/if}
+	{#if mine.may_cancel}<button class="button grave" disabled={still} onclick={() => dossier.act('cancel')}>{say.cancel}</button>{/if}
+	{#if mine.may_cancel && file.clearance_live}<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('revoke')}>{say.revoke}</button>{/if}
+	{#if mine.may_declare_urgent}<button class="button quiet" disabled={still} onclick={() => dossier.act('urgent')}>{say.urgent}</button>{/if}
+</div>
+
+<style>
+	.acts {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.5rem;
+		padding: 0.4rem 0;
+	}
+	p {
+		font-size: 12.5px;
+	}
+</style>

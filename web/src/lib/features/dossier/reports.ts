@@ -1,0 +1,87 @@
+// Reports for people: one sentence of figures, and the single things that stand out.
+import type { Dossier } from '$lib/api/client';
+import { report as say } from '$lib/words/dossier';
+
+type Report = Dossier['evidence'][number];
+export interface Line {
+	name: string;
+	words?: string;
+	where?: string;
+	text?: string;
+	rank?: string;
+}
+export interface Group {
+	title: string;
+	lines: Line[];
+}
+
+const SEVERITIES = ['unrated', 'critical', 'high', 'medium', 'low', 'info'];
+
+function number(report: Report, key: string): number {
+	const value = report.content[key];
+	return typeof value === 'number' ? value : 0;
+}
+
+function list(report: Report, key: string): unknown[] {
+	const value = report.content[key];
+	return Array.isArray(value) ? value : [];
+}
+
+function field(value: unknown, key: string): string {
+	const found = typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[key] : undefined;
+	return typeof found === 'string' || typeof found === 'number' ? String(found) : '';
+}
+
+/** What a report comes to, in one line. */
+export function said(report: Report): string {
+	const of = (key: string) => number(report, key);
+	if (report.kind === 'tests') return say.tests(of('passed'), of('failed'), of('skipped'), of('flaky'));
+	if (report.kind === 'coverage') return say.coverage(report.content.lines as number | undefined, report.content.branches as number | undefined);
+	if (report.kind === 'scan' || report.kind === 'components') {
+		const found = SEVERITIES.filter((one) => of(one)).map((one) => `${of(one)} ${one}`);
+		const parts = report.kind === 'components' ? [say.components(of('components'))] : [];
+		const told = 'critical' in report.content ? [found.join(', ') || say.nothingFound] : [say.tellsOfNone];
+		return [...parts, ...told].join(', ');
+	}
+	if (report.kind === 'plan') return say.plan(of('to_add'), of('to_change'), of('to_destroy'));
+	const plain = Object.entries(report.content).filter(([, value]) => ['string', 'number', 'boolean'].includes(typeof value));
+	return plain.map(([key, value]) => `${key.replaceAll('_', ' ')} ${value}`).join(', ');
+}
+
+/** The single things in a report, in groups. */
+export function groupsOf(report: Report): Group[] {
+	const groups: Group[] = [
+		{
+			title: say.failed,
+			lines: list(report, 'failures').map((one) => ({
+				name: field(one, 'name'),
+				where: field(one, 'suite'),
+				words: field(one, 'message'),
+				text: field(one, 'text')
+			}))
+		},
+		{ title: say.flaky, lines: list(report, 'flaky_tests').map((one) => ({ name: String(one) })) },
+		{
+			title: say.found,
+			lines: list(report, 'findings').map((one) => ({
+				rank: field(one, 'severity'),
+				name: field(one, 'name'),
+				words: field(one, 'message'),
+				where: field(one, 'where')
+			}))
+		},
+		{
+			title: say.leastCovered,
+			lines: list(report, 'least_covered').map((one) => ({ name: field(one, 'name'), words: say.ofLines(field(one, 'lines')) }))
+		},
+		...(['destroy', 'change', 'add'] as const).map((verb) => ({
+			title: say.to[verb],
+			lines: list(report, verb).map((one) => ({ name: String(one) }))
+		})),
+		{
+			title: say.parts,
+			lines: list(report, 'parts').map((one) => ({ name: `${field(one, 'name')} ${field(one, 'version')}`, words: field(one, 'licence') }))
+		}
+	];
+	return groups.filter((group) => group.lines.length > 0);
+}

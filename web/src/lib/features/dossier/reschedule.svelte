@@ -1,0 +1,68 @@
+<!-- Putting a promotion off to a start one sets, with a reason; or letting it go as soon as it can again. -->
+<script lang="ts">
+	import type { DossierState } from './dossier.svelte';
+	import { city, HOUR, instant, wall, when } from '$lib/time/time';
+	import { common } from '$lib/words/common';
+	import { reschedule as say } from '$lib/words/dossier';
+	let { state: dossier }: { state: DossierState } = $props();
+
+	const file = $derived(dossier.file!);
+	const zone = $derived(file.row.target.zone);
+	const now = $derived(Date.parse(file.at));
+	let asking = $state(false);
+	let start = $state('');
+	let reason = $state('');
+	const to = $derived(instant(start, zone));
+	const ahead = $derived(to !== null && to > now);
+	const id = $props.id();
+
+	function begin() {
+		asking = true;
+		const first = file.row.first_start ? Date.parse(file.row.first_start) : now;
+		start = wall(Math.ceil((Math.max(first, now) + HOUR) / HOUR) * HOUR, zone);
+	}
+	async function put(until: string | null) {
+		if (await dossier.reschedule(until, reason.trim())) {
+			asking = false;
+			reason = '';
+		}
+	}
+</script>
+
+{#if file.not_before && !asking}
+	<p class="set">
+		{say.putOffUntil(when(new Date(file.not_before), zone, new Date(now)))}
+		<button class="underline" disabled={dossier.busy !== null} onclick={() => put(null)}>{say.asSoonAsItCan}</button>
+		<button class="underline" onclick={begin}>{say.setAnotherStart}</button>
+	</p>
+{:else if !asking}
+	<button class="ask" onclick={begin}>{say.putItOffUntil}</button>
+{:else}
+	<form class="indented" aria-label={say.putOff} onsubmit={(event) => (event.preventDefault(), void put(new Date(to!).toISOString()))}>
+		<label for="{id}-start">{say.notBefore} <span class="soft">({city(zone)})</span></label>
+		<input id="{id}-start" class="field" type="datetime-local" required bind:value={start} />
+		<label for="{id}-reason">{common.reason}</label>
+		<input id="{id}-reason" class="field" required maxlength="2000" bind:value={reason} />
+		<p class="soft">{ahead ? say.stands : say.notAhead}</p>
+		<div>
+			<button class="button" disabled={!ahead || reason.trim() === '' || dossier.busy !== null}>{say.putItOff}</button>
+			<button class="button quiet" type="button" onclick={() => (asking = false)}>{say.keepAsItIs}</button>
+		</div>
+	</form>
+{/if}
+
+<style>
+	.ask {
+		color: var(--ink-soft);
+		text-decoration: underline;
+		text-underline-offset: 3px;
+		font-size: 13px;
+	}
+	.set {
+		padding: 0.3rem 0;
+	}
+	form div {
+		display: flex;
+		gap: 0.5rem;
+	}
+</style>

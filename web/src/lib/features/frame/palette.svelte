@@ -1,0 +1,147 @@
+<!-- Finds promotions, services, rules, people and views by a few letters, and goes there. -->
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { api, data } from '$lib/api/client';
+	import { lines } from './lines.svelte';
+	import { session } from '$lib/state/session.svelte';
+	import { VIEWS } from '$lib/words';
+	import { untrack } from 'svelte';
+	import { common } from '$lib/words/common';
+	import { palette as say } from '$lib/words/frame';
+
+	interface Found {
+		what: string;
+		name: string;
+		href?: string;
+		act?: () => void;
+	}
+	const MOST = 12;
+
+	let { acts, onclose }: { acts: Record<string, () => void>; onclose: () => void } = $props();
+	const mayClose = session.me?.rights.includes('write policy') ?? false;
+	let all = $state.raw<Found[]>([
+		...VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })),
+		...(session.me?.rights.includes('request') ? [{ what: say.act, name: say.ask, href: '/ask' }] : []),
+		...untrack(() => Object.entries(acts)).map(([name, act]) => ({ what: say.act, name, act }))
+	]);
+	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, every) => every.findIndex((other) => other.id === one.id) === n));
+	const closings = $derived(stations.filter((one) => one.may_close && !one.closed_at_once).map((one): Found => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })));
+	let words = $state('');
+	let at = $state(0);
+	const found = $derived.by(() => {
+		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+		const fits = [...all, ...closings].filter((one) => wanted.every((word) => `${one.what} ${one.name}`.toLowerCase().includes(word)));
+		const entries = words.trim() ? [{ what: say.entries, name: say.withWords(words.trim()), href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
+		return [...fits.slice(0, MOST), ...entries];
+	});
+
+	$effect(() => {
+		const add = (more: Found[]) => (all = [...all, ...more]);
+		void data(api.GET('/api/desk')).then(
+			(desk) => {
+				const mine = desk.rows.find((row) => row.waits_for === 'you');
+				if (mine) add([{ what: say.act, name: say.next, href: `/promotion/${mine.number}` }]);
+				add(desk.rows.map((row) => ({ what: say.promotion, name: say.into(`${row.service.name} ${row.version}`, row.target.name), href: `/promotion/${row.number}` })));
+			},
+			() => undefined
+		);
+		void data(api.GET('/api/policy-board')).then(
+			(board) => {
+				const names = Object.fromEntries(board.columns.map((one) => [one.environment.id, one.environment.name]));
+				if (mayClose) add(board.columns.map((one) => ({ what: say.act, name: say.tonight(one.environment.name), href: `/calendar?close=${one.environment.id}` })));
+				add(board.columns.map((one) => ({ what: say.policy, name: one.environment.name, href: `/policies?of=${one.environment.id}` })));
+				add(board.rows.flatMap((row) => row.cells.flatMap((cell) => cell.rules.map((rule) => ({ what: say.rule, name: `${rule.title}, ${names[cell.environment]}`, href: `/policies?of=${cell.environment}&rule=${rule.id}` })))));
+			},
+			() => undefined
+		);
+		void data(api.GET('/api/ledger/filters')).then(
+			(filters) => {
+				add(filters.services.map((one) => ({ what: common.service, name: one.name, href: `/desk?words=${encodeURIComponent(one.name)}` })));
+				add(filters.people.map((one) => ({ what: say.person, name: one.name, href: `/ledger?person=${one.id}` })));
+			},
+			() => undefined
+		);
+	});
+
+	function open(dialog: HTMLDialogElement) {
+		dialog.showModal();
+	}
+
+	function go(one: Found | undefined) {
+		if (!one) return;
+		onclose();
+		if (one.act) one.act();
+		else if (one.href) void goto(one.href);
+	}
+
+	function keys(event: KeyboardEvent) {
+		if (event.key === 'ArrowDown') at = Math.min(found.length - 1, at + 1);
+		else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
+		else if (event.key === 'Enter') go(found[at]);
+		else return;
+		event.preventDefault();
+	}
+</script>
+
+<dialog {@attach open} {onclose} aria-label={say.findAndGo}>
+	<input
+		class="field"
+		type="text"
+		role="combobox"
+		aria-expanded="true"
+		aria-controls="found"
+		aria-activedescendant={found[at] ? `found-${at}` : undefined}
+		aria-label={say.whatToFind}
+		placeholder={say.whatThereIs}
+		bind:value={words}
+		oninput={() => (at = 0)}
+		onkeydown={keys}
+	/>
+	<ul id="found" role="listbox" aria-label={say.found}>
+		{#each found as one, n (one.what + one.href + one.name)}
+			<!-- svelte-ignore a11y_click_events_have_key_events -->
+			<li id="found-{n}" role="option" aria-selected={n === at} onclick={() => go(one)}><span class="soft">{one.what}</span> {one.name}</li>
+		{/each}
+	</ul>
+	{#if found.length === 0}<p class="soft">{say.nothingOfThatName}</p>{/if}
+</dialog>
+
+<style>
+	dialog {
+		width: min(620px, 92vw);
+		margin: 12vh auto auto;
+		padding: 0.8rem;
+		border: 1.5px solid var(--ink);
+		background: var(--paper);
+		color: var(--ink);
+	}
+	dialog::backdrop {
+		background: oklch(0.2 0.02 262 / 0.35);
+	}
+	input {
+		width: 100%;
+		font-size: 16px;
+	}
+	ul {
+		padding-top: 0.5rem;
+	}
+	li {
+		display: grid;
+		grid-template-columns: 90px 1fr;
+		padding: 3px 6px;
+		cursor: pointer;
+	}
+	li:hover {
+		background: var(--wash);
+	}
+	li[aria-selected='true'] {
+		background: var(--ink);
+		color: var(--paper);
+	}
+	li[aria-selected='true'] .soft {
+		color: inherit;
+	}
+	p {
+		padding: 0.5rem 6px 0;
+	}
+</style>

@@ -1,0 +1,67 @@
+// A service, an environment or a route while somebody edits it: kept only on the state they saw.
+import { Typed } from '$lib/state/typed.svelte';
+import { Setting } from './setting.svelte';
+
+interface Found<T> {
+	things: Record<string, T>;
+}
+type Match = { 'If-Match'?: string };
+
+export class Landscape<T extends object, More extends object> extends Setting<Found<T> & More> {
+	/** The name of the one that is open; an empty one while a new one is written. */
+	open = $state<string | null>(null);
+	name = $state('');
+	draft = $state<T | null>(null);
+	/** What was typed before somebody left; kept only on the state they saw then. */
+	readonly typed: Typed<{ name: string; draft: T | null; seen: string | null }>;
+	readonly anew = $derived(this.open === '');
+	#seen: string | null = null;
+
+	constructor(
+		read: () => Promise<Found<T> & More>,
+		private readonly one: (name: string) => Promise<{ data?: T; response: Response }>,
+		private readonly put: (name: string, draft: T, header: Match) => Promise<T>,
+		private readonly blank: () => T,
+		kind: string
+	) {
+		super(read);
+		this.typed = new Typed(
+			() => (this.open === null ? null : `${kind}-${this.open}`),
+			() => ({ name: this.name, draft: $state.snapshot(this.draft) as T | null, seen: this.#seen }),
+			(was) => {
+				[this.name, this.draft, this.#seen] = [was.name, was.draft, was.seen];
+			}
+		);
+	}
+
+	begin(): void {
+		this.name = '';
+		this.draft = this.blank();
+		this.#seen = null;
+		this.open = '';
+	}
+
+	async edit(name: string): Promise<void> {
+		if (this.open === name) return this.close();
+		const { data, response } = await this.one(name);
+		if (!data) return;
+		this.name = name;
+		this.draft = data;
+		this.#seen = response.headers.get('ETag');
+		this.open = name;
+	}
+
+	close(): void {
+		this.open = null;
+		this.draft = null;
+		this.refused = '';
+		this.faults = {};
+	}
+
+	async keep(): Promise<void> {
+		const { name, draft } = this;
+		if (!draft) return;
+		const header = this.#seen ? { 'If-Match': this.#seen } : {};
+		if (await this.send(() => this.put(name, $state.snapshot(draft) as T, header))) this.close();
+	}
+}

@@ -1,0 +1,173 @@
+<!-- Everybody with their roles and groups: who may do what, and whose seats they may take. -->
+<script lang="ts">
+	import { api, data, type Schemas } from '$lib/api/client';
+	import { ROLES, wordsOf } from '$lib/words';
+	import { Typed } from '$lib/state/typed.svelte';
+	import { common } from '$lib/words/common';
+	import { people as say, seconding } from '$lib/words/set-up';
+	import Back from '$lib/ui/back.svelte';
+	import Field from './field.svelte';
+	import Seconding from './seconding.svelte';
+	import { oneAlone, Outcome } from './second.svelte';
+	import { Setting } from './setting.svelte';
+
+	type Draft = { id: string; name: string; email: string; other_emails: string[]; roles: Schemas['Role'][]; groups: string[]; machine: boolean };
+	const setting = new Setting(async () => {
+		const [people, groups] = await Promise.all([data(api.GET('/api/people')), data(api.GET('/api/groups'))]);
+		return { people, groups };
+	});
+	$effect(() => void setting.load());
+
+	const outcome = new Outcome();
+	/** Whose form is open; an empty one for somebody new. */
+	let open = $state<string | null>(null);
+	let draft = $state<Draft>(nobody());
+	let group = $state({ id: '', title: '' });
+
+	const typed = new Typed(
+		() => (open === null ? null : `person-${open}`),
+		() => $state.snapshot(draft),
+		(was) => (draft = was)
+	);
+
+	function nobody(): Draft {
+		return { id: '', name: '', email: '', other_emails: [], roles: ['approver'], groups: [], machine: false };
+	}
+	function edit(one: Schemas['PersonView']) {
+		if (open === one.id) return (open = null);
+		draft = { id: one.id, name: one.name, email: one.email, other_emails: one.other_emails, roles: one.roles as Draft['roles'], groups: one.groups.map((each) => each.id), machine: one.machine };
+		open = one.id;
+	}
+	function begin() {
+		draft = nobody();
+		open = '';
+	}
+	function toggled<T>(list: T[], one: T): T[] {
+		return list.includes(one) ? list.filter((each) => each !== one) : [...list, one];
+	}
+	function firstFault(place: string): string | undefined {
+		return Object.entries(setting.faults).find(([where]) => where.startsWith(place))?.[1];
+	}
+	async function keep() {
+		const { id, ...body } = $state.snapshot(draft);
+		const sent = await setting.send(() => data(api.PUT('/api/people/{name}', { params: { path: { name: id } }, body })));
+		if (!sent) return;
+		open = null;
+		typed.sent();
+		outcome.take(sent.value);
+	}
+	async function invite(name: string) {
+		const sent = await setting.send(() => data(api.POST('/api/people/{name}/invitation', { params: { path: { name } } })));
+		if (sent) outcome.take(sent.value);
+	}
+	async function endAccess(name: string) {
+		if (!confirm(say.endAccessNow(draft.name))) return;
+		if (await setting.send(() => data(api.POST('/api/people/{name}/end-access', { params: { path: { name } } })))) outcome.says = say.ended(draft.name);
+	}
+	async function keepGroup() {
+		const { id, title } = group;
+		if (await setting.send(() => data(api.PUT('/api/groups/{name}', { params: { path: { name: id } }, body: { title } })))) group = { id: '', title: '' };
+	}
+</script>
+
+<Seconding kinds={['person', 'invitation']} {outcome} onchange={() => void setting.load()} />
+{#if setting.found}
+	{@const found = setting.found}
+	{#if oneAlone(found.people)}<p class="refused" role="status">{seconding.oneAlone}</p>{/if}
+	<ul class="lines">
+		{#each found.people as one (one.id)}
+			<li>
+				<button class="line" aria-expanded={open === one.id} disabled={!setting.mayChange} onclick={() => edit(one)}>
+					<span><b>{one.name}</b><br /><span class="soft">{one.email}</span></span>
+					<span>{one.roles.join(', ')}{#if one.machine || !one.can_sign_in}<br /><span class="soft">{one.machine ? say.machine.toLowerCase() : say.notYet}</span>{/if}</span>
+					<span>{one.groups.map((each) => each.name).join(', ') || say.noGroup}</span>
+				</button>
+				{#if open === one.id}{@render form()}{/if}
+			</li>
+		{/each}
+	</ul>
+	{#if setting.mayChange}
+		<div class="anew"><button class="button quiet" onclick={begin}>{say.setUpSomebody}</button></div>
+		{#if open === ''}{@render form()}{/if}
+		<form class="form" onsubmit={(event) => (event.preventDefault(), void keepGroup())}>
+			<fieldset>
+				<legend class="label">{say.anotherGroup}</legend>
+				<Field label={common.title} hint={say.groupTitleHint}>
+					{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={group.title} />{/snippet}
+				</Field>
+				<Field label={common.name} hint={say.groupNameHint}>
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={group.id} />{/snippet}
+				</Field>
+			</fieldset>
+			<div class="acts"><button class="button" disabled={setting.busy}>{say.setUpTheGroup}</button></div>
+		</form>
+	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+{#snippet form()}
+	<form class="form" onsubmit={(event) => (event.preventDefault(), void keep())}>
+		<fieldset>
+			<legend class="label">{open === '' ? say.somebodyNew : draft.name}</legend>
+			{#if open === ''}
+				<Field label={say.nameForPolicies} hint={common.nameHint}>
+					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={draft.id} />{/snippet}
+				</Field>
+			{/if}
+			<Field label={common.name} fault={setting.faults['/name']}>
+				{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={draft.name} />{/snippet}
+			</Field>
+			<Field label={say.mailAddress} fault={setting.faults['/email']}>
+				{#snippet children({ id })}<input {id} class="field" type="email" required maxlength="200" bind:value={draft.email} />{/snippet}
+			</Field>
+			<Field label={say.otherAddresses} hint={say.otherAddressesHint} fault={firstFault('/other_emails')}>
+				{#snippet children({ id })}<input {id} class="field" value={draft.other_emails.join(' ')} onchange={(event) => (draft.other_emails = wordsOf(event.currentTarget.value))} />{/snippet}
+			</Field>
+			<Field label={say.machine} hint={say.machineHint}>
+				{#snippet children({ id })}<input {id} type="checkbox" bind:checked={draft.machine} />{/snippet}
+			</Field>
+			<div class="choice" role="group" aria-label={say.roles}>
+				<b>{say.roles}</b>
+				{#each ROLES as role (role)}<label><input type="checkbox" checked={draft.roles.includes(role)} onchange={() => (draft.roles = toggled(draft.roles, role))} /> {role}</label>{/each}
+				{#if setting.faults['/roles']}<span class="fault">{setting.faults['/roles']}</span>{/if}
+			</div>
+			<div class="choice" role="group" aria-label={common.groups}>
+				<b>{say.sitsFor}</b>
+				{#each setting.found?.groups ?? [] as one (one.id)}<label><input type="checkbox" checked={draft.groups.includes(one.id)} onchange={() => (draft.groups = toggled(draft.groups, one.id))} /> {one.name}</label>{/each}
+			</div>
+		</fieldset>
+		<Back {typed} />
+		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		<div class="acts">
+			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>{common.keepIt}</button>
+			<button class="button quiet" type="button" onclick={() => (open = null)}>{common.leaveIt}</button>
+			{#if open}
+				<a class="underline" href="/ledger?person={open}">{say.whatTheyDecided}</a>
+				{#if !draft.machine}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void invite(draft.id)}>{say.invite}</button>{/if}
+				<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void endAccess(draft.id)}>{say.endAccess}</button>
+			{/if}
+		</div>
+	</form>
+{/snippet}
+
+<style>
+	.line:disabled {
+		color: inherit;
+		opacity: 1;
+		cursor: default;
+	}
+	.line {
+		--line: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr);
+	}
+	.choice {
+		grid-column: 1 / -1;
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.2rem 1.1rem;
+	}
+	.choice b {
+		min-width: 4rem;
+	}
+	.fault {
+		color: var(--wax);
+	}
+</style>

@@ -1,0 +1,84 @@
+<!-- Stand-ins with their dates: everybody names their own, administrators anybody's. -->
+<script lang="ts">
+	import { api, data } from '$lib/api/client';
+	import { session } from '$lib/state/session.svelte';
+	import { city, HOUR, instant, wall, when } from '$lib/time/time';
+	import { Typed } from '$lib/state/typed.svelte';
+	import { common } from '$lib/words/common';
+	import { standIns as say } from '$lib/words/set-up';
+	import Back from '$lib/ui/back.svelte';
+	import Field from './field.svelte';
+	import { Setting } from './setting.svelte';
+
+	const ZONE = session.zone;
+	const setting = new Setting(async () => {
+		const [standIns, people] = await Promise.all([data(api.GET('/api/stand-ins')), data(api.GET('/api/people'))]);
+		return { standIns, people: people.filter((one) => one.groups.length > 0) };
+	});
+	$effect(() => void setting.load());
+
+	const me = session.me?.id ?? '';
+	let person = $state('');
+	let away = $state(me);
+	let from = $state(wall(Date.now(), ZONE));
+	let until = $state(wall(Date.now() + 7 * 24 * HOUR, ZONE));
+	const typed = new Typed(
+		() => 'stand-in',
+		() => ({ person, away, from, until }),
+		(was) => ({ person, away, from, until } = was)
+	);
+	const wrong = $derived.by(() => {
+		const [start, end] = [instant(from, ZONE), instant(until, ZONE)];
+		if (start === null || end === null) return say.skipped;
+		return start < end ? '' : say.backwards;
+	});
+
+	async function name() {
+		const body = { person, stands_in_for: away, start: new Date(instant(from, ZONE) ?? 0).toISOString(), end: new Date(instant(until, ZONE) ?? 0).toISOString() };
+		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) {
+			person = '';
+			typed.sent();
+		}
+	}
+	async function end(number: number, who: string) {
+		if (!confirm(say.endNow(who))) return;
+		await setting.send(() => data(api.DELETE('/api/stand-ins/{number}', { params: { path: { number } } })));
+	}
+</script>
+
+{#if setting.found}
+	{@const found = setting.found}
+	<ul class="lines">
+		{#each found.standIns as one (one.id)}
+			<li class="line">
+				<span><b>{one.person.name}</b> {say.for} <b>{one.stands_in_for.name}</b></span>
+				<span>{say.dates(when(new Date(one.start), ZONE, new Date()), when(new Date(one.end), ZONE, new Date()), city(ZONE))}</span>
+				{#if setting.mayChange || one.stands_in_for.id === me}<button class="button quiet" onclick={() => end(one.id, one.person.name)}>{say.endIt}</button>{/if}
+			</li>
+		{:else}
+			<li class="soft empty">{say.none}</li>
+		{/each}
+	</ul>
+	<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
+		<fieldset>
+			<legend class="label">{say.nameAStandIn}</legend>
+			<Field label={say.whoIsAway} hint={setting.mayChange ? '' : say.administratorsOnly} fault={setting.faults['/stands_in_for']}>
+				{#snippet children({ id })}<select {id} class="field" required disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+			</Field>
+			<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
+				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+			</Field>
+			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id })}<input {id} class="field" type="datetime-local" required bind:value={from} />{/snippet}</Field>
+			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id })}<input {id} class="field" type="datetime-local" required bind:value={until} />{/snippet}</Field>
+		</fieldset>
+		<Back {typed} />
+		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || !person}>{say.nameThem}</button></div>
+	</form>
+{:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
+
+<style>
+	.line {
+		--line: minmax(0, 1fr) minmax(0, 1fr) auto;
+	}
+</style>

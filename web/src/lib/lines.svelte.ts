@@ -1,4 +1,0 @@
-// The routes with their stations, as the frame read them last; views look at them as well.
-import type { RouteLine } from './api/client';
-
-export const lines = $state<{ all: RouteLine[] }>({ all: [] });
