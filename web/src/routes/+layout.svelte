@@ -6,6 +6,7 @@
 	import { api, data, saying, whenSignedOut } from '$lib/api/client';
 	import { busyElsewhere } from '$lib/state/keys';
 	import { lines } from '$lib/features/frame/lines.svelte';
+	import { Loader } from '$lib/state/loader.svelte';
 	import { live } from '$lib/state/live.svelte';
 	import Palette from '$lib/features/frame/palette.svelte';
 	import RouteLine from '$lib/features/frame/route-line.svelte';
@@ -18,11 +19,10 @@
 
 	let { children }: { children: Snippet } = $props();
 
+	/** No view stands without the route line, so it is asked for until it is there. */
 	const AGAIN_MS = 2000;
 	const outside = $derived(['/sign-in', '/welcome'].includes(page.url.pathname));
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
-	/** How often the line could not be read; it is asked for again, as no view stands without it. */
-	let again = $state(0);
 	let failed = $state('');
 	let opened = $state<'palette' | 'keys' | null>(null);
 	let going = false;
@@ -45,15 +45,10 @@
 	$effect(() => {
 		if (outside || session.me || failed) document.getElementById('opening')?.remove();
 	});
-	$effect(() => {
-		if (!session.me) return;
-		void live.version;
-		void again;
-		data(api.GET('/api/routes')).then(
-			(got) => (lines.all = got),
-			() => setTimeout(() => (again += 1), AGAIN_MS)
-		);
-	});
+	new Loader(
+		async () => (session.me ? data(api.GET('/api/routes')) : []),
+		(got) => (lines.all = got)
+	).follow(() => live.version, AGAIN_MS);
 
 	function switchTheme() {
 		dark = !dark;

@@ -1,5 +1,6 @@
 <!-- A person asks: for one release, for several that cross together, or to go back. -->
 <script lang="ts">
+	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { AskState } from '$lib/features/asking/ask.svelte';
@@ -10,7 +11,7 @@
 	const state = new AskState();
 	const may = session.me?.rights.includes('request') ?? false;
 	const id = $props.id();
-	$effect(() => void state.load(page.url.searchParams));
+	onMount(() => void state.load(page.url.searchParams));
 
 	async function send(event: SubmitEvent) {
 		event.preventDefault();

@@ -2,7 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/state/address';
-	import { api, data, saying, type Board, type Timeline } from '$lib/api/client';
+	import { CalendarState } from '$lib/features/calendar/calendar.svelte';
 	import Coming from '$lib/features/calendar/coming.svelte';
 	import Drawn from '$lib/features/calendar/drawn.svelte';
 	import { Drawing } from '$lib/features/calendar/drawing.svelte';
@@ -22,16 +22,17 @@
 	const other = $derived(ZONES.find((one) => one === page.url.searchParams.get('zone')) ?? null);
 	const days = $derived(DAYS.find((one) => String(one) === page.url.searchParams.get('days')) ?? 14);
 	const station = $derived(page.url.searchParams.get('at'));
-	let today = $state(Date.now());
+	const calendar: CalendarState = new CalendarState(
+		() => start,
+		() => days
+	);
+	const { found, board, today } = $derived(calendar);
 	const start = $derived.by(() => {
 		const from = instant(`${page.url.searchParams.get('from')}T00:00`, ZONE);
 		return from ?? instant(`${wall(today - 2 * 24 * HOUR, ZONE).slice(0, 10)}T00:00`, ZONE) ?? today;
 	});
 	const ms = $derived(days * 24 * HOUR);
 	const marks = $derived(ticks(start - 1, ms, 24, ZONE).filter((_, n) => days < 28 || n % 2 === 0));
-	let found = $state<Timeline | null>(null);
-	let board = $state<Board | null>(null);
-	let failed = $state('');
 	const lanes = $derived(found?.lanes.filter((lane) => !station || lane.environment.id === station) ?? []);
 
 	const may = $derived(session.me?.rights.includes('write policy') ?? false);
@@ -41,22 +42,7 @@
 	);
 	const drawn = $derived(drawing.shape);
 
-	$effect(() => {
-		void live.version;
-		const query = { start: new Date(start).toISOString(), days };
-		data(api.GET('/api/timeline', { params: { query } })).then(
-			(got) => {
-				found = got;
-				today = Date.parse(got.at);
-				failed = '';
-			},
-			(error: unknown) => (failed = saying(error))
-		);
-		data(api.GET('/api/policy-board')).then(
-			(got) => (board = got),
-			() => undefined
-		);
-	});
+	calendar.follow(() => live.version);
 
 	function shifted(by: number): string {
 		return withThe(page.url, { from: wall(start + by * 24 * HOUR, ZONE).slice(0, 10) });
@@ -93,7 +79,7 @@
 		{#each DAYS as one (one)}<a href={withThe(page.url, { days: String(one) })} aria-current={one === days ? 'true' : undefined}>{say.weeks(one / 7)}</a>{/each}
 	</nav>
 </div>
-{#if failed}<p class="failed" role="alert">{failed}</p>{/if}
+{#if calendar.failed}<p class="failed" role="alert">{calendar.failed}</p>{/if}
 {#if drawing.done}<p class="done" role="status">{drawing.done} <a class="underline" href="/policies">{say.toThePolicies}</a></p>{/if}
 
 {#if found}

@@ -20,7 +20,7 @@
 	import { TEXTURES } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
-	import { tick } from 'svelte';
+	import { onDestroy, tick } from 'svelte';
 
 	const ZONE = session.zone;
 	const station = $derived(page.url.searchParams.get('at'));
@@ -39,7 +39,7 @@
 	function left() {
 		if (desk.seen) keepSeen(me, desk.seen);
 	}
-	$effect(() => left);
+	onDestroy(left);
 	let reason = $state('');
 	let refused = $state<string[]>([]);
 	let busy = $state(false);
@@ -49,10 +49,7 @@
 	const pending = $derived(desk.rows.filter((row) => !['moving', 'halted', 'ended'].includes(row.waits_for)).length);
 	let chosen = $state<number | null>(null);
 
-	$effect(() => {
-		void live.version;
-		void desk.load();
-	});
+	desk.follow(() => live.version);
 
 	function href(key: string, value: string | null): string {
 		return withThe(page.url, { [key]: value });

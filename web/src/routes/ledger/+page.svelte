@@ -11,7 +11,6 @@
 	import { ledger as say } from '$lib/words/ledger';
 
 	const ZONE = session.zone;
-	const ledger = new LedgerState();
 	const query = $derived(page.url.searchParams);
 	const narrowed = $derived<Narrowed>({
 		person: query.get('person') ?? undefined,
@@ -21,13 +20,11 @@
 		words: query.get('words') ?? undefined
 	});
 	const any = $derived(Object.values(narrowed).some(Boolean));
+	const ledger = new LedgerState(() => narrowed);
 	const checkpoint = $derived(ledger.first?.checkpoint);
 	const unplaced = $derived((ledger.first?.total ?? 0) - (checkpoint?.size ?? 0));
 
-	$effect(() => {
-		void live.version;
-		void ledger.load(narrowed);
-	});
+	ledger.follow(() => live.version);
 
 	function narrow(key: string, value: string) {
 		void goto(withThe(page.url, { [key]: value }), { keepFocus: true, noScroll: true, replaceState: key === 'words' });
@@ -68,7 +65,7 @@
 	<Entries entries={ledger.entries} zone={ZONE} linked />
 {/if}
 {#if ledger.next !== null}
-	<button class="button quiet more" disabled={ledger.busy} onclick={() => ledger.more(narrowed)}>{ledger.busy ? say.reading : say.older}</button>
+	<button class="button quiet more" disabled={ledger.busy} onclick={() => ledger.more()}>{ledger.busy ? say.reading : say.older}</button>
 {/if}
 
 <style>

@@ -1,73 +1,36 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { untrack } from 'svelte';
-	import { SvelteMap } from 'svelte/reactivity';
 	import { page } from '$app/state';
 	import { withThe } from '$lib/state/address';
-	import { api, data, saying, type Board } from '$lib/api/client';
+	import { api, data, type Board } from '$lib/api/client';
 	import { live } from '$lib/state/live.svelte';
+	import { BoardState } from '$lib/features/policies/board.svelte';
 	import Cell from '$lib/features/policies/cell.svelte';
 	import { namesOfAll } from '$lib/features/policies/names';
 	import Sheet from '$lib/features/policies/sheet.svelte';
-	import { Writing } from '$lib/features/policies/writing.svelte';
 	import type { Schema } from '$lib/api/json-schema';
 	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
-	import { forget, found, hold } from '$lib/state/typed.svelte';
 	import { board as say } from '$lib/words/policies';
 
-	let board = $state<Board | null>(null);
-	let failed = $state('');
+	const state = new BoardState(() => mayWrite);
 	const of = $derived(page.url.searchParams.get('of'));
 	const rule = $derived(page.url.searchParams.get('rule'));
 	const station = $derived(page.url.searchParams.get('at'));
 	const within = $derived(page.url.searchParams.get('in'));
 	const kind = $derived(page.url.searchParams.get('kind'));
-	const columnOf = $derived((id: string | null) => board?.columns.find((one) => one.environment.id === id) ?? null);
-	const column = $derived(columnOf(of));
-	const edited = $derived(columnOf(within));
+	const board = $derived(state.board);
+	const column = $derived(state.column(of));
+	const edited = $derived(state.column(within));
 	const mayWrite = $derived(session.me?.rights.includes('write policy') ?? false);
 	const tools = $derived(mayWrite ? Promise.all([data(api.GET('/api/policy-schema')) as Promise<Schema>, namesOfAll()]) : null);
-	/** What is being written, by environment; it stays while one looks elsewhere on the board. */
-	const writings = new SvelteMap<string, Writing>();
-
+	state.follow(() => live.version);
 	$effect(() => {
 		const one = column ?? edited;
-		if (!one || untrack(() => writings.has(one.environment.id))) return;
-		begin(one);
+		if (one) untrack(() => state.write(one));
 	});
-	$effect(() => {
-		for (const [id, one] of writings) {
-			if (one.unkept) hold(`policy-${id}`, one.source);
-			else forget(`policy-${id}`);
-		}
-	});
-
-	/** Begin to write a policy, or go on with what was written at an earlier visit. */
-	function begin(one: Board['columns'][number]) {
-		const writing = new Writing(one.environment.id, one.source, one.draft_source);
-		const was = found<string>(`policy-${one.environment.id}`);
-		if (was !== null) writing.write(was);
-		writings.set(one.environment.id, writing);
-	}
-
-	async function load() {
-		try {
-			board = await data(api.GET('/api/policy-board'));
-			for (const one of board.columns) {
-				const writing = writings.get(one.environment.id);
-				if (writing) writing.beside(one.source, one.draft_source);
-				else if (mayWrite && found(`policy-${one.environment.id}`) !== null) begin(one);
-			}
-			failed = '';
-		} catch (error) {
-			failed = saying(error);
-		}
-	}
-	$effect(() => {
-		void live.version;
-		void load();
-	});
+	$effect(() => state.hold());
 
 	function opened(environment: string, id?: string): string {
 		return withThe(page.url, { of: environment, rule: id ?? null, in: null, kind: null });
@@ -80,7 +43,7 @@
 	}
 	/** Where a rule is edited: one from the baseline, in the baseline. */
 	function ruleAt(at: Board['rows'][number]['cells'][number], kind: string, one: { id: string; baseline: boolean }): string {
-		const owner = (one.baseline && columnOf(at.environment)?.baseline?.id) || at.environment;
+		const owner = (one.baseline && state.column(at.environment)?.baseline?.id) || at.environment;
 		return mayWrite ? cellAt(owner, kind, one.id) : opened(owner, one.id);
 	}
 	function keys(event: KeyboardEvent) {
@@ -98,11 +61,11 @@
 		<li><i class="from"></i>{say.fromTheBaseline}</li>
 	</ul>
 </div>
-{#if failed}<p role="alert" class="failed">{failed}</p>{/if}
+{#if state.failed}<p role="alert" class="failed">{state.failed}</p>{/if}
 
 {#if column}
-	{@const writing = writings.get(column.environment.id)}
-	{#if writing}{#key column.environment.id}<Sheet {column} {writing} {rule} back={closed()} onkept={load} />{/key}{/if}
+	{@const writing = state.writings.get(column.environment.id)}
+	{#if writing}{#key column.environment.id}<Sheet {column} {writing} {rule} back={closed()} onkept={() => state.load()} />{/key}{/if}
 {:else if board}
 	<div class="scroll">
 		<table>
@@ -114,7 +77,7 @@
 							<a href={opened(one.environment.id)}>{one.environment.name}</a>
 							<span class="soft">{one.version === null ? say.none : say.version(one.version, one.adopted_by)}</span>
 							{#if one.coming !== null && one.coming_at}<span class="soft">{say.coming(one.coming, when(new Date(one.coming_at), session.zone, new Date()))}</span>{/if}
-							{#if writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>{say.changedNotKeptYet}</a>{/if}
+							{#if state.writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>{say.changedNotKeptYet}</a>{/if}
 							{#if one.draft !== null}<a class="draft" href={opened(one.environment.id)}>{say.drafted(one.draft)}</a>{/if}
 						</th>
 					{/each}
@@ -132,19 +95,19 @@
 								{/each}
 								{#if cell.laxer.length}<span class="less">{cell.laxer.join(' ')}</span>{/if}
 								{#if mayWrite && cell.rules.length === 0}
-									<a class="another" href={cellAt(cell.environment, row.kind, null)} data-sveltekit-noscroll aria-label={say.askFor(row.name.toLowerCase(), columnOf(cell.environment)?.environment.name)}>{say.notAskedFor}</a>
+									<a class="another" href={cellAt(cell.environment, row.kind, null)} data-sveltekit-noscroll aria-label={say.askFor(row.name.toLowerCase(), state.column(cell.environment)?.environment.name)}>{say.notAskedFor}</a>
 								{/if}
 							</td>
 						{/each}
 					</tr>
 					{#if edited && row.kind === kind}
-						{@const writing = writings.get(edited.environment.id)}
+						{@const writing = state.writings.get(edited.environment.id)}
 						<tr class="edit">
 							<td colspan={board.columns.length + 1}>
 								{#await tools then found}
 									{#if writing && found}
 										{#key edited.environment.id + (rule ?? '')}
-											<Cell column={edited} {kind} name={row.name} {rule} schema={found[0]} names={found[1]} {writing} source={opened(edited.environment.id, rule ?? undefined)} back={closed()} onkept={load} onnamed={(id) => void goto(cellAt(edited.environment.id, row.kind, id), { noScroll: true, keepFocus: true, replaceState: true })} />
+											<Cell column={edited} {kind} name={row.name} {rule} schema={found[0]} names={found[1]} {writing} source={opened(edited.environment.id, rule ?? undefined)} back={closed()} onkept={() => state.load()} onnamed={(id) => void goto(cellAt(edited.environment.id, row.kind, id), { noScroll: true, keepFocus: true, replaceState: true })} />
 										{/key}
 									{/if}
 								{/await}

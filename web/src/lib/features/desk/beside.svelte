@@ -22,11 +22,7 @@
 	const start = $derived(file ? Date.parse(file.at) : 0);
 	let panel = $state<HTMLElement>();
 
-	$effect(() => {
-		void live.version;
-		void number;
-		void dossier.load();
-	});
+	dossier.follow(() => live.version);
 	$effect(() => look(number));
 
 	function keys(event: KeyboardEvent) {

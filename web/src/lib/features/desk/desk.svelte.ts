@@ -1,5 +1,6 @@
 // What the Desk shows: rows in groups, filtered by station, with the ones that changed marked.
 import { api, data, saying, type Desk, type Row, type Schemas } from '$lib/api/client';
+import { Loader } from '$lib/state/loader.svelte';
 import { GROUPS } from '$lib/words';
 
 const texts = new WeakMap<Row, string>();
@@ -18,7 +19,7 @@ function textOf(row: Row): string {
 	return [row.service.name, row.version, row.source, row.target.name, row.requested_by.name, row.sentence, row.kind, row.bundle?.name].join(' ').toLowerCase();
 }
 
-export class DeskState {
+export class DeskState extends Loader<Desk> {
 	// Replaced whole, so nothing in them has to be watched: there may be thousands.
 	rows = $state.raw<Row[]>([]);
 	/** Comments that name oneself and are not answered, by promotion. */
@@ -27,8 +28,6 @@ export class DeskState {
 	looking = $state<Desk['looking']>({});
 	filters = $state<Desk['filters']>([]);
 	start = $state(Date.now());
-	loaded = $state(false);
-	failed = $state('');
 	/** Numbers of rows that changed or came since one last looked. */
 	changed = $state<ReadonlySet<number>>(new Set());
 
@@ -41,7 +40,12 @@ export class DeskState {
 		private readonly station: () => string | null,
 		private readonly words: () => string = () => '',
 		public seen: Map<number, string> | null = null
-	) {}
+	) {
+		super(
+			() => data(api.GET('/api/desk')),
+			(desk) => this.#take(desk)
+		);
+	}
 
 	/** Somebody opened one, and so looked at what changed. */
 	saw(number: number | null): void {
@@ -59,23 +63,16 @@ export class DeskState {
 	);
 	order = $derived(this.groups.flatMap((group) => group.rows.map((row) => row.number)));
 
-	async load(): Promise<void> {
-		try {
-			const desk = await data(api.GET('/api/desk'));
-			const before = this.seen;
-			const fresh = before ? desk.rows.filter((row) => before.get(row.number) !== row.changed_at) : [];
-			this.changed = new Set([...this.changed, ...fresh.map((row) => row.number)]);
-			this.seen = new Map(desk.rows.map((row) => [row.number, row.changed_at]));
-			this.rows = desk.rows;
-			this.questions = Object.fromEntries((desk.questions ?? []).toReversed().map((one) => [one.promotion, one]));
-			this.looking = desk.looking;
-			this.filters = desk.filters;
-			this.start = Date.parse(desk.at);
-			this.failed = '';
-			this.loaded = true;
-		} catch (error) {
-			this.failed = saying(error);
-		}
+	#take(desk: Desk): void {
+		const before = this.seen;
+		const fresh = before ? desk.rows.filter((row) => before.get(row.number) !== row.changed_at) : [];
+		this.changed = new Set([...this.changed, ...fresh.map((row) => row.number)]);
+		this.seen = new Map(desk.rows.map((row) => [row.number, row.changed_at]));
+		this.rows = desk.rows;
+		this.questions = Object.fromEntries((desk.questions ?? []).toReversed().map((one) => [one.promotion, one]));
+		this.looking = desk.looking;
+		this.filters = desk.filters;
+		this.start = Date.parse(desk.at);
 	}
 
 	/** What is marked to be approved together: only what waits for oneself, and for the same seat. */

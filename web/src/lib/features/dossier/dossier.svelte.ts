@@ -1,29 +1,20 @@
 // One promotion's file, and the decisions one can take on it.
 import { api, data, saying, type Dossier } from '$lib/api/client';
+import { Loader } from '$lib/state/loader.svelte';
 
 export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke';
 
-export class DossierState {
+export class DossierState extends Loader<Dossier> {
 	file = $state<Dossier | null>(null);
-	failed = $state('');
 	refused = $state('');
 	busy = $state<Act | 'waive' | 'reschedule' | 'exchange' | null>(null);
 	comment = $state('');
-	#asked = 0;
 
-	constructor(private readonly number: () => number) {}
-
-	async load(): Promise<void> {
-		const asked = ++this.#asked;
-		try {
-			const number = this.number();
-			const file = await data(api.GET('/api/promotions/{number}/dossier', { params: { path: { number } } }));
-			if (asked !== this.#asked) return;
-			this.file = file;
-			this.failed = '';
-		} catch (error) {
-			if (asked === this.#asked) this.failed = saying(error);
-		}
+	constructor(private readonly number: () => number) {
+		super(
+			() => data(api.GET('/api/promotions/{number}/dossier', { params: { path: { number: number() } } })),
+			(file) => (this.file = file)
+		);
 	}
 
 	/** Ask for a waiver of a rule, grant the one asked for, or end it. */

@@ -5,7 +5,7 @@
 	import { lines } from './lines.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { VIEWS } from '$lib/words';
-	import { untrack } from 'svelte';
+	import { onMount, untrack } from 'svelte';
 	import { common } from '$lib/words/common';
 	import { palette as say } from '$lib/words/frame';
 
@@ -35,7 +35,7 @@
 		return [...fits.slice(0, MOST), ...entries];
 	});
 
-	$effect(() => {
+	onMount(() => {
 		const add = (more: Found[]) => (all = [...all, ...more]);
 		void data(api.GET('/api/desk')).then(
 			(desk) => {

@@ -1,48 +1,47 @@
 // The ledger as read so far: the first page anew with every change, older pages as asked for.
 import { api, data, saying, type Entry, type LedgerFilters, type LedgerPage } from '$lib/api/client';
+import { Loader } from '$lib/state/loader.svelte';
 
 export type Narrowed = Partial<Record<'person' | 'environment' | 'service' | 'action' | 'words', string>>;
 
-export class LedgerState {
+export class LedgerState extends Loader<[Narrowed, LedgerPage, LedgerFilters]> {
 	first = $state<LedgerPage | null>(null);
 	older = $state<Entry[]>([]);
 	next = $state<number | null>(null);
 	filters = $state<LedgerFilters | null>(null);
-	failed = $state('');
 	busy = $state(false);
-	#asked = 0;
 	#narrowed = '';
 
 	entries = $derived([...(this.first?.entries ?? []), ...this.older]);
 
-	async load(narrowed: Narrowed): Promise<void> {
-		const asked = ++this.#asked;
-		try {
-			const [page, filters] = await Promise.all([
-				data(api.GET('/api/ledger', { params: { query: { ...narrowed, limit: 50 } } })),
-				data(api.GET('/api/ledger/filters'))
-			]);
-			if (asked !== this.#asked) return;
-			const same = JSON.stringify(narrowed) === this.#narrowed;
-			const from = page.entries.at(-1)?.id ?? 0;
-			// Whoever reads further down stays there, as long as nothing is missing in between.
-			const joined = same && this.older.length > 0 && this.entries.some((one) => one.id >= from);
-			if (joined) this.older = this.entries.filter((one) => one.id < from);
-			else [this.older, this.next] = [[], page.next];
-			this.first = page;
-			this.#narrowed = JSON.stringify(narrowed);
-			this.filters = filters;
-			this.failed = '';
-		} catch (error) {
-			if (asked === this.#asked) this.failed = saying(error);
-		}
+	constructor(private readonly narrowed: () => Narrowed) {
+		super(
+			() => {
+				const asked = narrowed();
+				const page = data(api.GET('/api/ledger', { params: { query: { ...asked, limit: 50 } } }));
+				return Promise.all([asked, page, data(api.GET('/api/ledger/filters'))]);
+			},
+			(found) => this.#take(...found)
+		);
 	}
 
-	async more(narrowed: Narrowed): Promise<void> {
+	#take(narrowed: Narrowed, page: LedgerPage, filters: LedgerFilters): void {
+		const same = JSON.stringify(narrowed) === this.#narrowed;
+		const from = page.entries.at(-1)?.id ?? 0;
+		// Whoever reads further down stays there, as long as nothing is missing in between.
+		const joined = same && this.older.length > 0 && this.entries.some((one) => one.id >= from);
+		if (joined) this.older = this.entries.filter((one) => one.id < from);
+		else [this.older, this.next] = [[], page.next];
+		this.first = page;
+		this.#narrowed = JSON.stringify(narrowed);
+		this.filters = filters;
+	}
+
+	async more(): Promise<void> {
 		if (this.next === null || this.busy) return;
 		this.busy = true;
 		try {
-			const query = { ...narrowed, before: this.next, limit: 100 };
+			const query = { ...this.narrowed(), before: this.next, limit: 100 };
 			const page = await data(api.GET('/api/ledger', { params: { query } }));
 			this.older = [...this.older, ...page.entries];
 			this.next = page.next;

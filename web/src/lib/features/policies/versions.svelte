@@ -1,37 +1,33 @@
 <!-- The versions of one policy: who wrote and adopted each, what it changed, and the draft that waits. -->
 <script lang="ts">
-	import { api, data, saying, type Changes, type PolicyVersion } from '$lib/api/client';
+	import { api, data, type Changes, type PolicyVersion } from '$lib/api/client';
+	import { Loader } from '$lib/state/loader.svelte';
 	import { clock, day } from '$lib/time/time';
 	import { versions as say } from '$lib/words/policies';
 
 	let { environment, zone, version }: { environment: string; zone: string; version: number | null } = $props();
 
+	const path = $derived({ environment });
 	let versions = $state<PolicyVersion[]>([]);
-	let changes = $state<Changes | null>(null);
 	let first = $state<number | null>(null);
 	let second = $state<number | null>(null);
-	let failed = $state('');
-	const path = $derived({ environment });
+	const read = new Loader(
+		() => data(api.GET('/api/environments/{environment}/policies', { params: { path } })),
+		(found) => {
+			[second, first] = [found[0]?.version ?? null, found[1]?.version ?? null];
+			versions = found;
+		}
+	).follow(() => version);
 
-	$effect(() => {
-		void version;
-		data(api.GET('/api/environments/{environment}/policies', { params: { path } })).then(
-			(found) => {
-				versions = found;
-				second = found[0]?.version ?? null;
-				first = found[1]?.version ?? null;
-			},
-			(error: unknown) => (failed = saying(error))
-		);
-	});
-	$effect(() => {
-		if (second === null) return;
-		const query = first === null ? {} : { since: first };
-		data(api.GET('/api/environments/{environment}/policies/{version}/changes', { params: { path: { environment, version: second }, query } })).then(
-			(found) => (changes = found),
-			(error: unknown) => (failed = saying(error))
-		);
-	});
+	let changes = $state<Changes | null>(null);
+	const compared = new Loader(
+		async () => {
+			const query = first === null ? {} : { since: first };
+			return second === null ? null : data(api.GET('/api/environments/{environment}/policies/{version}/changes', { params: { path: { environment, version: second }, query } }));
+		},
+		(found) => (changes = found)
+	).follow();
+	const failed = $derived(read.failed || compared.failed);
 
 	function at(instant: string): string {
 		return `${day(new Date(instant), zone)} ${clock(new Date(instant), zone)}`;

@@ -23,7 +23,7 @@
 	let zone = $state(session.zone);
 	let files = $state<FileList | null>(null);
 
-	$effect(() => void setting.load());
+	setting.follow();
 
 	const typed = new Typed(
 		() => 'calendar',

@@ -20,7 +20,7 @@
 		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null, deployers: null }),
 		'environment'
 	);
-	$effect(() => void setting.load());
+	setting.follow();
 
 	const ordered = $derived(Object.entries(setting.found?.things ?? {}).sort(([, a], [, b]) => Number(a.departs === 'never') - Number(b.departs === 'never') || a.title.localeCompare(b.title)));
 

@@ -26,10 +26,7 @@
 	let adding = $state(false);
 	let made = $state<{ title: string; secret: string; address: string } | null>(null);
 
-	$effect(() => {
-		void live.version;
-		void setting.load();
-	});
+	setting.follow(() => live.version);
 
 	const typed = new Typed(
 		() => (adding ? 'events-in' : null),

@@ -28,10 +28,7 @@
 	let made = $state<{ title: string; secret: string } | null>(null);
 	let adding = $state(false);
 
-	$effect(() => {
-		void live.version;
-		void setting.load();
-	});
+	setting.follow(() => live.version);
 
 	const typed = new Typed(
 		() => (adding ? 'events-out' : null),

@@ -11,7 +11,7 @@
 	const setting = new Setting(() => data(api.GET('/api/sessions')));
 	const password = new Setting(async () => null);
 	let [old, fresh, changed] = $state(['', '', false]);
-	$effect(() => void setting.load());
+	setting.follow();
 
 	/** The browser's name, as people know it. */
 	function browser(agent: string): string {

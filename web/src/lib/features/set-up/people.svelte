@@ -16,7 +16,7 @@
 		const [people, groups] = await Promise.all([data(api.GET('/api/people')), data(api.GET('/api/groups'))]);
 		return { people, groups };
 	});
-	$effect(() => void setting.load());
+	setting.follow();
 
 	const outcome = new Outcome();
 	/** Whose form is open; an empty one for somebody new. */

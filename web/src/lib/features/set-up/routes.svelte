@@ -18,7 +18,7 @@
 		() => ({ title: '', legs: [], lets_in: null, one_is_enough: [] }),
 		'route'
 	);
-	$effect(() => void setting.load());
+	setting.follow();
 
 	const titleOf = (id: string) => setting.found?.places[id]?.title ?? id;
 	const free = $derived(Object.entries(setting.found?.places ?? {}).filter(([id, one]) => one.departs !== 'never' && !setting.draft?.legs.some((leg) => leg.includes(id))));

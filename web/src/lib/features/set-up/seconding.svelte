@@ -19,10 +19,7 @@
 	};
 	let { kinds, outcome, onchange }: Props = $props();
 	const setting = new Setting(async () => (await data(api.GET('/api/proposals'))).filter((one) => kinds.includes(one.kind)));
-	$effect(() => {
-		void live.version;
-		void setting.load();
-	});
+	setting.follow(() => live.version);
 
 	async function confirm(number: number) {
 		const done = await setting.send(() => data(api.POST('/api/proposals/{number}/confirm', { params: { path: { number } } })));

@@ -20,7 +20,7 @@
 		() => ({ title: '', repository: '', paths: [], route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null }),
 		'service'
 	);
-	$effect(() => void setting.load());
+	setting.follow();
 	const routes = $derived(Object.entries(setting.found?.routes ?? {}));
 	const titleOf = (id: string) => setting.found?.routes[id]?.title ?? id;
 </script>

@@ -1,31 +1,20 @@
 // Something that is loaded, changed by a form, and loaded again; what went wrong stays beside its field.
 import { Refusal, saying } from '$lib/api/client';
+import { Loader } from '$lib/state/loader.svelte';
 import { session } from '$lib/state/session.svelte';
 
-export class Setting<T> {
+export class Setting<T> extends Loader<T> {
 	found = $state<T | null>(null);
-	failed = $state('');
 	refused = $state('');
 	/** What is wrong with a field, by its JSON Pointer. */
 	faults = $state<Record<string, string>>({});
 	busy = $state(false);
-	#asked = 0;
 
-	constructor(private readonly read: () => Promise<T>) {}
+	constructor(read: () => Promise<T>) {
+		super(read, (found) => (this.found = found));
+	}
 
 	readonly mayChange = $derived(session.me?.rights.includes('administer') ?? false);
-
-	async load(): Promise<void> {
-		const asked = ++this.#asked;
-		try {
-			const found = await this.read();
-			if (asked !== this.#asked) return;
-			this.found = found;
-			this.failed = '';
-		} catch (error) {
-			if (asked === this.#asked) this.failed = saying(error);
-		}
-	}
 
 	/** Send something; what was typed stays if it is refused. Gives what came back, or null. */
 	async send<A>(act: () => Promise<A>): Promise<{ value: A } | null> {

@@ -23,7 +23,8 @@
 	let written = $state<Record<string, string>>({});
 	let ask = $state('');
 	let trial = $state<Trial | null>(null);
-	let now = $state(Date.now());
+	/** As late as what is shown of them. */
+	const now = $derived(setting.found ? Date.now() : 0);
 
 	const fields = $derived(open && setting.found ? properties(setting.found.kinds[open.kind] ?? {}, say.labels) : []);
 	/** Its secret is never held. */
@@ -37,11 +38,7 @@
 	);
 	const known = $derived(setting.found?.sources.find((one) => one.id === open?.id));
 
-	$effect(() => {
-		void live.version;
-		now = Date.now();
-		void setting.load();
-	});
+	setting.follow(() => live.version);
 
 	function edit(source: Source) {
 		if (open?.id === source.id) return void (open = null);

@@ -15,7 +15,7 @@
 		const [standIns, people] = await Promise.all([data(api.GET('/api/stand-ins')), data(api.GET('/api/people'))]);
 		return { standIns, people: people.filter((one) => one.groups.length > 0) };
 	});
-	$effect(() => void setting.load());
+	setting.follow();
 
 	const me = session.me?.id ?? '';
 	let person = $state('');

@@ -15,7 +15,7 @@
 		const [tokens, people, services, environments] = await Promise.all([data(api.GET('/api/tokens')), data(api.GET('/api/people')), data(api.GET('/api/services')), data(api.GET('/api/environments'))]);
 		return { tokens, machines: people.filter((one) => one.machine), services, environments };
 	});
-	$effect(() => void setting.load());
+	setting.follow();
 
 	let title = $state('');
 	let person = $state('');

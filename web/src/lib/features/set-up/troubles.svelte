@@ -10,10 +10,7 @@
 	const setting = new Setting(() => data(api.GET('/api/troubles')));
 	const told = (instant: string) => when(new Date(instant), session.zone, new Date());
 
-	$effect(() => {
-		void live.version;
-		void setting.load();
-	});
+	setting.follow(() => live.version);
 </script>
 
 {#if setting.found}

@@ -29,10 +29,8 @@
 	let environment = $state('');
 	let value = $state('');
 
-	$effect(() => {
-		void asked;
-		if (setting.mayChange) void setting.load();
-	});
+	// Whoever may not change them may not read their names either.
+	if (setting.mayChange) setting.follow(() => asked);
 
 	const typed = new Typed(
 		() => `value-${chosen}`,

@@ -27,11 +27,7 @@
 	const start = $derived(file ? Date.parse(file.at) : 0);
 	const open = $derived(file !== null && ['waiting', 'cleared'].includes(file.row.state));
 
-	$effect(() => {
-		void live.version;
-		void number;
-		void dossier.load();
-	});
+	dossier.follow(() => live.version);
 
 	$effect(() => look(number));
 
