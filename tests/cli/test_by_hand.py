@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from tests.cli.test_pipeline import address as _address
-from tests.service.test_what_clears import OPEN
+from tests.service.promotions.test_what_clears import OPEN
 from tests.world import REVIEWERS, World, policy
 
 from dogana.demo.cast import ACTORS

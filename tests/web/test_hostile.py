@@ -12,7 +12,7 @@ from tests.web.test_access import signed_in
 from tests.web.test_rest import NEW
 from tests.world import World, policy
 
-from dogana import web
+from dogana.web import routes as rooms
 from dogana.web.strict import StrictRoute
 
 JSON = {"Content-Type": "application/json"}
@@ -176,7 +176,7 @@ async def test_what_is_no_number_of_a_promotion_finds_none(world: World):
 
 def test_every_route_with_a_body_looks_for_keys_that_stand_twice():
     """Whoever adds a route gets it, or this fails."""
-    parts = [import_module(f"dogana.web.{one.name}") for one in iter_modules(web.__path__)]
+    parts = [import_module(f"dogana.web.routes.{one.name}") for one in iter_modules(rooms.__path__)]
     routes = [route for part in parts if hasattr(part, "router") for route in part.router.routes]
     taking = [one for one in routes if isinstance(one, APIRoute) and one.body_field]
     assert len(taking) > 30

@@ -4,7 +4,7 @@ from collections.abc import Awaitable, Callable
 from datetime import timedelta
 
 import pytest
-from tests.service.test_what_clears import other_bytes
+from tests.service.promotions.test_what_clears import other_bytes
 from tests.world import REVIEWERS, World, artifact
 
 from dogana.core.errors import DoganaError
