@@ -26,10 +26,10 @@ from dogana.service.delivery import course
 from dogana.service.ledger import sequencer
 from dogana.service.people import members, proposals
 from dogana.service.policies import drafts
-from dogana.service.process_pool import Beside
+from dogana.service.process_pool import BoundedPool
 from dogana.service.promotions import decisions, inspection, intake
 from dogana.service.sealing import Keyring, new_key_line
-from dogana.service.shapes import Asked
+from dogana.service.shapes import ChangeOutcome
 from dogana.service.views import dossier
 from dogana.service.views import ledger as ledger_pages
 from dogana.service.views.dossier import Dossier
@@ -39,13 +39,13 @@ from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database, promotions, secrets
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 from dogana.store.tables.promotions import PromotionRow
 from dogana.web.app import make_app
 from tests.watched import Watch
 
-_BESIDE = Beside()
-atexit.register(_BESIDE.close)
+_POOL = BoundedPool()
+atexit.register(_POOL.close)
 NOW = datetime(2026, 3, 10, 9, 0, tzinfo=UTC)
 SERVICE = next(service for service in SERVICES if service.id == "taps-portal")
 REVIEWERS = {
@@ -112,7 +112,7 @@ class World:
                 client=client,
                 clock=clock,
                 keyring=Keyring.read(new_key_line()),
-                beside=_BESIDE,
+                pool=_POOL,
             )
             world = cls(backend, clock, tickets, unavailable, urls, folder, builds)
             if like is None:
@@ -126,7 +126,7 @@ class World:
     async def adopt(self, environment: str, *rules: dict[str, Any]) -> None:
         await self.adopt_document(environment, policy(*rules))
 
-    async def set_up(self, name: str, wanted: members.Member) -> Asked:
+    async def set_up(self, name: str, wanted: members.Member) -> ChangeOutcome:
         """Somebody, asked for by the administrator and confirmed by a policy owner."""
         asked = await members.keep_person(self.backend, ACTORS["dario"], name, wanted)
         assert asked.waits is not None
@@ -195,7 +195,7 @@ class World:
         return [entry.action for entry in (await self.dossier(number)).course]
 
     async def entries(self) -> int:
-        page = await ledger_pages.ledger_page(self.backend, ACTORS["wanjiru"], Wanted(), 1)
+        page = await ledger_pages.ledger_page(self.backend, ACTORS["wanjiru"], EntryFilter(), 1)
         return page.total
 
     async def sequence(self) -> None:

@@ -31,7 +31,7 @@ class ProblemError(Exception):
     def __init__(self, status: int, problem: dict[str, Any]) -> None:
         self.status = status
         self.code: str = problem.get("code", "error")
-        faults = [f"{one['place'] or '/'}: {one['reason']}" for one in problem.get("fields", [])]
+        faults = [f"{one['pointer'] or '/'}: {one['reason']}" for one in problem.get("fields", [])]
         super().__init__("\n".join([str(problem.get("detail", "")), *faults]))
 
 

@@ -40,7 +40,7 @@ async def backend_for(settings: Settings, clock: Clock = system_clock) -> AsyncI
         try:
             yield backend
         finally:
-            backend.beside.close()
+            backend.pool.close()
             await backend.database.close()
 
 

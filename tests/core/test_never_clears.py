@@ -25,7 +25,7 @@ from tests.core.cases import (
 from dogana.core.change import Author, Change, Commit, FileChange, Origin, SourceTag
 from dogana.core.decisions import Decision, Decisions, Shown
 from dogana.core.document import SKEW
-from dogana.core.facts import Closed, Passage, Person, Queued, Report, RouteLimit, StandIn, Ticket
+from dogana.core.facts import Closed, Deployment, Person, Queued, Report, RouteLimit, StandIn, Ticket
 from dogana.core.inspect.engine import UninheritedError, inspect, what_is_shown
 from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan
@@ -167,7 +167,7 @@ def test_what_a_rule_reads_is_what_an_approval_is_bound_to(name):
 def test_clocks_traffic_and_monitors_bind_nothing():
     """Else no approval would outlive the minute."""
     made, whole = policy(*READS), facts(**WHOLE)
-    passage = Passage(service="core", version="1", departed_at=AT)
+    passage = Deployment(service="core", version="1", departed_at=AT)
     waiting = (Queued(number=3, version="2", requested_at=AT),)
     moved = facts(**WHOLE, traffic=(passage,), waiting=waiting, closed_now=())
     assert what_is_shown(made, whole) == what_is_shown(made, moved)
@@ -192,7 +192,7 @@ FUTURE = {
     ),
     "a departure": (
         {"kind": "pace", "at_most": 1, "per": "PT1H"},
-        {"traffic": (Passage(service="core", version="1", departed_at=LATER, arrived_at=LATER),)},
+        {"traffic": (Deployment(service="core", version="1", departed_at=LATER, arrived_at=LATER),)},
     ),
     "a monitor": (
         {"kind": "monitors", "watch": [{"name": "lag", "query": "lag", "at_most": 5}]},
@@ -309,11 +309,11 @@ def test_what_is_only_shown_holds_nothing_and_says_so():
     ("parts", "verdict", "says"),
     [
         (
-            {"traffic": (Passage(service="app", version="1.1.9", departed_at=AT),)},
+            {"traffic": (Deployment(service="app", version="1.1.9", departed_at=AT),)},
             "held",
             "App 1.1.9 is on the way into Live; one release of a service goes at a time.",
         ),
-        ({"traffic": (Passage(service="core", version="1.1.9", departed_at=AT),)}, "cleared", "Cleared"),
+        ({"traffic": (Deployment(service="core", version="1.1.9", departed_at=AT),)}, "cleared", "Cleared"),
         (
             {"closed_now": (Closed(since=AT, until=AT + timedelta(hours=2), reason="storm", by="Ada"),)},
             "held",

@@ -25,7 +25,7 @@ from dogana.core.record.checkpoint import (
     sign,
 )
 from dogana.core.record.merkle import Frontier, leaf_hash, node_hash
-from dogana.core.record.verify import PlacedEntry, verify
+from dogana.core.record.verify import Leaf, verify
 
 KEY = Ed25519PrivateKey.from_private_bytes(b"k" * 32)
 AT = datetime(2026, 3, 1, tzinfo=UTC)
@@ -119,11 +119,11 @@ def every_subclass(of):
         yield from every_subclass(one)
 
 
-def ledger(size: int = 7, batch: int = 3) -> tuple[list[PlacedEntry], list[str]]:
+def ledger(size: int = 7, batch: int = 3) -> tuple[list[Leaf], list[str]]:
     entries, notes, tree = [], [], Frontier()
-    for place in range(size):
-        body = canonical({"entry": place, "says": f"decision {place}"})
-        entries.append(PlacedEntry(place=place, body=body, leaf=leaf_hash(body)))
+    for index in range(size):
+        body = canonical({"entry": index, "says": f"decision {index}"})
+        entries.append(Leaf(index=index, body=body, leaf=leaf_hash(body)))
         tree = tree.append(leaf_hash(body))
         if tree.size % batch == 0 or tree.size == size:
             notes.append(note(tree))
@@ -134,13 +134,13 @@ def note(tree: Frontier, key: Ed25519PrivateKey = KEY) -> str:
     return sign(Checkpoint(origin="test", size=tree.size, root=tree.root(), signed_at=AT), key)
 
 
-def changed(entry: PlacedEntry, *, hide: bool) -> PlacedEntry:
+def changed(entry: Leaf, *, hide: bool) -> Leaf:
     body = entry.body.replace(b"decision", b"derision")
     return dataclasses.replace(entry, body=body, leaf=leaf_hash(body) if hide else entry.leaf)
 
 
-def placed(entries: list[PlacedEntry]) -> list[PlacedEntry]:
-    return [dataclasses.replace(entry, place=n) for n, entry in enumerate(entries)]
+def numbered(entries: list[Leaf]) -> list[Leaf]:
+    return [dataclasses.replace(entry, index=n) for n, entry in enumerate(entries)]
 
 
 TAMPERINGS = {
@@ -150,9 +150,9 @@ TAMPERINGS = {
         3,
     ),
     "an entry left out": (lambda e, n: ([*e[:2], *e[3:]], n), 2),
-    "an entry left out and the rest moved up": (lambda e, n: (placed([*e[:2], *e[3:]]), n), 0),
-    "two entries swapped": (lambda e, n: (placed([*e[:3], e[4], e[3], *e[5:]]), n), 3),
-    "an entry repeated": (lambda e, n: (placed([*e[:5], e[4], *e[5:]]), n), 3),
+    "an entry left out and the rest moved up": (lambda e, n: (numbered([*e[:2], *e[3:]]), n), 0),
+    "two entries swapped": (lambda e, n: (numbered([*e[:3], e[4], e[3], *e[5:]]), n), 3),
+    "an entry repeated": (lambda e, n: (numbered([*e[:5], e[4], *e[5:]]), n), 3),
     "entries added without a checkpoint": (lambda e, n: (e, n[:-1]), 6),
     "the end cut off": (lambda e, n: (e[:6], n), 6),
     "a checkpoint of another key": (
@@ -175,16 +175,16 @@ def test_a_ledger_nobody_touched_verifies():
 @pytest.mark.parametrize("name", TAMPERINGS)
 def test_tampering_is_found_and_the_first_place_named(name):
     """Changing, dropping, swapping, repeating, adding and cutting."""
-    tamper, place = TAMPERINGS[name]
+    tamper, index = TAMPERINGS[name]
     result = verify(*tamper(*ledger()), KEY.public_key())
     assert not result.verified
-    assert result.faults[0].place == place
+    assert result.faults[0].index == index
 
 
 def test_an_entry_that_is_not_canonical_is_found():
     """The bytes must be the canonical ones, or a second reading could differ from the first."""
     body = b'{ "entry":0 }'
-    entry = PlacedEntry(place=0, body=body, leaf=leaf_hash(body))
+    entry = Leaf(index=0, body=body, leaf=leaf_hash(body))
     result = verify([entry], [note(Frontier().append(entry.leaf))], KEY.public_key())
     assert result.faults[0].what == "entry 0 is not canonical JSON"
 

@@ -86,10 +86,10 @@ async def test_a_running_worker_hears_of_what_is_written(world: World, worker: W
     row = await world.ask("bench")
     async with asyncio.timeout(20):
         async for _ in world.backend.database.listen():
-            if (await world.dossier(row.number)).course[-1].place is not None:
+            if (await world.dossier(row.number)).course[-1].index is not None:
                 break
     running.cancel()
     await asyncio.gather(running, return_exceptions=True)
     notes = await sequencer.notes(world.backend)
-    entries = [entry async for entry in sequencer.placed_entries(world.backend)]
+    entries = [entry async for entry in sequencer.leaves(world.backend)]
     assert verify(entries, notes, world.key.public_key()).verified

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import pytest
 
-from dogana.service.coalescing import Together
+from dogana.service.coalescing import Batcher
 
 
 class _RefusedError(Exception):
@@ -22,7 +22,7 @@ async def test_a_refused_one_is_refused_alone() -> None:
             raise _RefusedError
         return [one * 10 for one in asked]
 
-    together: Together[int, int] = Together()
+    together: Batcher[int, int] = Batcher()
     given = await asyncio.gather(*(together.ask(n, serve) for n in range(6)), return_exceptions=True)
 
     assert [one for n, one in enumerate(given) if n != 3] == [0, 10, 20, 40, 50]
@@ -39,7 +39,7 @@ async def test_those_who_came_before_are_waited_for() -> None:
         await asyncio.sleep(0.005)
         return list(asked)
 
-    together: Together[int, int] = Together()
+    together: Batcher[int, int] = Batcher()
 
     async def client(n: int) -> None:
         for _ in range(5):
@@ -58,7 +58,7 @@ async def test_who_no_longer_waits_keeps_nobody_waiting() -> None:
         await asyncio.sleep(0.05)
         return list(asked)
 
-    together: Together[int, int] = Together()
+    together: Batcher[int, int] = Batcher()
     with pytest.raises(TimeoutError):
         await asyncio.wait_for(together.ask(1, serve), 0.01)
     assert await asyncio.wait_for(together.ask(2, serve), 5) == 2

@@ -15,7 +15,7 @@ from dogana.core.errors import RepositoryError
 from dogana.demo.repositories import make_repository
 from dogana.sources.calendars import read_calendar
 from dogana.sources.git import GitRepositories
-from dogana.sources.http import Question, UnreadError, read
+from dogana.sources.http import HttpRequest, UnreadError, read
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings, TrackerSettings
@@ -79,7 +79,7 @@ class Calendars:
 
     async def ask(self, client, url):
         try:
-            body = await read(client, Question(address=url, seconds=1))
+            body = await read(client, HttpRequest(address=url, seconds=1))
             return read_calendar(body, title="t", zone="Europe/Rome").windows[0].name, None
         except (UnreadError, ValueError, Exception) as exc:  # noqa: BLE001 - what is asserted is what it says
             return None, str(exc)
@@ -141,8 +141,8 @@ async def test_nothing_is_asked_for_compressed():
 
     outside.answer = answer
     async with served(outside), guarded_client(HERE, 5) as client:
-        assert await read(client, Question(address=outside.url)) == b"identity"
-        own = Question(address=outside.url, headers={"Accept": "text/plain"})
+        assert await read(client, HttpRequest(address=outside.url)) == b"identity"
+        own = HttpRequest(address=outside.url, headers={"Accept": "text/plain"})
         assert await read(client, own) == b"identity"
 
 
@@ -155,7 +155,7 @@ async def test_a_passing_trouble_is_tried_again():
 
     outside.answer = answer
     async with served(outside), guarded_client(HERE, 5) as client:
-        assert await read(client, Question(address=outside.url)) == b"well"
+        assert await read(client, HttpRequest(address=outside.url)) == b"well"
     assert len(outside.asked) == 2
 
 
@@ -177,7 +177,7 @@ async def test_no_address_is_reached_that_was_not_allowed(networks, address):
     """Whatever it is called."""
     async with guarded_client(Reachable(networks), 2) as client:
         with pytest.raises(UnreadError, match="not one that may be reached"):
-            await read(client, Question(address=address, seconds=2))
+            await read(client, HttpRequest(address=address, seconds=2))
 
 
 @pytest.mark.parametrize("inside", ["127.0.0.1", "10.1.2.3", "169.254.169.254", "192.168.0.9"])
@@ -218,7 +218,7 @@ async def test_a_name_counts_by_all_it_resolves_to(monkeypatch):
     monkeypatch.setattr("asyncio.base_events.BaseEventLoop.getaddrinfo", resolve)
     async with guarded_client(Reachable("public"), 2) as client:
         with pytest.raises(UnreadError, match="not one that may be reached"):
-            await read(client, Question(address="http://rebound.example/", seconds=2))
+            await read(client, HttpRequest(address="http://rebound.example/", seconds=2))
     assert answers == []
 
 

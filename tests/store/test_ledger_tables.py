@@ -17,7 +17,7 @@ CHANGES = (
     "UPDATE ledger_entries SET body = 'x'",
     "DELETE FROM ledger_entries",
     "TRUNCATE ledger_entries CASCADE",
-    "UPDATE ledger_places SET place = place + 100",
+    "UPDATE ledger_leaves SET leaf_index = leaf_index + 100",
     "DELETE FROM ledger_checkpoints",
     "UPDATE documents SET body = 'x'",
 )
@@ -58,7 +58,7 @@ async def test_even_the_owner_is_refused_by_the_trigger(world: World, statement:
 
 async def verified(world: World):
     notes = await sequencer.notes(world.backend)
-    entries = [entry async for entry in sequencer.placed_entries(world.backend)]
+    entries = [entry async for entry in sequencer.leaves(world.backend)]
     return verify(entries, notes, world.key.public_key())
 
 
@@ -72,12 +72,12 @@ async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World
         connection.execute("SET session_replication_role = replica")
         connection.execute(
             "UPDATE ledger_entries SET body = replace(body, 'version', 'edition') "
-            "WHERE id = (SELECT entry_id FROM ledger_places ORDER BY place DESC LIMIT 1 OFFSET 1)"
+            "WHERE id = (SELECT entry_id FROM ledger_leaves ORDER BY leaf_index DESC LIMIT 1 OFFSET 1)"
         )
     result = await verified(world)
-    place = await world.entries() - 2
-    assert result.faults[0].place == place
-    assert f"entry {place} was changed" in result.faults[0].what
+    index = await world.entries() - 2
+    assert result.faults[0].index == index
+    assert f"entry {index} was changed" in result.faults[0].what
 
 
 async def test_an_export_verifies_offline_and_a_changed_byte_in_it_is_named(world: World):
@@ -88,9 +88,9 @@ async def test_an_export_verifies_offline_and_a_changed_byte_in_it_is_named(worl
     good = verify(*sequencer.read_export(lines), world.key.public_key())
     assert good.verified
     assert good.entries == await world.entries()
-    place = next(n for n, line in enumerate(lines) if "adopted" in line)
-    lines[place] = lines[place].replace("adopted", "adapted")
-    assert verify(*sequencer.read_export(lines), world.key.public_key()).faults[0].place == place
+    index = next(n for n, line in enumerate(lines) if "adopted" in line)
+    lines[index] = lines[index].replace("adopted", "adapted")
+    assert verify(*sequencer.read_export(lines), world.key.public_key()).faults[0].index == index
 
 
 async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: World):

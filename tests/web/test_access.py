@@ -286,7 +286,7 @@ async def test_every_error_is_a_problem_with_its_place(world: World, name: str):
     assert (answer.status_code, problem["status"]) == (status, status)
     assert problem["detail"]
     if place is not None:
-        assert any(fault["place"].startswith(place) for fault in problem["fields"])
+        assert any(fault["pointer"].startswith(place) for fault in problem["fields"])
 
 
 async def test_an_invalid_policy_is_refused_with_the_path_to_the_error(world: World):
@@ -296,7 +296,7 @@ async def test_an_invalid_policy_is_refused_with_the_path_to_the_error(world: Wo
     for sent in (document, json.dumps(document)):
         answer = await client.post("/api/environments/bench/policies", json={"document": sent})
         assert answer.status_code == 422
-        assert answer.json()["fields"][0]["place"] == "/rules/0/at_least"
+        assert answer.json()["fields"][0]["pointer"] == "/rules/0/at_least"
 
 
 async def test_files_of_the_front_end_are_served_and_nothing_else(world: World, tmp_path: Path):

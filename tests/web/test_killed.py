@@ -90,6 +90,6 @@ async def test_killed_between_two_decisions(world: World):
         assert await approve(client, numbers[0]) == 200
     assert (await world.actions(numbers[0]))[-2:] == ["clear", "depart"]
     await world.sequence()
-    entries = [entry async for entry in sequencer.placed_entries(world.backend)]
+    entries = [entry async for entry in sequencer.leaves(world.backend)]
     assert verify(entries, await sequencer.notes(world.backend), world.key.public_key()).verified
     assert len(entries) == await world.entries()

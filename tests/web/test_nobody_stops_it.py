@@ -21,7 +21,7 @@ from tests.world import World, policy
 from dogana.core.errors import AgainError, TooMuchError, TooOftenError
 from dogana.core.policy.document import PolicyError, policy_from
 from dogana.demo.cast import PASSWORD
-from dogana.service.process_pool import Beside
+from dogana.service.process_pool import BoundedPool
 from dogana.service.views import attention
 
 NOOR = {"email": "noor@corvale.example", "password": PASSWORD}
@@ -80,7 +80,7 @@ async def test_a_report_that_would_fill_the_memory_is_refused(world: World, name
 
 async def test_work_beside_ends_with_its_time_or_room_and_the_next_is_done():
     """Other work goes on; too much that waits is turned away."""
-    beside = Beside(seconds=1, room=1200 << 20)
+    beside = BoundedPool(seconds=1, room=1200 << 20)
     try:
         assert await beside.run(limits.room) == 1200 << 20
         with pytest.raises(TooMuchError, match="1200 MiB"):

@@ -101,7 +101,7 @@ async def test_settings_that_do_not_go_together_are_refused_by_field(world: Worl
     client = await signed_in(world, "dario")
     answer = await client.put(f"/api/{path}", json=body)
     assert answer.status_code == 422
-    assert any(fault["place"].startswith(place) for fault in answer.json()["fields"]), answer.text
+    assert any(fault["pointer"].startswith(place) for fault in answer.json()["fields"]), answer.text
 
 
 async def test_promotions_and_releases_page_by_page(world: World):

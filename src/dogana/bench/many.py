@@ -12,7 +12,7 @@ from dogana.core.record.canonical import canonical, digest
 
 _COPIED = (
     "service_id, release_id, environment_id, source, requester_id, note, asked_revision, route_id, kind,"
-    " facts_read_at, policy_id, due_at"
+    " facts_read_at, policy_id, inspect_at"
 )
 _WHEN = "LATERAL (SELECT %(at)s - n / 300 * interval '7 days' - n %% 300 * interval '1 minute' AS at) AS t"
 _UTC = "to_char((at - interval '{}') AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"')"

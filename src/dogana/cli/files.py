@@ -48,4 +48,4 @@ def policy_of(path: Path, baseline: Path | None = None, *, whole: bool = False) 
 
 
 def _refuse_policy(path: Path, faults: list[tuple[str, str]]) -> NoReturn:
-    refuse("\n".join(f"{path}{place}: {reason}" for place, reason in faults))
+    refuse("\n".join(f"{path}{pointer}: {reason}" for pointer, reason in faults))

@@ -123,7 +123,7 @@ async def _of_database(key: str | None) -> Verification:
     public = public_key_from(_key_text(key)) if key else read_key(settings.signing_key).public_key()
     async with backend_for(settings) as backend:
         notes = await use_cases.notes(backend)
-        entries = [entry async for entry in use_cases.placed_entries(backend)]
+        entries = [entry async for entry in use_cases.leaves(backend)]
     return verify(entries, notes, public)
 
 

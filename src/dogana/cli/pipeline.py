@@ -19,7 +19,7 @@ _CONFLICT = 409
 
 Url = Annotated[str, typer.Option(envvar="DOGANA_URL", help="Where Dogana answers.")]
 Token = Annotated[str, typer.Option(envvar="DOGANA_TOKEN", help="An API token.", show_default=False)]
-Number = Annotated[int, typer.Argument(help="The promotion's number.")]
+PromotionNumber = Annotated[int, typer.Argument(help="The promotion's number.")]
 Note = Annotated[str, typer.Option(help="In words, for the record.")]
 Files = Annotated[list[Path] | None, typer.Option(help="A built file; its digest is computed here.")]
 Held = Annotated[
@@ -105,7 +105,7 @@ def attach(
 
 @app.command("wait")
 def wait(
-    promotion: Number,
+    promotion: PromotionNumber,
     timeout: Annotated[float, typer.Option(help="Seconds to wait at most.")] = 3600.0,
     every: Annotated[float, typer.Option(min=0.2, help="Seconds between looks.")] = 2.0,
     unless: Annotated[
@@ -139,7 +139,7 @@ def wait(
 
 @app.command("depart")
 def depart(
-    promotion: Number,
+    promotion: PromotionNumber,
     clearance: Annotated[
         Path | None, typer.Option(help="File for the clearance, instead of printing it.")
     ] = None,
@@ -179,7 +179,7 @@ def values(
 
 @app.command("report")
 def report(
-    promotion: Number,
+    promotion: PromotionNumber,
     what: Annotated[
         Literal["prepared", "landed", "failed"],
         typer.Argument(help="Ready to depart quickly; runs; or failed, and what ran before runs again."),

@@ -141,7 +141,7 @@ def _plain_values(value: Any, depth: int = 0) -> Any:
     return value
 
 
-Number = Annotated[int | float, Field(allow_inf_nan=False), AfterValidator(_plain_number)]
+FiniteNumber = Annotated[int | float, Field(allow_inf_nan=False), AfterValidator(_plain_number)]
 """A number as JSON carries it: whole below 2^53, else a double."""
 Content = Annotated[dict[str, JsonValue], AfterValidator(_plain_values)]
 """Somebody else's JSON object, with such numbers."""

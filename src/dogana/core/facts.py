@@ -13,7 +13,17 @@ import orjson
 from pydantic import Field, StringConstraints, field_validator
 
 from dogana.core.change import Author, Change, Origin, as_compared
-from dogana.core.document import SKEW, Content, Count, Digest, Document, EnvironmentId, Instant, Number, Slug
+from dogana.core.document import (
+    SKEW,
+    Content,
+    Count,
+    Digest,
+    Document,
+    EnvironmentId,
+    FiniteNumber,
+    Instant,
+    Slug,
+)
 from dogana.core.record.canonical import digest, digest_of_plain
 from dogana.core.rollout import AT_ONCE, Plan
 from dogana.core.time.windows import Calendar
@@ -22,7 +32,7 @@ from dogana.core.words import spoken
 T = TypeVar("T")
 WebLink = Annotated[str, StringConstraints(pattern=r"^https?://[^\s\x00-\x1f]{1,2000}$")]
 """An address that a browser may open: nothing that would be run there."""
-Kind = Literal["ordinary", "urgent", "rollback", "backfill"]
+PromotionKind = Literal["ordinary", "urgent", "rollback", "backfill"]
 """What it is for: the usual way, an urgent fix, going back, bringing an urgent fix to what it skipped."""
 ReportKind = Literal["tests", "coverage", "scan", "components", "plan", "attestation", "file", "link"]
 
@@ -84,9 +94,9 @@ ENDLESS = 1e300
 class Series(Document):
     """What a monitor showed over a window."""
 
-    values: tuple[Number, ...] = Field(max_length=2000)
+    values: tuple[FiniteNumber, ...] = Field(max_length=2000)
     """Oldest first."""
-    last: tuple[Number, ...] = Field(default=(), max_length=2000)
+    last: tuple[FiniteNumber, ...] = Field(default=(), max_length=2000)
     """The last value of each series, where there were several."""
 
 
@@ -126,7 +136,7 @@ class Landing(Document):
     artifacts: tuple[Artifact, ...] = ()
 
 
-class Passage(Document):
+class Deployment(Document):
     """A release that departed for the target environment lately."""
 
     service: Slug
@@ -234,7 +244,7 @@ class Facts(Document):
     repository: str
     target: Place
     route: Slug
-    kind: Kind = "ordinary"
+    kind: PromotionKind = "ordinary"
     requester: Slug
     requested_at: Instant
     not_before: Instant | None = None
@@ -265,7 +275,7 @@ class Facts(Document):
     """Which version of each service runs in the target now."""
     services: dict[Slug, str] = Field(default_factory=dict)
     """What the services named here are called."""
-    traffic: tuple[Passage, ...] = ()
+    traffic: tuple[Deployment, ...] = ()
     """What departed for the target in the last 31 days, or is still on its way.
 
     This promotion not counted.

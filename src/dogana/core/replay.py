@@ -29,7 +29,7 @@ class Recorded:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Needs:
+class DocumentsNeeded:
     """Which documents of a promotion have to be read to hold it against a draft."""
 
     facts: bool
@@ -43,7 +43,7 @@ def _held(text: str) -> tuple[Draft, InParts[Facts]]:
 
 
 @lru_cache(maxsize=1024)
-def needs(draft: str, policy: str | None, *, departed: bool) -> Needs:
+def needs(draft: str, policy: str | None, *, departed: bool) -> DocumentsNeeded:
     """What a draft looks at of a promotion that was held against a policy.
 
     Args:
@@ -53,7 +53,7 @@ def needs(draft: str, policy: str | None, *, departed: bool) -> Needs:
     """
     under = policy_of(policy) if policy else None
     held_against, _ = _held(draft)
-    return Needs(
+    return DocumentsNeeded(
         facts=bool(held_against.anew(under, departed=departed)),
         people=held_against.asks_people(under, departed=departed),
     )

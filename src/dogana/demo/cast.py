@@ -58,7 +58,7 @@ ACTORS = {
         id=member.id,
         name=member.name,
         rights=rights_of(list(member.roles)),
-        way="API" if member.id == "pipeline" else "desk",
+        channel="API" if member.id == "pipeline" else "desk",
         groups=frozenset(member.groups),
     )
     for member in CAST

@@ -11,7 +11,7 @@ from datetime import datetime, timedelta
 
 from dogana.core.decisions import Decision
 from dogana.core.errors import OccupiedError
-from dogana.core.facts import Artifact, Facts, Passage, Queued, Report
+from dogana.core.facts import Artifact, Deployment, Facts, Queued, Report
 from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cast import ACTORS
 from dogana.demo.journeys import Journey, Leg
@@ -87,12 +87,12 @@ class Chronicle:
             kind="ordinary",
             plan=leg.plan.plain() if leg.plan else None,
             facts_read_at=now,
-            due_at=now,
+            inspect_at=now,
             changed_at=now,
         )
         row.environment_id, row.route_id = row.environment.id, row.route.id
         row.requester_id, row.release_id = row.requester.id, release.id
-        before = [place.title for place in stop_of(row).before()]
+        before = [environment.title for environment in stop_of(row).before()]
         row.source = before[0] if before else None
         row.policy_id = (await self._policy(book, row)).row.id
         session.add(row)
@@ -117,7 +117,7 @@ class Chronicle:
         self._outside[number] = await gather(self._backend, question, known)
         row.facts_read_at = now
         sheet = await settle(await self._held(row))
-        row.due_at = self._until
+        row.inspect_at = self._until
         return row, sheet
 
     async def approve(self, who: str, number: int) -> None:
@@ -130,7 +130,7 @@ class Chronicle:
             given = decisions.an_approval(held.sheet, ACTORS[who])
             await decisions.take_seat(held, ACTORS[who], given.comment)
             self._decisions[number].append(given)
-            row.due_at = self._until
+            row.inspect_at = self._until
 
     async def let_go(self, actor: Actor, number: int) -> bool:
         """Let something depart if it is cleared now; whether it did."""
@@ -202,7 +202,7 @@ class Chronicle:
             ),
             runs={name: one.release.version for name, one in sorted(self._running(book, row).items())},
             traffic=tuple(
-                Passage(
+                Deployment(
                     service=one.service_id,
                     version=one.release.version,
                     departed_at=one.departed_at,

@@ -35,7 +35,7 @@ from dogana.service.policies import drafts
 from dogana.service.sealing import Keyring
 from dogana.service.secrets import values
 from dogana.service.sources import registry
-from dogana.sources.settings import Kind
+from dogana.sources.settings import SourceKind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
 from dogana.store import Database
@@ -134,15 +134,15 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
         await session.flush()
         session.add_all(MembershipRow(person_id=m.id, group_id=group) for m in CAST for group in m.groups)
     dario = ACTORS["dario"]
-    for place in ENVIRONMENTS:
-        at_set_times = timetables and place.at
+    for environment in ENVIRONMENTS:
+        at_set_times = timetables and environment.at
         wanted = environments.Environment(
-            title=place.title,
+            title=environment.title,
             zone=HOME,
-            departs=place.departs if not place.at or at_set_times else "at once",
-            timetable=Timetable(days=WORKING_DAYS, at=place.at) if at_set_times else None,
+            departs=environment.departs if not environment.at or at_set_times else "at once",
+            timetable=Timetable(days=WORKING_DAYS, at=environment.at) if at_set_times else None,
         )
-        await environments.keep_environment(backend, dario, place.id, wanted, None)
+        await environments.keep_environment(backend, dario, environment.id, wanted, None)
     for (name, title), template in ((LIVE, None), (PREVIEW, environments.Template())):
         kept = environments.Environment(title=title, zone=HOME, departs="never", template=template)
         await environments.keep_environment(backend, dario, name, kept, None)
@@ -248,12 +248,12 @@ async def make_history(
         say("signing the ledger")
         while await sequencer.sequence(backend, key, LEDGER_NAME):
             continue
-        backend.beside.close()
+        backend.pool.close()
 
 
 async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
     """Set up the tracker and the metrics server where they are now, unless they are already."""
-    wanted: dict[str, tuple[Kind, str, dict[str, object]]] = {
+    wanted: dict[str, tuple[SourceKind, str, dict[str, object]]] = {
         "tickets": ("tickets", "the ticket tracker", TRACKER | {"address": f"{tracker}/tickets/{{key}}"}),
         "archive": (
             "tickets",

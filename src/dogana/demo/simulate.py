@@ -106,9 +106,9 @@ class PastMetrics:
     async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
         """Every metric of every environment."""
         return [
-            Sample(name, {"environment": place.id}, fleet.value(name, place.id, self._clock()))
+            Sample(name, {"environment": environment.id}, fleet.value(name, environment.id, self._clock()))
             for name in page.settings.names
-            for place in ENVIRONMENTS
+            for environment in ENVIRONMENTS
         ]
 
 
@@ -319,13 +319,15 @@ class Simulation:
 
     async def _let_go(self, row: PromotionRow) -> None:
         """By its deployer; at a set time by the timetable, or by hand where that would be too late."""
-        place = row.environment
-        if place.timetable is None:
+        environment = row.environment
+        if environment.timetable is None:
             await inspection.refresh(self._backend, row.number)
             with contextlib.suppress(ConflictError):
                 await course.depart(self._backend, ACTORS["pipeline"], row.number)
             return
-        at = next_departure(Timetable.model_validate(place.timetable), place.zone, self._clock.now)
+        at = next_departure(
+            Timetable.model_validate(environment.timetable), environment.zone, self._clock.now
+        )
         if at - self._clock.now < _WAITS_FOR_TIMETABLE:
             self.plan(at, self._take_in)
             return
@@ -338,7 +340,7 @@ class Simulation:
             cleared = await promotions.in_state(session, (State.CLEARED,))
         for row in cleared:
             await inspection.refresh(self._backend, row.number)
-        await automation.take_in_due(self._backend)
+        await automation.depart_on_schedule(self._backend)
 
     async def _row(self, number: int) -> PromotionRow:
         async with self._backend.database.transaction() as session:

@@ -47,7 +47,7 @@ class Worker:
         What happened while no worker ran is unknown, so everything pending is inspected first.
         """
         async with self._backend.database.transaction() as session:
-            promotions.make_due(session, self._backend.clock())
+            promotions.schedule_inspection(session, self._backend.clock())
         loops = [
             asyncio.create_task(self._listen()),
             asyncio.create_task(self._again(self._inspect, self.inspect_due)),
@@ -99,7 +99,7 @@ class Worker:
     async def follow(self) -> None:
         """Do what follows from what happened and from the time of day."""
         await drafts.begin_due(self._backend)
-        await automation.take_in_due(self._backend)
+        await automation.depart_on_schedule(self._backend)
         await automation.depart_bundles(self._backend)
         await automation.follow(self._backend)
         await automation.end_previews(self._backend)

@@ -8,7 +8,7 @@ from dogana.core.errors import ForbiddenError
 from dogana.core.words import listed
 from dogana.store.tables.people import PersonRow
 
-Way = Literal["desk", "API", "engine", "timetable"]
+Channel = Literal["desk", "API", "engine", "timetable"]
 
 
 class Right(StrEnum):
@@ -78,7 +78,7 @@ class Actor:
     id: str
     name: str
     rights: frozenset[Right]
-    way: Way
+    channel: Channel
     groups: frozenset[str] = frozenset()
     """For whom they sit."""
     token: int | None = None
@@ -121,15 +121,17 @@ class Actor:
                 raise ForbiddenError(f"This token is for the {what} {names} alone.")
 
 
-ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), way="engine")
+ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), channel="engine")
 
-TIMETABLE = Actor(id="engine", name="Dogana", rights=frozenset(), way="timetable")
+TIMETABLE = Actor(id="engine", name="Dogana", rights=frozenset(), channel="timetable")
 
 
-def actor_of(person: PersonRow, way: Way) -> Actor:
+def actor_of(person: PersonRow, channel: Channel) -> Actor:
     """Somebody, with all that their roles allow and the groups they sit for."""
     groups = frozenset(group.id for group in person.groups)
-    return Actor(id=person.id, name=person.name, rights=rights_of(person.roles), way=way, groups=groups)
+    return Actor(
+        id=person.id, name=person.name, rights=rights_of(person.roles), channel=channel, groups=groups
+    )
 
 
 def rights_of(roles: list[str]) -> frozenset[Right]:

@@ -7,9 +7,9 @@ import httpx
 
 from dogana.clock import Clock
 from dogana.core.errors import SealingError
-from dogana.service.coalescing import Together
+from dogana.service.coalescing import Batcher
 from dogana.service.hashing import Hashing
-from dogana.service.process_pool import Beside
+from dogana.service.process_pool import BoundedPool
 from dogana.service.sealing import Keyring
 from dogana.sources import Metrics, Repositories, Tracker
 from dogana.store import Database
@@ -27,12 +27,12 @@ class Backend:
     """For every other system that is asked or told over HTTP."""
     clock: Clock
     keyring: Keyring | None = None
-    intake: Together[Any, Any] = field(default_factory=Together)
+    intake: Batcher[Any, Any] = field(default_factory=Batcher)
     """Promotions asked for at the same time are taken in together."""
-    tokens: Together[Any, Any] = field(default_factory=Together)
+    tokens: Batcher[Any, Any] = field(default_factory=Batcher)
     """Tokens shown at the same time are looked up together."""
     hashing: Hashing = field(default_factory=Hashing)
-    beside: Beside = field(default_factory=Beside)
+    pool: BoundedPool = field(default_factory=BoundedPool)
     """Where what others sent is read."""
     source: str = "/dogana"
     """What events that are sent name as where they come from."""

@@ -15,7 +15,7 @@ _PATIENCE = 0.025
 """Seconds in which those who came before may come again."""
 
 
-class Together(Generic[Asked, Given]):
+class Batcher(Generic[Asked, Given]):
     """Whoever comes while some are served waits, and is then served with all others who came.
 
     One transaction for eight requests costs little more than one for a single request. What fails together

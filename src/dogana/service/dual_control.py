@@ -11,9 +11,9 @@ from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
 
-Kind = Literal["person", "invitation", "calendar"]
+ChangeKind = Literal["person", "invitation", "calendar"]
 
-CONFIRM: dict[Kind, frozenset[Right]] = {
+CONFIRM: dict[ChangeKind, frozenset[Right]] = {
     "person": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "invitation": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "calendar": frozenset({Right.ADOPT_POLICY}),
@@ -25,10 +25,10 @@ ALONE, CONFIRMED = " Nobody else here could confirm it.", " It was confirmed."
 
 
 @dataclass(frozen=True, kw_only=True)
-class Wanted:
+class ProposedChange:
     """A change that takes a second person."""
 
-    kind: Kind
+    kind: ChangeKind
     subject: str
     """The id of what is to be changed."""
     title: str
@@ -37,13 +37,13 @@ class Wanted:
     new: dict[str, Any] | None
 
     @classmethod
-    def of(cls, row: ProposalRow) -> "Wanted":
+    def of(cls, row: ProposalRow) -> "ProposedChange":
         """What waits, as it was asked for."""
-        kind: Kind = next(one for one in CONFIRM if one == row.kind)
+        kind: ChangeKind = next(one for one in CONFIRM if one == row.kind)
         return cls(kind=kind, subject=row.subject, title=row.title, old=row.old, new=row.wanted)
 
 
-async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) -> int | None:
+async def ask(backend: Backend, session: Session, actor: Actor, wanted: ProposedChange) -> int | None:
     """Have it wait for a second person; gives its number, or None where nobody could confirm it.
 
     Raises:
@@ -73,7 +73,7 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Wanted) 
     return row.id
 
 
-async def _others(session: Session, actor: Actor, wanted: Wanted) -> bool:
+async def _others(session: Session, actor: Actor, wanted: ProposedChange) -> bool:
     """Whether anybody could confirm it."""
     return any(
         person.id not in {actor.id, wanted.subject}
@@ -83,12 +83,12 @@ async def _others(session: Session, actor: Actor, wanted: Wanted) -> bool:
     )
 
 
-def in_entry(wanted: Wanted) -> dict[str, Any]:
+def in_entry(wanted: ProposedChange) -> dict[str, Any]:
     """What it was and what it is to be, readable in the entry itself."""
     return {"kind": wanted.kind, "of": wanted.subject, "old": wanted.old, "new": wanted.new}
 
 
-def must_be_as_it_was(present: dict[str, Any] | None, change: Wanted) -> None:
+def must_be_as_it_was(present: dict[str, Any] | None, change: ProposedChange) -> None:
     """See that what is to be changed is still as it was when that was asked for.
 
     Raises:

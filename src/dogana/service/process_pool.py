@@ -27,7 +27,7 @@ _BYTES = 1 << 30
 _WORKERS, _MOST_WAITING, _TASKS_EACH = 2, 40, 200
 
 
-class Beside:
+class BoundedPool:
     """A few processes that start with the first piece of work; several may share one."""
 
     def __init__(self, *, seconds: float = _SECONDS, room: int = _BYTES) -> None:

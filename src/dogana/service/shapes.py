@@ -19,7 +19,7 @@ class Named(View):
     name: str
 
 
-class Asked(View):
+class ChangeOutcome(View):
     """What came of a change that may take a second person."""
 
     waits: int | None = None

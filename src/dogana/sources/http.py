@@ -26,7 +26,7 @@ class UnreadError(Exception):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Question:
+class HttpRequest:
     """One request to another system."""
 
     address: str
@@ -39,7 +39,7 @@ class Question:
     tries: int = _ATTEMPTS
 
 
-async def ask(client: httpx.AsyncClient, question: Question) -> httpx.Response:
+async def ask(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Response:
     """Ask, again after a while where the trouble may pass; the answer has been read whole.
 
     Raises:
@@ -66,7 +66,7 @@ async def ask(client: httpx.AsyncClient, question: Question) -> httpx.Response:
         raise UnreadError("its address is none") from exc
 
 
-async def answer(client: httpx.AsyncClient, question: Question) -> httpx.Response:
+async def answer(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Response:
     """What a system answers with a status of success, whole.
 
     Raises:
@@ -78,7 +78,7 @@ async def answer(client: httpx.AsyncClient, question: Question) -> httpx.Respons
     return response
 
 
-async def read(client: httpx.AsyncClient, question: Question) -> bytes:
+async def read(client: httpx.AsyncClient, question: HttpRequest) -> bytes:
     """The bytes of an answer with a status of success.
 
     Raises:
@@ -103,7 +103,7 @@ def _may_pass(exc: BaseException) -> bool:
     return isinstance(exc, _PassingError) or (isinstance(exc, httpx.ConnectError) and not refused)
 
 
-async def _once(client: httpx.AsyncClient, question: Question) -> httpx.Response:
+async def _once(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Response:
     request = client.build_request(
         question.method,
         question.address,

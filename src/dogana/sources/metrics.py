@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import ENDLESS, Reading, Series
-from dogana.sources.http import Question, UnreadError, answer, answered, ask
+from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 
 _VALUES = 60
@@ -110,7 +110,7 @@ class HttpMetrics:
         kind: type[R],
     ) -> list[Any]:
         settings = server.settings
-        question = Question(
+        question = HttpRequest(
             address=f"{settings.address.rstrip('/')}/api/v1/{what}",
             headers=server.headers(),
             params=params,
@@ -132,7 +132,7 @@ class HttpMetrics:
         accept = "application/openmetrics-text; version=1.0.0, text/plain; version=0.0.4;q=0.5"
         headers = {"Accept": accept, **page.headers()}
         response = await answer(
-            self._client, Question(address=settings.address, headers=headers, seconds=settings.seconds)
+            self._client, HttpRequest(address=settings.address, headers=headers, seconds=settings.seconds)
         )
         return samples_in(response.content, settings.names, response.headers["Content-Type"])
 

@@ -9,10 +9,10 @@ from urllib.parse import unquote, urlsplit
 import jsonpointer
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from dogana.core.document import Document, Number, Slug
+from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.time.windows import Zone
 
-Kind = Literal["tickets", "metrics", "scrape", "calendar", "git"]
+SourceKind = Literal["tickets", "metrics", "scrape", "calendar", "git"]
 _KEY = "{key}"
 
 
@@ -32,7 +32,7 @@ def _pointer(text: str) -> str:
 
 Address = Annotated[str, StringConstraints(pattern=r"^https?://[^\s]+$", max_length=1000)]
 Pointer = Annotated[str, StringConstraints(max_length=200), AfterValidator(_pointer)]
-Seconds = Annotated[Number, Field(gt=0, le=60)]
+Seconds = Annotated[FiniteNumber, Field(gt=0, le=60)]
 
 
 class SourceSettings(Document):
@@ -195,7 +195,7 @@ class RepositoryAt:
     """Below which files count; all where none is named."""
 
 
-SETTINGS: dict[Kind, type[SourceSettings]] = {
+SETTINGS: dict[SourceKind, type[SourceSettings]] = {
     "tickets": TrackerSettings,
     "metrics": MetricsSettings,
     "scrape": ScrapeSettings,

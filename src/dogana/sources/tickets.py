@@ -12,7 +12,7 @@ from pydantic import ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import Reading, Ticket
-from dogana.sources.http import Question, UnreadError, answered, ask
+from dogana.sources.http import HttpRequest, UnreadError, answered, ask
 from dogana.sources.settings import Configured, TrackerSettings
 
 _AT_ONCE = 8
@@ -63,7 +63,7 @@ class HttpTracker:
 
     async def _alone(self, tracker: Configured[TrackerSettings], key: str) -> Ticket:
         settings = tracker.settings
-        question = Question(
+        question = HttpRequest(
             address=settings.address.replace("{key}", quote(key.removeprefix("#"), safe="")),
             headers={"Accept": "application/json", **tracker.headers()},
             seconds=settings.seconds,

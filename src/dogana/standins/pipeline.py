@@ -94,7 +94,7 @@ class Hook:
 
     def tested(self, row: dict[str, Any]) -> None:
         """Tell that the tests in an environment passed."""
-        place = row["target"]["id"].replace("/", "-")
+        environment = row["target"]["id"].replace("/", "-")
         name, at = str(uuid.uuid4()), datetime.now(UTC)
         event = CloudEvent(
             {
@@ -107,11 +107,11 @@ class Hook:
             },
             {
                 "context": {"version": "0.4.1", "id": name, "source": "/corvale/pipeline"},
-                "subject": {"id": f"{place}-{row['number']}", "content": {"outcome": "pass"}},
+                "subject": {"id": f"{environment}-{row['number']}", "content": {"outcome": "pass"}},
                 "customData": {
                     "service": row["service"]["id"],
                     "version": row["version"],
-                    "name": f"smoke-tests-{place}",
+                    "name": f"smoke-tests-{environment}",
                     "passed": 12,
                     "failed": 0,
                 },

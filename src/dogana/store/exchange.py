@@ -74,7 +74,7 @@ async def enqueue(session: AsyncSession, entries: Sequence[int]) -> None:
     wanted = select(EntryRow.id, SubscriberRow.id, literal(0), EntryRow.at).where(
         EntryRow.id.in_(entries), wants
     )
-    columns = ["entry_id", "subscriber_id", "attempts", "due_at"]
+    columns = ["entry_id", "subscriber_id", "attempts", "next_attempt_at"]
     await session.execute(plain_insert(DeliveryRow).from_select(columns, wanted))
 
 
@@ -82,14 +82,18 @@ async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: in
     """Deliveries that are due, kept from other workers for a while."""
     query = (
         select(DeliveryRow)
-        .where(DeliveryRow.due_at <= at, DeliveryRow.delivered_at.is_(None), DeliveryRow.dead_at.is_(None))
-        .order_by(DeliveryRow.due_at, DeliveryRow.id)
+        .where(
+            DeliveryRow.next_attempt_at <= at,
+            DeliveryRow.delivered_at.is_(None),
+            DeliveryRow.dead_at.is_(None),
+        )
+        .order_by(DeliveryRow.next_attempt_at, DeliveryRow.id)
         .limit(limit)
         .with_for_update(of=DeliveryRow, skip_locked=True, key_share=True)
     )
     rows = list(await session.scalars(query))
     for row in rows:
-        row.due_at = at + lease
+        row.next_attempt_at = at + lease
     return rows
 
 

@@ -1,4 +1,4 @@
-"""The ledger: entries as written, their places, the checkpoints."""
+"""The ledger: entries as written, their leaves in the log, the checkpoints."""
 
 from collections.abc import AsyncIterator, Collection
 from dataclasses import dataclass
@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
 from dogana.store.database import among
-from dogana.store.tables.ledger import CheckpointRow, EntryPlaceRow, EntryRow
+from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
@@ -20,7 +20,7 @@ _PAGE = 2000
 
 
 @dataclass(frozen=True, kw_only=True)
-class Wanted:
+class EntryFilter:
     """What a reader of the ledger looks for; None asks for all."""
 
     before: int | None = None
@@ -37,12 +37,12 @@ async def sequencer_lock(session: AsyncSession) -> bool:
     return bool(await session.scalar(text("SELECT pg_try_advisory_xact_lock(:key)"), {"key": _SEQUENCER}))
 
 
-async def unplaced(session: AsyncSession, limit: int) -> list[EntryRow]:
-    """Committed entries that have no place yet, in the order they were begun."""
+async def unsequenced(session: AsyncSession, limit: int) -> list[EntryRow]:
+    """Committed entries that have no index yet, in the order they were begun."""
     query = (
         select(EntryRow)
-        .outerjoin(EntryPlaceRow, EntryPlaceRow.entry_id == EntryRow.id)
-        .where(EntryPlaceRow.place.is_(None))
+        .outerjoin(LeafRow, LeafRow.entry_id == EntryRow.id)
+        .where(LeafRow.leaf_index.is_(None))
         .order_by(EntryRow.id)
         .limit(limit)
     )
@@ -65,30 +65,28 @@ async def notes(session: AsyncSession) -> list[str]:
     return list(await session.scalars(select(CheckpointRow.note).order_by(CheckpointRow.size)))
 
 
-async def placed(session: AsyncSession) -> AsyncIterator[tuple[int, str, bytes]]:
+async def leaves(session: AsyncSession) -> AsyncIterator[tuple[int, str, bytes]]:
     """Place, body and recorded leaf hash of every entry in order, read page by page."""
     after = -1
     while True:
         query = (
-            select(EntryPlaceRow.place, EntryRow.body, EntryPlaceRow.leaf_hash)
-            .join(EntryRow, EntryRow.id == EntryPlaceRow.entry_id)
-            .where(EntryPlaceRow.place > after)
-            .order_by(EntryPlaceRow.place)
+            select(LeafRow.leaf_index, EntryRow.body, LeafRow.leaf_hash)
+            .join(EntryRow, EntryRow.id == LeafRow.entry_id)
+            .where(LeafRow.leaf_index > after)
+            .order_by(LeafRow.leaf_index)
             .limit(_PAGE)
         )
         rows = (await session.execute(query)).all()
         for row in rows:
-            yield row.place, row.body, bytes(row.leaf_hash)
+            yield row.leaf_index, row.body, bytes(row.leaf_hash)
         if len(rows) < _PAGE:
             return
-        after = rows[-1].place
+        after = rows[-1].leaf_index
 
 
-async def page(session: AsyncSession, wanted: Wanted, limit: int) -> list[tuple[EntryRow, int | None]]:
-    """Entries that fit, the latest first, each with its place once it has one."""
-    query = select(EntryRow, EntryPlaceRow.place).outerjoin(
-        EntryPlaceRow, EntryPlaceRow.entry_id == EntryRow.id
-    )
+async def page(session: AsyncSession, wanted: EntryFilter, limit: int) -> list[tuple[EntryRow, int | None]]:
+    """Entries that fit, the latest first, each with its index once it has one."""
+    query = select(EntryRow, LeafRow.leaf_index).outerjoin(LeafRow, LeafRow.entry_id == EntryRow.id)
     for column, value in (
         (EntryRow.promotion, wanted.promotion),
         (EntryRow.actor_id, wanted.actor),
@@ -163,7 +161,7 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
 
 async def course(session: AsyncSession, promotion: int) -> list[tuple[EntryRow, int | None]]:
     """Every entry about one promotion, the first one first."""
-    rows = await page(session, Wanted(promotion=promotion), 500)
+    rows = await page(session, EntryFilter(promotion=promotion), 500)
     return rows[::-1]
 
 
@@ -185,7 +183,7 @@ async def unanswered(session: AsyncSession, person: str, numbers: Collection[int
 
 
 async def size(session: AsyncSession) -> int:
-    """How many entries were written, placed or not."""
+    """How many entries were written, sequenced or not."""
     return int(await session.scalar(select(func.count()).select_from(EntryRow)) or 0)
 
 

@@ -10,7 +10,7 @@ from sqlalchemy.engine import Connection
 import dogana.store.tables  # noqa: F401 - which are granted
 from dogana.store.tables.base import Table
 
-_APPEND_ONLY = ("ledger_entries", "ledger_places", "ledger_checkpoints", "documents")
+_APPEND_ONLY = ("ledger_entries", "ledger_leaves", "ledger_checkpoints", "documents")
 
 
 def alembic_config(owner_url: str) -> Config:

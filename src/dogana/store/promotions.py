@@ -170,8 +170,8 @@ async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
     """Numbers of those that must be inspected: what never was comes first, then what is longest due."""
     query = (
         select(PromotionRow.number)
-        .where(PromotionRow.state.in_(PENDING), PromotionRow.due_at <= at)
-        .order_by(PromotionRow.facts_digest.is_not(None), PromotionRow.due_at)
+        .where(PromotionRow.state.in_(PENDING), PromotionRow.inspect_at <= at)
+        .order_by(PromotionRow.facts_digest.is_not(None), PromotionRow.inspect_at)
         .limit(limit)
     )
     return list(await session.scalars(query))
@@ -179,11 +179,11 @@ async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
 
 async def next_due(session: AsyncSession) -> datetime | None:
     """When the next one must be inspected again."""
-    query = select(func.min(PromotionRow.due_at)).where(PromotionRow.state.in_(PENDING))
+    query = select(func.min(PromotionRow.inspect_at)).where(PromotionRow.state.in_(PENDING))
     return await session.scalar(query)
 
 
-def make_due(
+def schedule_inspection(
     session: AsyncSession,
     at: datetime,
     *,
@@ -207,7 +207,7 @@ def make_due(
         meant = meant.where(or_(*wanted) if either else and_(*wanted))
     # Everybody locks rows in the same order, so that nobody waits for each other.
     locked = meant.order_by(PromotionRow.number).with_for_update(key_share=True).cte("locked")
-    query = update(PromotionRow).where(PromotionRow.number.in_(select(locked.c.number))).values(due_at=at)
+    query = update(PromotionRow).where(PromotionRow.number.in_(select(locked.c.number))).values(inspect_at=at)
 
     async def change(own: AsyncSession) -> None:
         await own.execute(query, execution_options={"synchronize_session": False})
@@ -215,9 +215,9 @@ def make_due(
     afterwards(session, change)
 
 
-async def postpone(session: AsyncSession, number: int, at: datetime) -> None:
+async def inspect_next_at(session: AsyncSession, number: int, at: datetime) -> None:
     """Have one inspected at another instant."""
-    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(due_at=at))
+    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(inspect_at=at))
 
 
 async def lock_environment(session: AsyncSession, environment: str) -> None:
@@ -300,7 +300,7 @@ async def note_trouble(
     session: AsyncSession, number: int, reason: str, at: datetime, again_at: datetime
 ) -> None:
     """Keep why work on a promotion failed, and have it tried again later."""
-    values = {"trouble": reason, "trouble_at": at, "due_at": again_at}
+    values = {"trouble": reason, "trouble_at": at, "inspect_at": again_at}
     await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(values))
 
 

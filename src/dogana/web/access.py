@@ -75,7 +75,7 @@ async def acting(request: Request, backend: UsesBackend) -> Actor:
     return (await signed_in(request, backend)).actor
 
 
-class Needs:
+class RightNeeded:
     """Who acts, once they have one of some rights: what every route that is not open to all names."""
 
     def __init__(self, *rights: Right) -> None:
@@ -136,31 +136,31 @@ OPEN = frozenset(
 )
 """Routes that take nobody signed in: those that bring a secret or a signature, and what is public."""
 
-Reader = Annotated[Actor, Depends(Needs(Right.READ))]
-Oneself = Annotated[Actor, Depends(Needs(Right.OWN))]
-Commenter = Annotated[Actor, Depends(Needs(Right.COMMENT))]
-Requester = Annotated[Actor, Depends(Needs(Right.REQUEST))]
-Decider = Annotated[Actor, Depends(Needs(Right.DECIDE))]
-RequesterOrDecider = Annotated[Actor, Depends(Needs(Right.REQUEST, Right.DECIDE))]
-Deployer = Annotated[Actor, Depends(Needs(Right.DEPLOY))]
-PolicyWriter = Annotated[Actor, Depends(Needs(Right.WRITE_POLICY))]
-PolicyAdopter = Annotated[Actor, Depends(Needs(Right.ADOPT_POLICY))]
-Administrator = Annotated[Actor, Depends(Needs(Right.ADMINISTER))]
-Subscriber = Annotated[Actor, Depends(Needs(Right.SUBSCRIBE))]
+Reader = Annotated[Actor, Depends(RightNeeded(Right.READ))]
+Oneself = Annotated[Actor, Depends(RightNeeded(Right.OWN))]
+Commenter = Annotated[Actor, Depends(RightNeeded(Right.COMMENT))]
+Requester = Annotated[Actor, Depends(RightNeeded(Right.REQUEST))]
+Decider = Annotated[Actor, Depends(RightNeeded(Right.DECIDE))]
+RequesterOrDecider = Annotated[Actor, Depends(RightNeeded(Right.REQUEST, Right.DECIDE))]
+Deployer = Annotated[Actor, Depends(RightNeeded(Right.DEPLOY))]
+PolicyWriter = Annotated[Actor, Depends(RightNeeded(Right.WRITE_POLICY))]
+PolicyAdopter = Annotated[Actor, Depends(RightNeeded(Right.ADOPT_POLICY))]
+Administrator = Annotated[Actor, Depends(RightNeeded(Right.ADMINISTER))]
+Subscriber = Annotated[Actor, Depends(RightNeeded(Right.SUBSCRIBE))]
 UsesSession = Annotated[sessions.SignedIn, Depends(signed_in)]
 
 
-def needed(dependant: Dependant) -> Needs | None:
+def needed(dependant: Dependant) -> RightNeeded | None:
     """What a route needs of who asks; None where it is open to all."""
     for inner in dependant.dependencies:
-        if isinstance(inner.call, Needs):
+        if isinstance(inner.call, RightNeeded):
             return inner.call
         if inner.call is signed_in:
             return _OWN
     return None
 
 
-_OWN = Needs(Right.OWN)
+_OWN = RightNeeded(Right.OWN)
 """Of routes that take the session itself."""
 
 

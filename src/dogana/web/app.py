@@ -41,7 +41,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        backend.beside.start()
+        backend.pool.start()
         async with live.listening(app.state.fanout, backend):
             yield
 

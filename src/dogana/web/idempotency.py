@@ -9,7 +9,7 @@ from fastapi import Depends, Header, Request, Response
 from dogana.core.errors import DoganaError, InvalidError
 from dogana.service.exchange import idempotency
 from dogana.service.preconditions import Seen
-from dogana.web.access import Needs, backend_of, needed
+from dogana.web.access import RightNeeded, backend_of, needed
 from dogana.web.strict import Handler, StrictRoute
 
 KEY_HEADER = "Idempotency-Key"
@@ -50,7 +50,7 @@ class RepeatableRoute(StrictRoute):
 
 
 async def _once(
-    request: Request, key: str, handle: Callable[[Request], Awaitable[Response]], needs: Needs
+    request: Request, key: str, handle: Callable[[Request], Awaitable[Response]], needs: RightNeeded
 ) -> Response:
     backend = await backend_of(request)
     # What was answered to one token is told to no other of the same person that could not have asked.

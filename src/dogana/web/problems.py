@@ -42,7 +42,7 @@ _log = structlog.get_logger("dogana.web")
 class FieldFault(BaseModel):
     """One part of the request that cannot be used."""
 
-    place: str
+    pointer: str
     """JSON Pointer into the request."""
     reason: str
 
@@ -75,7 +75,7 @@ def problem(
         status=status,
         detail=detail,
         code=code,
-        fields=[FieldFault(place=place, reason=reason) for place, reason in fields or []],
+        fields=[FieldFault(pointer=pointer, reason=reason) for pointer, reason in fields or []],
     )
     return ProblemResponse(body.model_dump(), status_code=status)
 

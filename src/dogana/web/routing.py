@@ -18,7 +18,7 @@ TOO_LARGE = documented(HTTPStatus.REQUEST_ENTITY_TOO_LARGE)
 TOO_OFTEN = documented(HTTPStatus.TOO_MANY_REQUESTS)
 UNSEALED = documented(HTTPStatus.SERVICE_UNAVAILABLE)
 
-Number = Annotated[int, Field(ge=1, lt=2**63)]
+Id = Annotated[int, Field(ge=1, lt=2**63)]
 Text = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[^\x00]*$")]
 Title = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
 VersionText = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z][0-9A-Za-z._+-]{0,99}$")]

@@ -23,7 +23,7 @@ from dogana.service.landscape.environments import Environment, Route, Service, T
 from dogana.service.promotions import decisions, intake
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 
 ADMIN = ACTORS["dario"]
 
@@ -52,13 +52,13 @@ async def test_the_newest_cleared_release_is_taken_in_at_the_set_time(world: Wor
     assert row.sentence == "Cleared. Rehearsal takes it in Tue 10 Mar 12:00, Rome."
     with pytest.raises(NotYetError, match="takes it in Tue 10 Mar 12:00"):
         await world.depart(second.number)
-    await automation.take_in_due(world.backend)
+    await automation.depart_on_schedule(world.backend)
     assert (await world.dossier(second.number)).row.state == "cleared"
     world.clock.now = NOW.replace(hour=11, minute=0, second=3)
     for row in (first, second):
         await world.refresh(row.number)
     for _ in range(2):
-        await automation.take_in_due(world.backend)
+        await automation.depart_on_schedule(world.backend)
     assert (await world.dossier(second.number)).row.state == "moving"
     assert (await world.dossier(first.number)).row.state == "superseded"
     assert (await world.actions(second.number)).count("depart") == 1
@@ -78,11 +78,11 @@ async def test_a_time_that_nobody_kept_is_not_made_up_for_later(world: World):
     await rehearse_by_timetable(world)
     await world.landed("bench")
     row = await world.ask("rehearsal")
-    await automation.take_in_due(world.backend)
+    await automation.depart_on_schedule(world.backend)
     world.clock.now = NOW.replace(hour=11, minute=10)
-    await automation.take_in_due(world.backend)
+    await automation.depart_on_schedule(world.backend)
     assert (await world.dossier(row.number)).row.state == "cleared"
-    page = await ledger_pages.ledger_page(world.backend, ACTORS["wanjiru"], Wanted(), 5)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["wanjiru"], EntryFilter(), 5)
     assert any("nobody was at work then" in entry.says for entry in page.entries)
 
 

@@ -11,7 +11,7 @@ from dogana.service.ledger import sequencer
 from dogana.service.policies import drafts
 from dogana.service.views import ledger as ledger_pages
 from dogana.store import policies as store
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 
 SOAK = {"id": "soak", "kind": "soak", "title": "Hours", "at_least": "PT3H"}
 
@@ -46,11 +46,11 @@ async def test_a_checkpoint_is_never_signed_earlier_than_the_one_before(world: W
     times = [one.signed_at for one in await checkpoints(world)]
     assert times == sorted(times)
     assert len(times) > 3
-    page = await ledger_pages.ledger_page(world.backend, ACTORS["dario"], Wanted(), 100)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["dario"], EntryFilter(), 100)
     said = [entry.says for entry in page.entries if entry.action == "clock went back"]
     assert len(said) == 1
     assert said[0].startswith("The clock here went back: it shows Tue 10 Mar 06:00")
-    entries = [one async for one in sequencer.placed_entries(world.backend)]
+    entries = [one async for one in sequencer.leaves(world.backend)]
     result = verify(iter(entries), await sequencer.notes(world.backend), world.key.public_key())
     assert result.verified, result
 
@@ -63,7 +63,7 @@ async def test_a_clock_that_is_a_little_off_is_not_spoken_of(world: World):
     await sequencer.sequence(world.backend, world.key, "test")
     first, second = (await checkpoints(world))[-2:]
     assert second.signed_at == first.signed_at
-    page = await ledger_pages.ledger_page(world.backend, ACTORS["dario"], Wanted(), 100)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["dario"], EntryFilter(), 100)
     assert "clock went back" not in [entry.action for entry in page.entries]
 
 

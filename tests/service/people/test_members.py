@@ -23,7 +23,7 @@ from dogana.service.promotions import decisions
 from dogana.service.views import dossier
 from dogana.service.views import ledger as ledger_pages
 from dogana.store import people as store
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 
 DARIO, MARCO, CHIARA = (ACTORS[who] for who in ("dario", "marco", "chiara"))
 ZOE = Member(
@@ -43,7 +43,7 @@ async def newcomer(world: World) -> SignedIn:
 
 
 async def entries(world: World) -> list[Any]:
-    page = await ledger_pages.ledger_page(world.backend, DARIO, Wanted(), 50)
+    page = await ledger_pages.ledger_page(world.backend, DARIO, EntryFilter(), 50)
     return page.entries
 
 

@@ -56,7 +56,7 @@ async def test_a_fault_on_one_is_kept_with_it_and_the_others_are_inspected(
     assert again is not None
     assert failed is not None
     assert again.facts_read_at == world.clock.now
-    assert failed.due_at == world.clock.now + timedelta(seconds=world.backend.refresh)
+    assert failed.inspect_at == world.clock.now + timedelta(seconds=world.backend.refresh)
     broken.clear()
     world.clock.now += timedelta(minutes=2)
     await worker.inspect_due()

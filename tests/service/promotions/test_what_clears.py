@@ -28,7 +28,7 @@ from dogana.service.promotions import decisions, inspection, intake, lookup, rep
 from dogana.service.sources.registry import load
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 
 DARIO, PIPELINE = ACTORS["dario"], ACTORS["pipeline"]
 OPEN = {"id": "open", "kind": "condition", "title": "Open", "holds": "true", "otherwise": "no"}
@@ -86,7 +86,7 @@ async def test_what_landed_otherwise_is_accepted_by_two_or_landed_anew(world: Wo
 
 def _as_approver(who: str):
     actor = ACTORS[who]
-    return type(actor)(id=actor.id, name=actor.name, rights=ACTORS["ilse"].rights, way="desk")
+    return type(actor)(id=actor.id, name=actor.name, rights=ACTORS["ilse"].rights, channel="desk")
 
 
 async def test_only_the_holder_of_the_clearance_reports(world: World):
@@ -395,7 +395,7 @@ async def test_what_is_dated_after_now_is_refused_where_it_comes_in(world: World
     row = await world.ask("rehearsal")
     (kept,) = (await world.dossier(row.number)).evidence
     assert (kept.by, kept.maker) == ("Noor Haddad", "the build server")
-    page = await ledger_pages.ledger_page(world.backend, ACTORS["wanjiru"], Wanted(action="attach"), 1)
+    page = await ledger_pages.ledger_page(world.backend, ACTORS["wanjiru"], EntryFilter(action="attach"), 1)
     details = page.entries[0].details
     assert (details["service"], details["version"]) == ("taps-portal", "1.2.0")
     assert str(details["content"]).startswith("sha256:")

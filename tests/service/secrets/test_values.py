@@ -16,7 +16,7 @@ from dogana.service.sources import registry, trials
 from dogana.service.sources.registry import SourceView
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources.settings import GitSettings
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 
 DARIO = ACTORS["dario"]
 HERE = "https://tickets.corvale.example/{key}"
@@ -131,7 +131,7 @@ async def test_each_trial_and_change_is_an_entry_without_the_secret(world: World
     await keep(world, "Bearer kept", address=HERE)
     await tried(world, source=None, secret="Bearer typed", address=ELSEWHERE)
     await keep(world, "Bearer other", address=ELSEWHERE)
-    page = await ledger_pages.ledger_page(world.backend, DARIO, Wanted(), 100)
+    page = await ledger_pages.ledger_page(world.backend, DARIO, EntryFilter(), 100)
     told = {entry.action: entry for entry in reversed(page.entries)}
     assert told["try source"].says == f"Dario Conti tried a source at {ELSEWHERE}; it answered."
     details = told["set source"].details

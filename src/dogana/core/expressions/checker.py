@@ -60,7 +60,7 @@ def check_expression(text: str, names: Mapping[str, Type] = VARIABLES, wanted: T
     node = read_expression(text)
     found = _Checker(text).type(node, names)
     if wanted not in (found, ANY) and found is not ANY:
-        raise ExpressionError(text, node.place, f"gives {found}; {wanted} is needed")
+        raise ExpressionError(text, node.offset, f"gives {found}; {wanted} is needed")
 
 
 class _Checker:
@@ -68,7 +68,7 @@ class _Checker:
         self._text = text
 
     def _fail(self, node: Node, reason: str) -> ExpressionError:
-        return ExpressionError(self._text, node.place, reason)
+        return ExpressionError(self._text, node.offset, reason)
 
     def _must(self, node: Node, found: Type, *wanted: Type) -> None:
         if found is not ANY and found not in wanted and ANY not in wanted:

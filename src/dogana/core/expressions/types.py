@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from dogana.core.change import Commit, FileChange, SourceTag
-from dogana.core.facts import Artifact, Landing, Passage, Place, Queued, Ticket
+from dogana.core.facts import Artifact, Deployment, Landing, Place, Queued, Ticket
 from dogana.core.rollout import Plan
 
 
@@ -94,6 +94,6 @@ VARIABLES: dict[str, Type] = {
     "tickets": list_of(record_of(Ticket)),
     "leg_before": list_of(record_of(Landing)),
     "runs": map_of(STRING),
-    "traffic": list_of(record_of(Passage)),
+    "traffic": list_of(record_of(Deployment)),
 }
 """Everything an expression may name."""

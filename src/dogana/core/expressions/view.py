@@ -51,7 +51,7 @@ def _reading(facts: Facts, name: str) -> Reading[Any] | None:
     return facts.tickets if name == "tickets" else None
 
 
-class View:
+class Activation:
     """The variables that some expressions name, with the fields they name and no others.
 
     A context costs by what is put into it, and a change has hundreds of files: what no expression asks for

@@ -69,9 +69,9 @@ def _seat_changes(before: list[Any], after: list[Any]) -> list[str]:
 
 def _seats_by_group(seats: list[Any]) -> dict[str, int]:
     out: dict[str, int] = {}
-    for places in seats:
-        who = spoken(places.get("group") or listed(places["people"], "or"))
-        out[who] = out.get(who, 0) + int(places["count"])
+    for line in seats:
+        who = spoken(line.get("group") or listed(line["people"], "or"))
+        out[who] = out.get(who, 0) + int(line["count"])
     return out
 
 

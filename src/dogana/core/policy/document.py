@@ -84,7 +84,7 @@ class PolicyError(ValueError):
     """The document is not a policy; `faults` has a JSON Pointer and a sentence for each reason."""
 
     def __init__(self, faults: list[tuple[str, str]]) -> None:
-        super().__init__("; ".join(f"{place or '/'}: {reason}" for place, reason in faults))
+        super().__init__("; ".join(f"{pointer or '/'}: {reason}" for pointer, reason in faults))
         self.faults = faults
 
     def __reduce__(self) -> tuple[type, tuple[list[tuple[str, str]]]]:

@@ -1,9 +1,9 @@
 """Verification of a ledger from its entries, its checkpoints and the public key alone.
 
-1. Every place is taken once, in order, without a gap.
+1. Every index is taken once, in order, without a gap.
 2. Every entry is canonical JSON and hashes to the leaf recorded beside it.
 3. Every checkpoint is signed with the given key and states the head of the tree of its size.
-4. No checkpoint states more entries than there are, and the last one covers all that have a place.
+4. No checkpoint states more entries than there are, and the last one covers all that have an index.
 """
 
 from collections.abc import Iterable, Iterator
@@ -21,19 +21,19 @@ _ENOUGH = 20
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PlacedEntry:
-    """One entry as stored: its place from 0, its bytes, and the leaf hash recorded with it."""
+class Leaf:
+    """One entry as stored: its index from 0, its bytes, and the leaf hash recorded with it."""
 
-    place: int
+    index: int
     body: bytes
     leaf: bytes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fault:
-    """One thing that does not fit; `place` is the first entry it concerns, if any."""
+    """One thing that does not fit; `index` is the first entry it concerns, if any."""
 
-    place: int | None
+    index: int | None
     what: str
 
 
@@ -51,17 +51,17 @@ class Verification:
         """True when nothing was found and there was something to check it against."""
         return not self.faults
 
-    def found(self, place: int | None, what: str) -> None:
+    def found(self, index: int | None, what: str) -> None:
         """Note a fault; beyond twenty they are only counted as more of the same."""
         if len(self.faults) < _ENOUGH:
-            self.faults.append(Fault(place=place, what=what))
+            self.faults.append(Fault(index=index, what=what))
 
 
-def verify(entries: Iterable[PlacedEntry], notes: Iterable[str], key: Ed25519PublicKey) -> Verification:
+def verify(entries: Iterable[Leaf], notes: Iterable[str], key: Ed25519PublicKey) -> Verification:
     """Check a ledger; see the module for the steps.
 
     Args:
-        entries: in order of place; may be a generator over a million.
+        entries: in order of index; may be a generator over a million.
         notes: the signed checkpoints in order of size.
         key: the public key they must be signed with.
 
@@ -74,8 +74,8 @@ def verify(entries: Iterable[PlacedEntry], notes: Iterable[str], key: Ed25519Pub
     checkpoint = next(pending, None)
     trusted = 0
     for entry in entries:
-        if entry.place != tree.size:
-            result.found(tree.size, f"entry {tree.size} is missing; entry {entry.place} follows")
+        if entry.index != tree.size:
+            result.found(tree.size, f"entry {tree.size} is missing; entry {entry.index} follows")
             break
         _check_entry(entry, result)
         tree = tree.append(leaf_hash(entry.body))
@@ -120,10 +120,10 @@ def _checkpoints(notes: Iterable[str], key: Ed25519PublicKey, result: Verificati
         yield _Stated(checkpoint.size, checkpoint.root)
 
 
-def _check_entry(entry: PlacedEntry, result: Verification) -> None:
+def _check_entry(entry: Leaf, result: Verification) -> None:
     if leaf_hash(entry.body) != entry.leaf:
         result.found(
-            entry.place, f"entry {entry.place} was changed: its bytes are not those that were recorded"
+            entry.index, f"entry {entry.index} was changed: its bytes are not those that were recorded"
         )
         return
     try:
@@ -131,4 +131,4 @@ def _check_entry(entry: PlacedEntry, result: Verification) -> None:
     except (ValueError, rfc8785.CanonicalizationError):
         same = False
     if not same:
-        result.found(entry.place, f"entry {entry.place} is not canonical JSON")
+        result.found(entry.index, f"entry {entry.index} is not canonical JSON")

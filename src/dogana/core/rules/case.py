@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from dogana.core.decisions import PARTS, Decision, Decisions, Shown, Waiver, changed_parts
-from dogana.core.expressions.view import View, of_the_change_alone, readings
+from dogana.core.expressions.view import Activation, of_the_change_alone, readings
 from dogana.core.facts import Facts, in_the_future
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
@@ -108,14 +108,14 @@ class Case:
             out += rule.closings(self, Interval(max(start, horizon.start), horizon.end))
         return out
 
-    def _view(self, condition: str) -> View:
+    def _view(self, condition: str) -> Activation:
         """Kept with what decides the answers: the facts, or the change, which outlives other readings."""
         alone, change = of_the_change_alone(condition), self.facts.change.value
         kept = change.kept if alone and change is not None else self.facts.kept
         expressions = self._expressions[alone]
         if expressions not in kept:
-            kept[expressions] = View(self.facts, expressions)
-        view: View = kept[expressions]
+            kept[expressions] = Activation(self.facts, expressions)
+        view: Activation = kept[expressions]
         return view
 
     @cached_property

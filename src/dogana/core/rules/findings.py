@@ -42,7 +42,7 @@ class Evidence(Document):
 
 
 class Seat(Document):
-    """One place that a reviewer must take."""
+    """One seat that a reviewer must take."""
 
     rule: Slug
     number: int

@@ -7,7 +7,7 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
-from dogana.core.facts import Kind
+from dogana.core.facts import PromotionKind
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
@@ -35,7 +35,7 @@ class FreezeRule(Rule):
     """The closed times; any one of them closes."""
     calendars: tuple[Slug, ...] = Field(default=(), max_length=20)
     """Shared calendars whose windows close as well, by name."""
-    passes: tuple[Kind, ...] = Field(default=(), max_length=3)
+    passes: tuple[PromotionKind, ...] = Field(default=(), max_length=3)
     """Which kinds of promotion pass all the same."""
 
     @model_validator(mode="after")

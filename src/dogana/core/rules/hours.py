@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Slug
-from dogana.core.facts import Kind
+from dogana.core.facts import PromotionKind
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
@@ -76,7 +76,7 @@ class HoursRule(Rule):
     """Days on which nothing opens."""
     holiday_calendars: tuple[Slug, ...] = Field(default=(), max_length=20)
     """Shared calendars on whose days nothing opens, by name."""
-    passes: tuple[Kind, ...] = Field(default=(), max_length=3)
+    passes: tuple[PromotionKind, ...] = Field(default=(), max_length=3)
     """Which kinds of promotion need not keep to the hours."""
 
     @model_validator(mode="after")

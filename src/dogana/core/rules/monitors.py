@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.document import Document, Number, Slug
+from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
 from dogana.core.rules.base import Age, Rule, Watched
 from dogana.core.rules.case import Case
@@ -32,9 +32,9 @@ class Threshold(Document):
     """Which source of metrics is asked; the first one set up when left out."""
     window: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=7))] = timedelta(minutes=10)
     """How far back it is looked at."""
-    at_most: Number | None = None
+    at_most: FiniteNumber | None = None
     """Its upper limit."""
-    at_least: Number | None = None
+    at_least: FiniteNumber | None = None
     """Its lower limit."""
     judged: Judged = "worst"
     """Which value of the window counts: the worst, the mean or the last."""

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
-from dogana.core.facts import Facts, Passage, Queued, in_the_future
+from dogana.core.facts import Deployment, Facts, Queued, in_the_future
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
@@ -146,11 +146,11 @@ class PaceRule(Rule):
         part = Interval(horizon.start, until).clip(horizon)
         return [Closing(rule=self.id, texture="pace", name="the pace", start=part.start, end=part.end)]
 
-    def _counted(self, case: Case) -> list[Passage]:
+    def _counted(self, case: Case) -> list[Deployment]:
         chosen = [p for p in case.facts.traffic if not self.services or p.service in self.services]
         return sorted(chosen, key=lambda p: p.departed_at)
 
-    def _full_until(self, passages: Sequence[Passage], at: datetime) -> datetime | None:
+    def _full_until(self, passages: Sequence[Deployment], at: datetime) -> datetime | None:
         """When there is room again, counting departures before `at` alone; None where there is room now."""
         closed = []
         departed = [min(p.departed_at, at) for p in passages if not in_the_future(p.departed_at, at)]
@@ -167,7 +167,7 @@ class PaceRule(Rule):
                 return interval.end
         return None
 
-    def _why(self, passages: Sequence[Passage], case: Case) -> str:
+    def _why(self, passages: Sequence[Deployment], case: Case) -> str:
         at = case.at
         departed = [p for p in passages if not in_the_future(p.departed_at, at)]
         if self.at_most is not None and self.per is not None:
@@ -190,7 +190,7 @@ def _asked_after(other: Queued, facts: Facts) -> bool:
     return (other.requested_at, other.number) > (facts.requested_at, facts.number or 0)
 
 
-def _named(passage: Passage, facts: Facts) -> str:
+def _named(passage: Deployment, facts: Facts) -> str:
     return f"{facts.service_name(passage.service)} {passage.version}"
 
 

@@ -10,7 +10,7 @@ from dogana.core.people.matching import seat_people
 from dogana.core.rules.base import Reference, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
-from dogana.core.rules.seating import Places, Seats, seating
+from dogana.core.rules.seating import SeatLine, Seats, seating
 from dogana.core.rules.strictness import Difference, Order, lower, rank
 from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when
 
@@ -48,8 +48,8 @@ class ReviewersRule(Seats):
         words = f"needs {_counted(yours)} instead of {_counted(mine)}"
         return [*out, Difference(order, words)]
 
-    def _each(self) -> list[Places]:
-        return [places for places in self.seats for _ in range(places.count)]
+    def _each(self) -> list[SeatLine]:
+        return [line for line in self.seats for _ in range(line.count)]
 
     def needs_comment(self) -> bool:
         """Where the policy says so."""
@@ -58,10 +58,10 @@ class ReviewersRule(Seats):
     def refers_to(self) -> list[Reference]:
         """The groups and people of its seats too."""
         out = super().refers_to()
-        for n, places in enumerate(self.seats):
-            if places.group is not None:
-                out.append(Reference("group", places.group, f"/seats/{n}/group"))
-            out += [Reference("person", person, f"/seats/{n}/people") for person in places.people]
+        for n, line in enumerate(self.seats):
+            if line.group is not None:
+                out.append(Reference("group", line.group, f"/seats/{n}/group"))
+            out += [Reference("person", person, f"/seats/{n}/people") for person in line.people]
         return out
 
     def summary(self) -> str:
@@ -136,13 +136,13 @@ def _sitting(seat: Seat, facts: Facts) -> str:
     return f"{name} for {facts.name_of(seat.taken_for)}" if seat.taken_for else name
 
 
-def _counted(seats: Sequence[Places]) -> str:
+def _counted(seats: Sequence[SeatLine]) -> str:
     """`2 from security and 1 from desk`."""
-    many = Counter(spoken(places.group or listed(places.people, "or")) for places in seats)
+    many = Counter(spoken(line.group or listed(line.people, "or")) for line in seats)
     return listed([f"{n} from {who}" for who, n in many.items()])
 
 
-def _all_found(mine: Sequence[Places], yours: Sequence[Places]) -> bool:
+def _all_found(mine: Sequence[SeatLine], yours: Sequence[SeatLine]) -> bool:
     """Whether each seat finds another one of `yours` that admits nobody else."""
     narrower = {
         str(n): [m for m, other in enumerate(yours) if _narrower(other, seat)] for n, seat in enumerate(mine)
@@ -157,7 +157,7 @@ def _same_order(mine: ReviewersRule, yours: ReviewersRule) -> bool:
     ]
 
 
-def _narrower(one: Places, other: Places) -> bool:
+def _narrower(one: SeatLine, other: SeatLine) -> bool:
     """Whether whoever may take the first seat may take the other, as far as the policy alone tells."""
     if one.group is not None or other.group is not None:
         return one.group == other.group
@@ -194,7 +194,7 @@ def _not_counted(rule: ReviewersRule, case: Case) -> list[Evidence]:
         ]
     barred = rule.excluded(facts) or frozenset()
     for person in facts.people:
-        if person.id in barred and any(places.admits(person) for places in rule.seats):
+        if person.id in barred and any(line.admits(person) for line in rule.seats):
             why = "who asked" if person.id == facts.requester else "who wrote part of it"
             lines.append(Evidence(label="May not decide", value=f"{person.name}, {why}"))
     return lines

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.document import Document, Number, Slug
+from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
@@ -24,7 +24,7 @@ class Watch(Document):
 
     name: Slug
     query: str = Field(min_length=1, max_length=1000)
-    at_most: Number
+    at_most: FiniteNumber
     """The limit; for what must stay high, ask for its shortfall."""
     confidence: Annotated[float, Field(ge=0.5, lt=1)] = 0.95
     """How sure one must be that the limit holds before going on."""

@@ -26,7 +26,7 @@ from dogana.core.words import listed, spoken
 _by_time = attrgetter("at")
 
 
-class Places(Document):
+class SeatLine(Document):
     """Seats of one sort: for a group or for named people."""
 
     group: Slug | None = None
@@ -61,8 +61,8 @@ class Places(Document):
 class Seats(Rule):
     """A rule that asks people to sit."""
 
-    seats: tuple[Places, ...] = Field(min_length=1, max_length=20)
-    """The places to fill; an empty list would ask for nothing and is refused."""
+    seats: tuple[SeatLine, ...] = Field(min_length=1, max_length=20)
+    """The seats to fill; an empty list would ask for nothing and is refused."""
     let_requester_decide: bool = False
     """Weakens protection: the requester may take a seat."""
     let_authors_decide: bool = False
@@ -81,12 +81,12 @@ class Seats(Rule):
 
 
 @dataclass(frozen=True)
-class _Place:
+class _EmptySeat:
     """One seat before anybody sits: its rule, for whom it is, and how many lines come before it."""
 
     rule: Seats
-    places: Places
-    line: int
+    line: SeatLine
+    number: int
 
 
 @dataclass
@@ -121,15 +121,15 @@ class _Parts(NamedTuple):
 class _Room:
     """The seats of some rules about one promotion, and who could take which."""
 
-    def __init__(self, case: Case, places: Sequence[_Place]) -> None:
+    def __init__(self, case: Case, seats: Sequence[_EmptySeat]) -> None:
         self.facts = case.facts
         self.at = case.at
-        self.places = places
-        rules = {place.rule.id: place.rule for place in places}
+        self.seats = seats
+        rules = {seat.rule.id: seat.rule for seat in seats}
         self._excluded = {name: rule.excluded(self.facts) for name, rule in rules.items()}
         # Lines that others wait for come first, so that they are full as soon as they can be.
         self._order = sorted(
-            range(len(places)), key=lambda n: (not places[n].rule.in_order, places[n].line, n)
+            range(len(seats)), key=lambda n: (not seats[n].rule.in_order, seats[n].number, n)
         )
 
     def seats_for(self, who: str, stands_in_for: str, *, unread: bool = False) -> list[int]:
@@ -145,13 +145,13 @@ class _Room:
             return []
         out = []
         for n in self._order:
-            place = self.places[n]
-            excluded = self._excluded[place.rule.id]
+            seat = self.seats[n]
+            excluded = self._excluded[seat.rule.id]
             if excluded is None:
                 excluded = frozenset({self.facts.requester}) if unread else None
             if excluded is None or who in excluded or person.id in excluded:
                 continue
-            if place.places.admits(person):
+            if seat.line.admits(person):
                 out.append(n)
         return out
 
@@ -166,21 +166,21 @@ class _Room:
         return [
             n
             for n in self.seats_for(approval.person, approval.sits_for, unread=True)
-            if (lasts := self.places[n].rule.lasts) is None or self.at < approval.at + lasts
+            if (lasts := self.seats[n].rule.lasts) is None or self.at < approval.at + lasts
         ]
 
     def opened(self, taken: Mapping[int, str]) -> frozenset[int]:
         """The seats that somebody may sit in now: all, but for those whose turn has not come."""
-        if not any(place.rule.in_order for place in self.places):
-            return frozenset(range(len(self.places)))
+        if not any(seat.rule.in_order for seat in self.seats):
+            return frozenset(range(len(self.seats)))
         return frozenset(
             n
-            for n, place in enumerate(self.places)
-            if not place.rule.in_order
+            for n, seat in enumerate(self.seats)
+            if not seat.rule.in_order
             or all(
                 m in taken
-                for m, other in enumerate(self.places)
-                if other.rule is place.rule and other.line < place.line
+                for m, other in enumerate(self.seats)
+                if other.rule is seat.rule and other.number < seat.number
             )
         )
 
@@ -226,7 +226,7 @@ class _Room:
             return known[open_]
 
         there = seating.parts() | but
-        if len(seating.taken) == len(self.places):
+        if len(seating.taken) == len(self.seats):
             return own, through, 0
         for person in self.facts.people:
             if not there.have(person.id, person.id):
@@ -241,7 +241,7 @@ class _Room:
                 for n in free(seats):
                     through.setdefault(n, {}).setdefault(s.person, []).append(s.stands_in_for)
         filled = len(seat_people(seating.eligible | {f"{who} comes": seats for who, seats in could.items()}))
-        return own, through, len(self.places) - filled
+        return own, through, len(self.seats) - filled
 
 
 @dataclass(frozen=True)
@@ -261,27 +261,27 @@ def seating(case: Case) -> Seated:
 
 
 def _seating(case: Case) -> Seated:
-    numbered = list(enumerate(_places(case)))
+    numbered = list(enumerate(_empty_seats(case)))
     seats: dict[int, Seat] = {}
     nobody: dict[str, int] = {}
     there = _Parts()
     for advisory in (False, True):
-        part = [(n, place) for n, place in numbered if place.rule.advisory is advisory]
+        part = [(n, seat) for n, seat in numbered if seat.rule.advisory is advisory]
         if not part:
             continue
-        room = _Room(case, [place for _, place in part])
+        room = _Room(case, [seat for _, seat in part])
         free = [a for a in case.approvals if not there.have(a.person, a.sits_for)]
         best = room.seated(free)
         own, through, short = room.left_for(best, there)
         there |= best.parts()
         opened = room.opened(best.taken)
-        for m, (n, place) in enumerate(part):
+        for m, (n, seat) in enumerate(part):
             holder = best.taken.get(m)
             approval = best.given[holder, m] if holder is not None else None
             seats[n] = Seat(
-                rule=place.rule.id,
+                rule=seat.rule.id,
                 number=n,
-                label=place.places.label(case.facts),
+                label=seat.line.label(case.facts),
                 taken_by=approval.person if approval else None,
                 taken_for=approval.on_behalf_of if approval else None,
                 taken_at=approval.at if approval else None,
@@ -290,17 +290,17 @@ def _seating(case: Case) -> Seated:
                 later=m not in opened,
             )
         if short:
-            nobody |= dict.fromkeys((place.rule.id for _, place in part), short)
+            nobody |= dict.fromkeys((seat.rule.id for _, seat in part), short)
     return Seated(seats=tuple(seats[n] for n in sorted(seats)), nobody_for=nobody)
 
 
-def _places(case: Case) -> list[_Place]:
+def _empty_seats(case: Case) -> list[_EmptySeat]:
     return [
-        _Place(rule, places, line)
+        _EmptySeat(rule, line, number)
         for rule in case.rules
         if isinstance(rule, Seats) and rule.id not in case.waivers and case.concerned_by(rule)
-        for line, places in enumerate(rule.seats)
-        for _ in range(places.count)
+        for number, line in enumerate(rule.seats)
+        for _ in range(line.count)
     ]
 
 

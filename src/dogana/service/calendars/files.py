@@ -9,9 +9,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
 from dogana.service.policies.in_force import in_force
-from dogana.service.shapes import Asked
+from dogana.service.shapes import ChangeOutcome
 from dogana.service.sources.calendars import fetched
-from dogana.service.sources.registry import Read, configured, note
+from dogana.service.sources.registry import ReadOutcome, configured, note
 from dogana.sources.calendars import Transparent, read_calendar
 from dogana.sources.feeds import write_calendar, write_stretches
 from dogana.sources.http import UnreadError
@@ -30,14 +30,14 @@ async def import_file(
     title: str,
     zone: str,
     transparent: Transparent = "refuse",
-) -> tuple[Calendar, Asked]:
+) -> tuple[Calendar, ChangeOutcome]:
     """Set a shared calendar from an iCalendar file; one that closes less waits for a second policy owner.
 
     Raises:
         InvalidError: when it is none, naming each event that cannot be carried over.
     """
     actor.must(Right.WRITE_POLICY)
-    calendar = await backend.beside.run(read_calendar, body, title=title, zone=zone, transparent=transparent)
+    calendar = await backend.pool.run(read_calendar, body, title=title, zone=zone, transparent=transparent)
     return calendar, await shared.keep_calendar(backend, actor, name, calendar)
 
 
@@ -63,10 +63,10 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
     now = backend.clock()
     ahead = Interval(now, now + _AHEAD)
     async with backend.database.transaction() as session:
-        place = await landscape.environment(session, environment)
-        if place is None:
+        target = await landscape.environment(session, environment)
+        if target is None:
             raise NotFoundError(f"There is no environment {environment}.")
-        policy = (await in_force(session, place, now)).policy
+        policy = (await in_force(session, target, now)).policy
         shared = {
             name: Calendar.model_validate(document)
             for name, document in (await calendars.calendars(session)).items()
@@ -77,7 +77,7 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
         if rule.texture == "freeze"
         for closing in rule.closed(shared, ahead)
     ]
-    return write_stretches(f"{place.title}: closed", closed)
+    return write_stretches(f"{target.title}: closed", closed)
 
 
 async def follow_addresses(backend: Backend) -> None:
@@ -101,10 +101,10 @@ async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:
         if known != calendar.plain():
             await shared.follow_calendar(backend, settings.calendar, calendar)
     except (UnreadError, InvalidError) as exc:
-        places = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
-        reason = " ".join(part for part in (str(exc), places) if part)
+        faults = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
+        reason = " ".join(part for part in (str(exc), faults) if part)
     async with backend.database.transaction() as session:
         row = await sources.source(session, at.id, lock=True)
         if row is not None:
             row.tried_at = now
-        await note(session, [Read(source=at.id, at=now, reason=reason)])
+        await note(session, [ReadOutcome(source=at.id, at=now, reason=reason)])

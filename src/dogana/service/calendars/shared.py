@@ -9,15 +9,15 @@ from dogana.core.words import counted
 from dogana.service import dual_control
 from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.dual_control import ALONE, CONFIRMED, Wanted, in_entry
+from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
-from dogana.service.shapes import Asked
+from dogana.service.shapes import ChangeOutcome
 from dogana.store import Session, calendars, policies, promotions
 
 _LONGEST = timedelta(days=366)
 
 
-async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> Asked:
+async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> ChangeOutcome:
     """Put a shared calendar in place of the one of its name; every policy that names it sees it at once.
 
     What closes no less than before acts at once; else it takes a second policy owner, where there is one.
@@ -30,16 +30,16 @@ async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Cal
         old = (await calendars.calendars(session)).get(name)
         new = calendar.plain()
         title = f"a calendar {calendar.title} that closes less, or not the same"
-        change = Wanted(kind="calendar", subject=name, title=title, old=old, new=new)
+        change = ProposedChange(kind="calendar", subject=name, title=title, old=old, new=new)
         looser = old is not None and not calendar.closes_no_less(Calendar.model_validate(old))
         waits = await dual_control.ask(backend, session, actor, change) if looser else None
         if waits is not None:
-            return Asked(waits=waits)
+            return ChangeOutcome(waits=waits)
         await _set_calendar(backend, session, actor, change, ALONE if looser else "")
-        return Asked(alone=looser)
+        return ChangeOutcome(alone=looser)
 
 
-async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wanted) -> None:
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> None:
     """Put a calendar in place that was confirmed.
 
     Raises:
@@ -53,17 +53,19 @@ async def follow_calendar(backend: Backend, name: str, calendar: Calendar) -> No
     """Put it in place as the address that it follows has it."""
     async with backend.database.transaction() as session:
         old = (await calendars.calendars(session)).get(name)
-        change = Wanted(kind="calendar", subject=name, title="", old=old, new=calendar.plain())
+        change = ProposedChange(kind="calendar", subject=name, title="", old=old, new=calendar.plain())
         await _set_calendar(backend, session, ENGINE, change, "")
 
 
-async def _set_calendar(backend: Backend, session: Session, actor: Actor, change: Wanted, how: str) -> None:
+async def _set_calendar(
+    backend: Backend, session: Session, actor: Actor, change: ProposedChange, how: str
+) -> None:
     now, calendar = backend.clock(), Calendar.model_validate(change.new)
     await calendars.keep_calendar(session, change.subject, calendar.plain())
     windows = counted(len(calendar.windows), "window")
     says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
     record(session, actor, "set calendar", says, now, details=in_entry(change))
-    promotions.make_due(session, now)
+    promotions.schedule_inspection(session, now)
 
 
 async def all_calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:

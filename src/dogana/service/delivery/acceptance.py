@@ -6,7 +6,7 @@ from dogana.core.facts import Artifact
 from dogana.core.record.canonical import digest
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.delivery.course import make_due, write_landing
+from dogana.service.delivery.course import schedule_inspection, write_landing
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.decisions import decision_row
@@ -69,7 +69,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
             details = {f"artifact {artifact.name}": artifact.digest for artifact in landed}
             await secrets.use_clearances(session, number, now)
             await write_landing(session, actor, row, now, details, reason, says)
-        make_due(session, row, now)
+        schedule_inspection(session, row, now)
     return row
 
 

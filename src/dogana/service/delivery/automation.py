@@ -6,7 +6,7 @@ from typing import Any
 import structlog
 
 from dogana.core.errors import AgainError, AwayError, ConflictError, DoganaError
-from dogana.core.facts import Kind
+from dogana.core.facts import PromotionKind
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.versions import Version
 from dogana.core.words import when
@@ -29,29 +29,29 @@ LATEST = timedelta(minutes=5)
 _log = structlog.get_logger("dogana.timetables")
 
 
-async def take_in_due(backend: Backend) -> None:
+async def depart_on_schedule(backend: Backend) -> None:
     """In every environment whose time has come, let the newest cleared release of each service depart."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        places = [
+        environments = [
             p for p in await landscape.environments(session) if p.departs == "by timetable" and p.timetable
         ]
-    for place in places:
-        since = max(place.taken_in_at or now, now - timedelta(days=1))
-        slots = departures(Timetable.model_validate(place.timetable), place.zone, since, now)
-        if place.taken_in_at is None:
-            await _claim(backend, place.id, now)
-        elif slots and await _claim(backend, place.id, slots[-1]):
-            await _take_in(backend, place, slots[-1])
+    for environment in environments:
+        since = max(environment.timetable_run_at or now, now - timedelta(days=1))
+        slots = departures(Timetable.model_validate(environment.timetable), environment.zone, since, now)
+        if environment.timetable_run_at is None:
+            await _claim(backend, environment.id, now)
+        elif slots and await _claim(backend, environment.id, slots[-1]):
+            await _take_in(backend, environment, slots[-1])
 
 
 async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
     """Become the one who handles a departure time; whether it can still be kept."""
     async with backend.database.transaction() as session:
         row = await landscape.environment(session, environment, lock=True)
-        if row is None or (row.taken_in_at is not None and row.taken_in_at >= slot):
+        if row is None or (row.timetable_run_at is not None and row.timetable_run_at >= slot):
             return False
-        row.taken_in_at = slot
+        row.timetable_run_at = slot
         in_time = backend.clock() - slot <= LATEST
         if not in_time:
             says = f"{row.title} took in nothing {when(slot, row.zone)}: nobody was at work then."
@@ -59,9 +59,9 @@ async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
         return in_time
 
 
-async def _take_in(backend: Backend, place: EnvironmentRow, slot: datetime) -> None:
+async def _take_in(backend: Backend, environment: EnvironmentRow, slot: datetime) -> None:
     async with backend.database.transaction() as session:
-        rows = await promotions.cleared_into(session, place.id)
+        rows = await promotions.cleared_into(session, environment.id)
     by_service: dict[str, list[PromotionRow]] = {}
     for row in rows:
         by_service.setdefault(row.service_id, []).append(row)
@@ -145,7 +145,13 @@ async def _follow(backend: Backend, row: PromotionRow) -> None:
 
 
 async def _ask(
-    backend: Backend, actor: Actor, row: PromotionRow, to: str, kind: Kind, note: str, route: str | None
+    backend: Backend,
+    actor: Actor,
+    row: PromotionRow,
+    to: str,
+    kind: PromotionKind,
+    note: str,
+    route: str | None,
 ) -> None:
     asking = Request(
         service=row.service_id, version=row.release.version, to=to, kind=kind, note=note, route=route
@@ -162,22 +168,22 @@ async def end_previews(backend: Backend) -> None:
     """Remove the previews whose end has come; their history stays."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        over = {place.id for place in await landscape.previews_over(session, now)}
+        over = {environment.id for environment in await landscape.previews_over(session, now)}
         waiting = await promotions.in_state(session, PENDING) if over else []
     for row in waiting:
         if row.environment_id in over:
             await see_inspected(backend, row.number)
     async with backend.database.transaction() as session:
-        for place in await landscape.previews_over(session, now):
-            place.removed_at = now
-            says = f"{place.title} came to its end and was removed."
-            record(session, ENGINE, "remove preview", says, now, environment=place.id)
-            await _withdraw_all(backend, session, place)
+        for environment in await landscape.previews_over(session, now):
+            environment.removed_at = now
+            says = f"{environment.title} came to its end and was removed."
+            record(session, ENGINE, "remove preview", says, now, environment=environment.id)
+            await _withdraw_all(backend, session, environment)
 
 
-async def _withdraw_all(backend: Backend, session: Session, place: EnvironmentRow) -> None:
+async def _withdraw_all(backend: Backend, session: Session, environment: EnvironmentRow) -> None:
     waiting = await promotions.in_state(session, PENDING)
-    for number in [row.number for row in waiting if row.environment_id == place.id]:
+    for number in [row.number for row in waiting if row.environment_id == environment.id]:
         locked = await promotions.lock(session, number)
         if locked is None or locked.row.state not in PENDING:
             continue

@@ -10,7 +10,7 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landscape.deployers import must_deploy, must_hold
 from dogana.service.landscape.releases import artifacts_of
-from dogana.service.landscape.stops import taken_in_at
+from dogana.service.landscape.stops import scheduled_departure
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.grounds import facts_text, last_said
@@ -37,7 +37,7 @@ async def depart(backend: Backend, actor: Actor, number: int) -> str | None:
         ConflictError: when its clearance has been issued.
     """
     actor.must(Right.DEPLOY)
-    if actor.way == "desk":
+    if actor.channel == "desk":
         await let_go(backend, actor, number)
         return None
     clearances.must_seal(backend)
@@ -58,7 +58,7 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
         row = (await found_locked(session, number)).row
-        if actor.way not in ("engine", "timetable"):
+        if actor.channel not in ("engine", "timetable"):
             must_deploy(actor, row.environment)
         if row.state == State.MOVING:
             return
@@ -81,9 +81,9 @@ async def _inspected(backend: Backend, session: Session, row: PromotionRow) -> H
 
 
 def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:
-    place, at = row.environment, taken_in_at(row.environment, backend.clock())
-    if at is not None and actor.way == "API":
-        raise NotYetError(f"Cleared. {place.title} takes it in {when(at, place.zone)}.")
+    environment, at = row.environment, scheduled_departure(row.environment, backend.clock())
+    if at is not None and actor.channel == "API":
+        raise NotYetError(f"Cleared. {environment.title} takes it in {when(at, environment.zone)}.")
 
 
 async def go(held: Held, actor: Actor) -> None:
@@ -117,7 +117,7 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
         must_deploy(actor, row.environment)
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
-        row.prepared_at = row.changed_at = row.due_at = now
+        row.prepared_at = row.changed_at = row.inspect_at = now
         row.prepared_by_id = actor.id
         says = f"{actor.name} has prepared {what(row)}."
         record(session, actor, "prepare", says, now, promotion=row, reason=note)
@@ -151,7 +151,7 @@ async def land(
             raise MovedOnError(f"Promotion {number} is not moving: it is {why}.")
         await must_hold(session, actor, row)
         await write_what_landed(session, actor, row, now, artifacts or artifacts_of(row.release), note)
-        make_due(session, row, now)
+        schedule_inspection(session, row, now)
     return row
 
 
@@ -242,7 +242,7 @@ async def roll_back(backend: Backend, actor: Actor, number: int, *, note: str) -
         else:
             await must_hold(session, actor, row)
         await write_roll_back(session, actor, row, now, note)
-        make_due(session, row, now)
+        schedule_inspection(session, row, now)
     return row
 
 
@@ -282,6 +282,8 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
     return row
 
 
-def make_due(session: Session, row: PromotionRow, now: datetime) -> None:
+def schedule_inspection(session: Session, row: PromotionRow, now: datetime) -> None:
     """Have what this concerns looked at anew."""
-    promotions.make_due(session, now, service=row.service_id, environment=row.environment_id, either=True)
+    promotions.schedule_inspection(
+        session, now, service=row.service_id, environment=row.environment_id, either=True
+    )

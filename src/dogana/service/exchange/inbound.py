@@ -375,8 +375,8 @@ async def _incident(
         known = await landscape.service(session, service)
         if known is None:
             raise UnknownNameError(f"There is no service {service}.")
-        place = await landscape.environment(session, environment)
-        if place is None:
+        target = await landscape.environment(session, environment)
+        if target is None:
             raise UnknownNameError(f"There is no environment {environment}.")
         row = await exchange.incident(session, source, name)
         if row is None:
@@ -388,10 +388,10 @@ async def _incident(
         else:
             row.resolved_at = at
         said = row.what or f"an incident, {name}"
-        says = f"{actor.name} told of {known.title} in {place.title}: {said}, {what}."
+        says = f"{actor.name} told of {known.title} in {target.title}: {said}, {what}."
         details = {"incident": name, "source": source}
         record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
-        promotions.make_due(session, now, service=service)
+        promotions.schedule_inspection(session, now, service=service)
     return says
 
 

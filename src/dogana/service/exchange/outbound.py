@@ -24,7 +24,7 @@ from dogana.service.exchange.inbound import new_secret
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
-from dogana.sources.http import Question, UnreadError, read
+from dogana.sources.http import HttpRequest, UnreadError, read
 from dogana.store import exchange
 from dogana.store.database import announce
 from dogana.store.tables.exchange import DeliveryRow, SubscriberRow
@@ -49,7 +49,7 @@ class DeliveryView(View):
     says: str
     at: Instant
     attempts: int
-    due_at: Instant
+    next_attempt_at: Instant
     dead_at: Instant | None
     reason: str | None
 
@@ -141,7 +141,7 @@ async def resend(backend: Backend, actor: Actor, number: int) -> None:
             raise NotFoundError(f"There is no delivery {number}.")
         if row.delivered_at is not None:
             raise InvalidError("It has been delivered.")
-        row.dead_at, row.attempts, row.due_at = None, 0, backend.clock()
+        row.dead_at, row.attempts, row.next_attempt_at = None, 0, backend.clock()
 
 
 async def send_due(backend: Backend) -> bool:
@@ -173,7 +173,7 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> None:
         elif row.attempts > len(_AGAIN_AFTER):
             row.dead_at = now
         else:
-            row.due_at = now + _AGAIN_AFTER[row.attempts - 1]
+            row.next_attempt_at = now + _AGAIN_AFTER[row.attempts - 1]
         announce(session, "delivery")
 
 
@@ -194,7 +194,7 @@ async def _told(backend: Backend, claimed: DeliveryRow) -> str | None:
     return None
 
 
-def message(entry: EntryRow, address: str, secret: str, at: datetime, source: str) -> Question:
+def message(entry: EntryRow, address: str, secret: str, at: datetime, source: str) -> HttpRequest:
     """One entry as a signed request; the same entry has the same id each time it is sent."""
     name = f"entry-{entry.id}"
     made = to_structured(event_of(entry, source), JSONFormat())
@@ -204,7 +204,7 @@ def message(entry: EntryRow, address: str, secret: str, at: datetime, source: st
         "webhook-timestamp": str(int(at.timestamp())),
         "webhook-signature": Webhook(secret).sign(name, at, body),
     }
-    return Question(
+    return HttpRequest(
         address=address, method="POST", headers=headers, body=body.encode(), seconds=_SECONDS, tries=1
     )
 
@@ -253,7 +253,7 @@ def _delivery(row: DeliveryRow) -> DeliveryView:
         says=json.loads(row.entry.body)["says"],
         at=row.entry.at,
         attempts=row.attempts,
-        due_at=row.due_at,
+        next_attempt_at=row.next_attempt_at,
         dead_at=row.dead_at,
         reason=row.reason,
     )

@@ -51,14 +51,14 @@ async def close_now(
     if not now < until <= now + LONGEST:
         raise InvalidError("It is closed to an end, within seven days.", fields=[("/until", "within 7 days")])
     async with backend.database.transaction() as session:
-        place = await _may_close(session, actor, environment, now)
+        target = await _may_close(session, actor, environment, now)
         await promotions.lock_environment(session, environment)
         row = ClosingRow(
             environment_id=environment, since=now, until=until, reason=reason.strip(), by_id=actor.id
         )
         session.add(row)
         await session.flush()
-        says = f"{actor.name} closed {place.title} until {when(until, place.zone)}."
+        says = f"{actor.name} closed {target.title} until {when(until, target.zone)}."
         record(session, actor, "close now", says, now, environment=environment, reason=reason)
         _looked_at_anew(session, environment, now)
         return closing_view(row, {actor.id: actor.name})
@@ -79,16 +79,16 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
         row = await session.get(ClosingRow, closing, with_for_update={"of": ClosingRow})
         if row is None or row.opened_at is not None or row.until <= now:
             raise NotFoundError("Nothing is closed by that any more.")
-        place = await _may_close(session, actor, row.environment_id, now)
+        environment = await _may_close(session, actor, row.environment_id, now)
         names = await people.names(session)
         if row.opening_asked_by_id is None:
             row.opening_asked_by_id = actor.id
-            action, says = "ask opening", f"{actor.name} asked to open {place.title} again."
+            action, says = "ask opening", f"{actor.name} asked to open {environment.title} again."
         elif row.opening_asked_by_id == actor.id:
             raise RefusedError("You asked to open it; a second person has to agree.")
         else:
             row.opened_at = now
-            action, says = "open again", f"{actor.name} opened {place.title} again."
+            action, says = "open again", f"{actor.name} opened {environment.title} again."
         record(session, actor, action, says, now, environment=row.environment_id, reason=reason)
         _looked_at_anew(session, row.environment_id, now)
         return closing_view(row, names)
@@ -103,22 +103,22 @@ async def closings(backend: Backend, actor: Actor) -> list[ClosingView]:
 
 
 async def _may_close(session: Session, actor: Actor, environment: str, now: datetime) -> EnvironmentRow:
-    place = await landscape.environment(session, environment)
-    if place is None or place.removed_at is not None:
+    target = await landscape.environment(session, environment)
+    if target is None or target.removed_at is not None:
         raise NotFoundError(f"There is no environment {environment}.")
-    if place.departs == "never":
-        raise ConflictError(f"Nothing enters {place.title}; there is nothing to close.")
-    policy = (await in_force(session, place, now)).policy
+    if target.departs == "never":
+        raise ConflictError(f"Nothing enters {target.title}; there is nothing to close.")
+    policy = (await in_force(session, target, now)).policy
     if policy.closes is None or policy.closes not in actor.groups:
         groups = {group.id: group.title for group in await people.groups(session)}
         named = groups.get(policy.closes, policy.closes) if policy.closes else "nobody"
-        raise RefusedError(f"The policy of {place.title} lets {named} close it at once.")
-    return place
+        raise RefusedError(f"The policy of {target.title} lets {named} close it at once.")
+    return target
 
 
 def _looked_at_anew(session: Session, environment: str, now: datetime) -> None:
     """What waits there is inspected within the second."""
-    promotions.make_due(session, now, environment=environment)
+    promotions.schedule_inspection(session, now, environment=environment)
     announce(session, "landscape")
 
 

@@ -305,11 +305,11 @@ async def _say(
 ) -> None:
     now = backend.clock()
     says = f"{actor.name} set up the {what} {wanted.title}."
-    place = name if what == "environment" else None
+    environment = name if what == "environment" else None
     details = {what: name, "old": old.plain() if old else None, "new": wanted.plain()}
     await session.flush()
-    record(session, actor, f"set {what}", says, now, environment=place, details=details)
-    promotions.make_due(session, now)
+    record(session, actor, f"set {what}", says, now, environment=environment, details=details)
+    promotions.schedule_inspection(session, now)
 
 
 def _environment(row: EnvironmentRow) -> Environment:

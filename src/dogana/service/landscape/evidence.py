@@ -46,7 +46,7 @@ async def attach(
         raise InvalidError("The content of a report is too large.", fields=[("/content", most)])
     async with backend.database.transaction() as session:
         await write_report(session, actor, await _release(session, service, version), report, file, now)
-        promotions.make_due(session, now, service=service)
+        promotions.schedule_inspection(session, now, service=service)
 
 
 async def write_report(
@@ -133,7 +133,7 @@ async def read_report(
         raise InvalidError(f"A report is at most {LARGEST >> 20} MiB.")
     if not file.body:
         raise InvalidError("There is nothing in it.")
-    read = await backend.beside.run(content_of, form, file.body)
+    read = await backend.pool.run(content_of, form, file.body)
     if form == "file":
         whole = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
         read = Content(content=whole)

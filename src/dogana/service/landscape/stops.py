@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from dogana.core.errors import AlreadyRunsError, NotNextLegError, UnknownNameError
-from dogana.core.facts import Kind
+from dogana.core.facts import PromotionKind
 from dogana.core.time.timetable import Timetable, next_departure
 from dogana.core.words import listed, when
 from dogana.service.actor import ENGINE
@@ -44,11 +44,11 @@ def _stop(route: RouteRow, environment: EnvironmentRow) -> Stop:
     return Stop(environment=environment, route=route, position=leg.position if leg else 0)
 
 
-def taken_in_at(place: EnvironmentRow, now: datetime) -> datetime | None:
+def scheduled_departure(environment: EnvironmentRow, now: datetime) -> datetime | None:
     """When an environment next takes in what is cleared; None where it has no set times."""
-    if place.timetable is None:
+    if environment.timetable is None:
         return None
-    return next_departure(Timetable.model_validate(place.timetable), place.zone, now)
+    return next_departure(Timetable.model_validate(environment.timetable), environment.zone, now)
 
 
 async def where(
@@ -109,7 +109,7 @@ async def may_enter_next(
     version: str,
     release: ReleaseRow | None,
     stop: Stop,
-    kind: Kind,
+    kind: PromotionKind,
 ) -> str | None:
     """Where the release comes from, in words, if the stop is one it may enter now.
 

@@ -1,1 +1,1 @@
-"""The ledger: writing entries with what they record, and giving them their places in the log."""
+"""The ledger: writing entries with what they record, and giving them their indexes in the log."""

@@ -50,7 +50,7 @@ def entry(
         "format": FORMAT,
         "at": instant(at),
         "action": action,
-        "actor": {"id": actor.id, "name": actor.name, "way": actor.way},
+        "actor": {"id": actor.id, "name": actor.name, "way": actor.channel},
         "says": says,
     }
     if promotion is not None:

@@ -13,14 +13,14 @@ from dogana.core.errors import InvalidError
 from dogana.core.record.checkpoint import Checkpoint, sign, time_of
 from dogana.core.record.merkle import Frontier, leaf_hash
 from dogana.core.record.replay import Behind
-from dogana.core.record.verify import PlacedEntry
+from dogana.core.record.verify import Leaf
 from dogana.core.words import when
 from dogana.service.actor import ENGINE
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import instant, record
 from dogana.store import Session, ledger, promotions
 from dogana.store.database import announce
-from dogana.store.tables.ledger import CheckpointRow, EntryPlaceRow
+from dogana.store.tables.ledger import CheckpointRow, LeafRow
 
 _BATCH = 5000
 
@@ -32,24 +32,24 @@ _TOGETHER = 100
 
 
 async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
-    """Give every committed entry that has none its place, and sign a checkpoint over all.
+    """Give every committed entry that has none its index, and sign a checkpoint over all.
 
     Safe to run in any number of processes: one works, the others find nothing to do.
 
     Returns:
-        How many entries were placed.
+        How many entries were given theirs.
     """
     async with backend.database.transaction() as session:
         if not await ledger.sequencer_lock(session):
             return 0
-        waiting = await ledger.unplaced(session, _BATCH)
+        waiting = await ledger.unsequenced(session, _BATCH)
         if not waiting:
             return 0
         last = await ledger.last_checkpoint(session)
         tree = Frontier.unpack(last.size, last.frontier) if last else Frontier()
         for entry in waiting:
             leaf = leaf_hash(entry.body.encode())
-            session.add(EntryPlaceRow(place=tree.size, entry_id=entry.id, leaf_hash=leaf))
+            session.add(LeafRow(leaf_index=tree.size, entry_id=entry.id, leaf_hash=leaf))
             tree = tree.append(leaf)
         now = backend.clock()
         signed_at = max(now, time_of(last.note)) if last else now
@@ -76,11 +76,11 @@ async def _say_clock(session: Session, now: datetime, signed_at: datetime) -> No
     record(session, ENGINE, _CLOCK, says, now, details=details)
 
 
-async def placed_entries(backend: Backend) -> AsyncIterator[PlacedEntry]:
-    """Every placed entry of the live ledger, in order."""
+async def leaves(backend: Backend) -> AsyncIterator[Leaf]:
+    """Every entry of the live ledger that has its index, in order."""
     async with backend.database.transaction() as session:
-        async for place, body, leaf in ledger.placed(session):
-            yield PlacedEntry(place=place, body=body.encode(), leaf=leaf)
+        async for index, body, leaf in ledger.leaves(session):
+            yield Leaf(index=index, body=body.encode(), leaf=leaf)
 
 
 async def notes(backend: Backend) -> list[str]:
@@ -90,14 +90,14 @@ async def notes(backend: Backend) -> list[str]:
 
 
 async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
-    """What each decision was made on, with the place of the first entry that names it; each sheet once."""
+    """What each decision was made on, with the index of the first entry that names it; each sheet once."""
     seen: set[str] = set()
     some: list[tuple[int, str]] = []
-    async for entry in placed_entries(backend):
+    async for entry in leaves(backend):
         digest = json.loads(entry.body).get("on", {}).get("sheet")
         if digest and digest not in seen:
             seen.add(digest)
-            some.append((entry.place, digest))
+            some.append((entry.index, digest))
         if len(some) == _TOGETHER:
             for one in await _behind(backend, some):
                 yield one
@@ -116,27 +116,27 @@ async def _behind(backend: Backend, some: list[tuple[int, str]]) -> list[tuple[i
         others = await promotions.documents(session, {one for names in named.values() for one in names})
     texts: dict[str, str] = {**found, **others}
     return [
-        (place, Behind(sheet=digest, texts={one: texts.get(one) for one in (digest, *named.get(digest, ()))}))
-        for place, digest in some
+        (index, Behind(sheet=digest, texts={one: texts.get(one) for one in (digest, *named.get(digest, ()))}))
+        for index, digest in some
     ]
 
 
 async def export(backend: Backend) -> AsyncIterator[str]:
-    """The ledger as JSON Lines: `entry` lines in order of place, then `checkpoint` lines in order of size."""
+    """The ledger as JSON Lines: `entry` lines in order of index, then `checkpoint` lines in order of size."""
     async with backend.database.transaction() as session:
-        async for place, body, leaf in ledger.placed(session):
-            yield json.dumps({"place": place, "leaf": leaf.hex(), "entry": body}, ensure_ascii=False)
+        async for index, body, leaf in ledger.leaves(session):
+            yield json.dumps({"place": index, "leaf": leaf.hex(), "entry": body}, ensure_ascii=False)
         for note in await ledger.notes(session):
             yield json.dumps({"checkpoint": note}, ensure_ascii=False)
 
 
-def read_export(lines: Iterable[str]) -> tuple[Iterator[PlacedEntry], list[str]]:
+def read_export(lines: Iterable[str]) -> tuple[Iterator[Leaf], list[str]]:
     """Take an export apart again.
 
     Raises:
         InvalidError: naming the first line that is not of an export.
     """
-    entries: list[PlacedEntry] = []
+    entries: list[Leaf] = []
     checkpoints: list[str] = []
     for number, line in enumerate(lines, start=1):
         try:
@@ -145,8 +145,8 @@ def read_export(lines: Iterable[str]) -> tuple[Iterator[PlacedEntry], list[str]]
                 checkpoints.append(str(record["checkpoint"]))
             else:
                 entries.append(
-                    PlacedEntry(
-                        place=int(record["place"]),
+                    Leaf(
+                        index=int(record["place"]),
                         body=str(record["entry"]).encode(),
                         leaf=bytes.fromhex(record["leaf"]),
                     )

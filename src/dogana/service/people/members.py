@@ -11,10 +11,10 @@ from dogana.core.words import listed
 from dogana.service import dual_control
 from dogana.service.actor import Actor, Right, Role
 from dogana.service.backend import Backend
-from dogana.service.dual_control import ALONE, CONFIRMED, Wanted, in_entry
+from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.people import passwords
-from dogana.service.shapes import Asked, Named
+from dogana.service.shapes import ChangeOutcome, Named
 from dogana.store import Session, people, promotions
 from dogana.store.database import announce
 from dogana.store.tables.people import GroupRow, PersonRow
@@ -68,7 +68,7 @@ async def keep_group(backend: Backend, actor: Actor, name: str, wanted: Group) -
         await _say(backend, session, actor, f"{actor.name} set up the group {wanted.title}.", details)
 
 
-async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member) -> Asked:
+async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member) -> ChangeOutcome:
     """Set up somebody, or change them; but for their name it takes a second person, where there is one.
 
     Raises:
@@ -84,19 +84,19 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
         old = _as_kept(row) if row else None
         if old is not None and {**old, "name": ""} == {**new, "name": ""}:
             await _apply(backend, session, actor, name, old, new, how="")
-            return Asked()
+            return ChangeOutcome()
         title = (
             f"{wanted.name} as {listed(list(new['roles']))}" if old is None else f"a change of {old['name']}"
         )
-        change = Wanted(kind="person", subject=name, title=title, old=old, new=new)
+        change = ProposedChange(kind="person", subject=name, title=title, old=old, new=new)
         waits = await dual_control.ask(backend, session, actor, change)
         if waits is not None:
-            return Asked(waits=waits)
+            return ChangeOutcome(waits=waits)
         await _apply(backend, session, actor, name, old, new, how=ALONE)
-        return Asked(alone=True, invitation=await _invited(backend, session, name, old, new))
+        return ChangeOutcome(alone=True, invitation=await _invited(backend, session, name, old, new))
 
 
-async def confirmed(backend: Backend, session: Session, actor: Actor, change: Wanted) -> str | None:
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> str | None:
     """Make a change of a person that was confirmed; gives the invitation of somebody new.
 
     Raises:
@@ -118,7 +118,7 @@ async def _invited(
     return await passwords.invite(session, name, backend) if old is None and not new["machine"] else None
 
 
-async def invite(backend: Backend, actor: Actor, name: str) -> Asked:
+async def invite(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
     """Have somebody choose another password; whoever confirms it is given the invitation to hand over.
 
     Raises:
@@ -131,16 +131,16 @@ async def invite(backend: Backend, actor: Actor, name: str) -> Asked:
         if row is None or row.machine:
             raise NotFoundError("There is nobody of that name who signs in.")
         title = f"an invitation for {row.name} to choose a password"
-        change = Wanted(kind="invitation", subject=name, title=title, old=None, new=None)
+        change = ProposedChange(kind="invitation", subject=name, title=title, old=None, new=None)
         waits = await dual_control.ask(backend, session, actor, change)
         if waits is not None:
-            return Asked(waits=waits)
+            return ChangeOutcome(waits=waits)
         says = f"{actor.name} made {title}.{ALONE}"
         await _say(backend, session, actor, says, in_entry(change))
-        return Asked(alone=True, invitation=await passwords.invite(session, name, backend))
+        return ChangeOutcome(alone=True, invitation=await passwords.invite(session, name, backend))
 
 
-async def invited(backend: Backend, session: Session, change: Wanted) -> str:
+async def invited(backend: Backend, session: Session, change: ProposedChange) -> str:
     """The invitation that was confirmed."""
     return await passwords.invite(session, change.subject, backend)
 
@@ -241,5 +241,5 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
 async def _say(backend: Backend, session: Session, actor: Actor, says: str, details: dict[str, Any]) -> None:
     now = backend.clock()
     record(session, actor, "set up", says, now, details=details)
-    promotions.make_due(session, now)
+    promotions.schedule_inspection(session, now)
     announce(session, "people")

@@ -7,10 +7,10 @@ from dogana.core.errors import NotFoundError, RefusedError
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.dual_control import CONFIRM, Wanted, in_entry
+from dogana.service.dual_control import CONFIRM, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.people import members
-from dogana.service.shapes import Asked, Named, View
+from dogana.service.shapes import ChangeOutcome, Named, View
 from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
@@ -55,7 +55,7 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
         ]
 
 
-async def confirm(backend: Backend, actor: Actor, number: int) -> Asked:
+async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
     """Make the change; where somebody has to choose a password, with the invitation to hand over to them.
 
     Raises:
@@ -69,7 +69,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> Asked:
         why = _why_not(actor, row)
         if why is not None:
             raise RefusedError(why)
-        change = Wanted.of(row)
+        change = ProposedChange.of(row)
         row.ended_by_id, row.ended_at = actor.id, now
         names = await people.names(session)
         says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
@@ -82,7 +82,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> Asked:
             invitation = await members.invited(backend, session, change)
         else:
             await shared.confirmed(backend, session, actor, change)
-        return Asked(invitation=invitation)
+        return ChangeOutcome(invitation=invitation)
 
 
 async def drop(backend: Backend, actor: Actor, number: int) -> None:
@@ -99,7 +99,7 @@ async def drop(backend: Backend, actor: Actor, number: int) -> None:
             raise RefusedError("Only who asked for it, or who could confirm it, may drop it.")
         row.ended_by_id, row.ended_at = actor.id, now
         says = f"{actor.name} dropped {row.title}."
-        record(session, actor, "drop change", says, now, details=in_entry(Wanted.of(row)))
+        record(session, actor, "drop change", says, now, details=in_entry(ProposedChange.of(row)))
         announce(session, "people")
 
 
@@ -111,12 +111,12 @@ async def _waiting(session: Session, number: int) -> ProposalRow:
 
 
 def _may_drop(actor: Actor, row: ProposalRow) -> bool:
-    return actor.id == row.asked_by_id or bool(actor.rights & CONFIRM[Wanted.of(row).kind])
+    return actor.id == row.asked_by_id or bool(actor.rights & CONFIRM[ProposedChange.of(row).kind])
 
 
 def _why_not(actor: Actor, row: ProposalRow) -> str | None:
     """Why somebody may not confirm it; None where they may."""
-    if not actor.rights & CONFIRM[Wanted.of(row).kind]:
+    if not actor.rights & CONFIRM[ProposedChange.of(row).kind]:
         return "You may not confirm such a change."
     if actor.id == row.asked_by_id:
         return "You asked for it; somebody else has to confirm it."

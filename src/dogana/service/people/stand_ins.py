@@ -54,7 +54,7 @@ async def name_stand_in(
         session.add(row)
         says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
         record(session, actor, "stand in", says, now)
-        promotions.make_due(session, now)
+        promotions.schedule_inspection(session, now)
     return row
 
 
@@ -80,7 +80,7 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
             await session.delete(row)
         else:
             row.ends_at = now
-        promotions.make_due(session, now)
+        promotions.schedule_inspection(session, now)
 
 
 async def stand_ins(backend: Backend, actor: Actor) -> list[StandInView]:

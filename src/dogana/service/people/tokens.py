@@ -10,7 +10,7 @@ from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError, SignedOutError, UnknownNameError
 from dogana.service.actor import SCOPES, Actor, Right, rights_of
 from dogana.service.backend import Backend
-from dogana.service.coalescing import Together
+from dogana.service.coalescing import Batcher
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View
@@ -45,7 +45,7 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
     Raises:
         SignedOutError: when it is revoked, has ended or never was.
     """
-    together: Together[str, people.Owner | None] = backend.tokens
+    together: Batcher[str, people.Owner | None] = backend.tokens
     owner = await together.ask(secret_digest(token), partial(_owners, backend))
     if owner is None:
         raise SignedOutError("The token is unknown, revoked or has ended.")
@@ -54,7 +54,7 @@ async def actor_by_token(backend: Backend, token: str) -> Actor:
         id=owner.id,
         name=owner.name,
         rights=rights_of(owner.roles) & allowed,
-        way="API",
+        channel="API",
         groups=frozenset(owner.groups),
         token=owner.token,
         services=frozenset(owner.services),

@@ -88,10 +88,10 @@ async def board(backend: Backend, actor: Actor) -> Board:
         names = await people.names(session)
         in_force = await policies.in_force_everywhere(session, now)
         held = in_force_of_each(in_force)
-        places, before = in_order(await landscape.routes(session))
+        environments, before = in_order(await landscape.routes(session))
         classes = [one for one in await landscape.classes(session) if one.id not in before]
         latest = await policies.latest_everywhere(session)
-        shown = [*places, *classes]
+        shown = [*environments, *classes]
         titles = {one.id: one.title for one in shown}
         columns = [_column(one, in_force.get(one.id), latest.get(one.id), titles, names) for one in shown]
     own = {name: policy_of(row.document) for name, row in in_force.items()}
@@ -100,10 +100,10 @@ async def board(backend: Backend, actor: Actor) -> Board:
 
 
 def _board_rows(
-    places: Sequence[tuple[str, Policy | None, Policy | None]], own: Mapping[str, Policy]
+    environments: Sequence[tuple[str, Policy | None, Policy | None]], own: Mapping[str, Policy]
 ) -> list[BoardRow]:
     """The kinds of rules by environment; `places` has each with its policy and that of the leg before."""
-    laxer = {name: _laxer(earlier, policy) for name, policy, earlier in places}
+    laxer = {name: _laxer(earlier, policy) for name, policy, earlier in environments}
     rows = []
     for kind, title in HEADINGS.items():
         cells = [
@@ -121,7 +121,7 @@ def _board_rows(
                 ],
                 laxer=laxer[name].get(kind, []),
             )
-            for name, policy, _ in places
+            for name, policy, _ in environments
         ]
         if any(cell.rules for cell in cells):
             rows.append(BoardRow(kind=kind, name=title, cells=cells))
@@ -134,7 +134,7 @@ async def compare(backend: Backend, old: Policy | None, new: Policy) -> tuple[Or
         return Order.STRICTER, []
     if sum(len(canonical(one)) for one in (old, new)) <= _COMPARED_HERE:
         return compare_here(old, new)
-    return await backend.beside.run(compare_here, old, new)
+    return await backend.pool.run(compare_here, old, new)
 
 
 def compare_here(old: Policy, new: Policy) -> tuple[Order, list[str]]:
@@ -152,7 +152,7 @@ async def in_full(session: Session, policy: Policy, now: datetime) -> Policy:
 
 def in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, str | None]]:
     """Environments in the order of the standard routes, and for each the one it is held against."""
-    places: list[EnvironmentRow] = []
+    environments: list[EnvironmentRow] = []
     before: dict[str, str | None] = {}
     for route in sorted(routes, key=lambda one: (one.lets_in is not None, one.id)):
         for leg in route.legs:
@@ -160,8 +160,8 @@ def in_order(routes: list[RouteRow]) -> tuple[list[EnvironmentRow], dict[str, st
                 continue
             earlier = [one for one in route.legs if one.position == leg.position - 1]
             before[leg.environment_id] = earlier[0].environment_id if earlier else None
-            places.append(leg.environment)
-    return places, before
+            environments.append(leg.environment)
+    return environments, before
 
 
 def _laxer(before: Policy | None, policy: Policy | None) -> dict[str, list[str]]:
@@ -175,7 +175,7 @@ def _laxer(before: Policy | None, policy: Policy | None) -> dict[str, list[str]]
 
 
 def _column(
-    place: EnvironmentRow,
+    environment: EnvironmentRow,
     row: PolicyRow | None,
     latest: PolicyRow | None,
     titles: Mapping[str, str],
@@ -186,7 +186,7 @@ def _column(
     document = policy_of(row.document) if row else None
     baseline = document.inherits if document else None
     return BoardColumn(
-        environment=Named(id=place.id, name=place.title),
+        environment=Named(id=environment.id, name=environment.title),
         version=row.version if row else None,
         adopted_by=names.get(row.adopter_id or "") if row else None,
         in_force_from=row.in_force_from if row else None,

@@ -45,13 +45,13 @@ async def draft(
         document: plain values, or YAML or JSON text.
 
     Raises:
-        InvalidPolicyError: with the place and reason of every fault.
+        InvalidPolicyError: with the pointer and reason of every fault.
         UnknownNameError: for an unknown environment.
     """
     actor.must(Right.WRITE_POLICY)
     now, policy = backend.clock(), await read(backend, document)
     async with backend.database.transaction() as session:
-        place = await checked(session, environment, policy, now)
+        target = await checked(session, environment, policy, now)
         number = await policies.next_version(session, environment)
         row = PolicyRow(
             environment_id=environment,
@@ -62,7 +62,7 @@ async def draft(
             drafted_at=now,
         )
         session.add(row)
-        says = f"{actor.name} drafted version {number} of the policy of {place.title}."
+        says = f"{actor.name} drafted version {number} of the policy of {target.title}."
         on = {"policy": row.digest}
         record(session, actor, "draft", says, now, environment=environment, on=on)
     return row
@@ -72,13 +72,13 @@ async def read(backend: Backend, document: str | dict[str, Any]) -> Policy:
     """A document as a policy; a long one is read beside the event loop.
 
     Raises:
-        InvalidPolicyError: with the place and reason of every fault, of fifty at most.
+        InvalidPolicyError: with the pointer and reason of every fault, of fifty at most.
         TooMuchError: when reading it takes too long, or too much memory.
     """
     try:
         if len(document if isinstance(document, str) else str(document)) <= _READ_HERE:
             return read_policy(document)
-        return await backend.beside.run(read_policy, document)
+        return await backend.pool.run(read_policy, document)
     except PolicyError as exc:
         raise InvalidPolicyError(fields=exc.faults) from exc
 
@@ -87,15 +87,15 @@ async def checked(session: Session, environment: str, policy: Policy, now: datet
     """The environment whose policy a document could be.
 
     Raises:
-        InvalidPolicyError: with the place and reason of every fault.
+        InvalidPolicyError: with the pointer and reason of every fault.
         UnknownNameError: for an unknown environment.
     """
-    place = await landscape.environment(session, environment)
-    if place is None:
+    target = await landscape.environment(session, environment)
+    if target is None:
         raise UnknownNameError(f"There is no environment {environment}.")
     await _names_known(session, policy)
     await _keeps_to_baseline(session, policy, now)
-    return place
+    return target
 
 
 async def adopt(
@@ -124,8 +124,8 @@ async def adopt(
         )
     async with backend.database.transaction() as session:
         row = await policies.version(session, environment, version, lock=True)
-        place = await landscape.environment(session, environment)
-        if row is None or place is None:
+        target = await landscape.environment(session, environment)
+        if row is None or target is None:
             raise NotFoundError(f"There is no version {version} of a policy of {environment}.")
         if row.in_force_from is not None:
             raise MovedOnError(f"Version {version} has been adopted already.")
@@ -139,12 +139,12 @@ async def adopt(
             # The clock may have gone back since that one was adopted; this one comes after it all the same.
             start = now = max(now, before.in_force_from)
         row.adopter_id, row.in_force_from, row.started = actor.id, start, start == now
-        later = "" if start == now else f", in force from {when(start, place.zone)}"
-        says = f"{actor.name} adopted version {version} of the policy of {place.title}{later}."
+        later = "" if start == now else f", in force from {when(start, target.zone)}"
+        says = f"{actor.name} adopted version {version} of the policy of {target.title}{later}."
         on = {"policy": row.digest}
         record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
-        concerned = None if place.departs == "never" else environment
-        promotions.make_due(session, now, environment=concerned)
+        concerned = None if target.departs == "never" else environment
+        promotions.schedule_inspection(session, now, environment=concerned)
         announce(session, "policy")
     return row
 

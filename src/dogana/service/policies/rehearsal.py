@@ -52,7 +52,7 @@ async def rehearse(
     """Hold what was decided in the last days against a document; the last thing given has the outcome.
 
     Raises:
-        InvalidPolicyError: with the place and reason of every fault, before anything is given.
+        InvalidPolicyError: with the pointer and reason of every fault, before anything is given.
         UnknownNameError: for an unknown environment.
     """
     actor.must(Right.READ)

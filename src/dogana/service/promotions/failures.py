@@ -71,7 +71,7 @@ async def troubles(backend: Backend, actor: Actor) -> list[TroubleView]:
                 what=what(row),
                 reason=row.trouble or "",
                 at=row.trouble_at or row.changed_at,
-                again_at=row.due_at if row.state in PENDING else None,
+                again_at=row.inspect_at if row.state in PENDING else None,
             )
             for row in await promotions.in_trouble(session, _MOST)
         ]

@@ -14,13 +14,13 @@ from dogana.core.errors import ConflictError
 from dogana.core.facts import (
     Artifact,
     Closed,
+    Deployment,
     Facts,
-    Kind,
     Landing,
-    Passage,
     Person,
     Place,
     Prepared,
+    PromotionKind,
     Queued,
     Reading,
     Report,
@@ -119,7 +119,7 @@ class Record(Document):
 
     waiting: tuple[Queued, ...]
     runs: dict[str, str]
-    traffic: tuple[Passage, ...]
+    traffic: tuple[Deployment, ...]
     closed_now: tuple[Closed, ...]
     evidence: tuple[Report, ...]
     landings: tuple[Landed, ...]
@@ -207,7 +207,7 @@ def facts_of(
         repository=service.repository,
         target=Place(id=here.id, title=here.title, zone=here.zone),
         route=row.route.id,
-        kind=cast("Kind", row.kind),
+        kind=cast("PromotionKind", row.kind),
         requester=row.requester_id,
         requested_at=row.requested_at,
         not_before=row.not_before,
@@ -244,17 +244,17 @@ def _leg_before(row: PromotionRow, record: Record) -> tuple[Landing, ...]:
     return tuple(_landing(other, landed.get(other.id), troubles.get(other.id)) for other in before)
 
 
-def _landing(place: EnvironmentRow, landed: Landed | None, trouble: Trouble | None) -> Landing:
+def _landing(environment: EnvironmentRow, landed: Landed | None, trouble: Trouble | None) -> Landing:
     """What happened in one; healthy since nothing is known to have gone wrong there, if it is over."""
     if landed is None:
-        return Landing(environment=place.id, title=place.title)
+        return Landing(environment=environment.id, title=environment.title)
     healthy_since: datetime | None = landed.landed_at
     if trouble is not None:
         over = trouble.over_at or landed.landed_at
         healthy_since = None if trouble.on else max(landed.landed_at, over)
     return Landing(
-        environment=place.id,
-        title=place.title,
+        environment=environment.id,
+        title=environment.title,
         landed_at=landed.landed_at,
         healthy_since=healthy_since,
         replaced_at=landed.replaced_at,

@@ -20,7 +20,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
 from dogana.service.promotions.grounds import Grounds, Shared, kept, last_said, present, shared
 from dogana.service.promotions.lookup import found_locked
-from dogana.service.promotions.outside_facts import Outside, Question, gather, watched
+from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
 from dogana.service.sources.registry import Sources, load
 from dogana.service.sources.registry import note as note_sources
 from dogana.store import Session, landscape, promotions
@@ -116,15 +116,15 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         held = await hold(backend, session, row, outside, common)
         await settle(held)
         if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
-            promotions.make_due(
+            promotions.schedule_inspection(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
 
 
-def question_about(row: PromotionRow, sources: Sources, policy: Policy, base: str | None) -> Question:
+def question_about(row: PromotionRow, sources: Sources, policy: Policy, base: str | None) -> FactsRequest:
     """What to ask the outside systems about a promotion; `base` is the revision it would replace."""
     here, service = row.environment, row.release.service
-    return Question(
+    return FactsRequest(
         sources=sources,
         repository=sources.repository(service.repository, tuple(service.paths)),
         base=base,
@@ -182,7 +182,7 @@ async def settle(held: Held) -> Sheet:
     row.sheet = sheet.plain()
     row.policy_id = grounds.policy_row.id
     soonest = row.facts_read_at + timedelta(seconds=held.backend.refresh)
-    row.due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
+    row.inspect_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
     if before is None or _differs(before, sheet):
         row.changed_at = now
     if before is not None:
@@ -236,7 +236,7 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
         others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
         if before is None or cleared != (before.verdict is Verdict.CLEARED):
             for other in others:
-                await promotions.postpone(session, other.number, sheet.at)
+                await promotions.inspect_next_at(session, other.number, sheet.at)
         cleared = cleared and all(_cleared_by_itself(one) for one in others)
     if row.state == State.WAITING and cleared:
         row.state = State.CLEARED

@@ -6,13 +6,13 @@ from datetime import datetime
 from functools import partial
 
 from dogana.core.errors import DigestMismatchError, InvalidError, NotNextLegError, UnknownNameError
-from dogana.core.facts import Artifact, Kind
+from dogana.core.facts import Artifact, PromotionKind
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.words import lower_first
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.coalescing import Together
+from dogana.service.coalescing import Batcher
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import Stop, may_enter_next, where
 from dogana.service.ledger.entries import append, entry
@@ -40,7 +40,7 @@ class Request:
     revision: str | None = None
     artifacts: tuple[Artifact, ...] = ()
     note: str = ""
-    kind: Kind = "ordinary"
+    kind: PromotionKind = "ordinary"
     plan: Plan | None = None
     route: str | None = None
     """The route it takes; the service's standard one where None."""
@@ -90,7 +90,7 @@ async def take_in(
     They are inspected right after, by whoever looks first: a worker, or a reader.
     """
     asked = _Asked(actor=actor, requester=requester, askings=askings, bundle=bundle)
-    together: Together[_Asked, list[PromotionRow]] = backend.intake
+    together: Batcher[_Asked, list[PromotionRow]] = backend.intake
     try:
         return await together.ask(asked, partial(_take_in, backend))
     except _UnreadError:
@@ -123,7 +123,7 @@ class _Checked:
     stop: Stop
     release: ReleaseRow
     source: str | None
-    kind: Kind
+    kind: PromotionKind
     policy: PolicyRow
 
 
@@ -176,7 +176,9 @@ class _Check:
         revision = self._revision(asked, n, service, stop)
         known = self._known.get((service.id, asking.version))
         artifacts = _artifacts(asking, known)
-        kind: Kind = "urgent" if stop.route.lets_in is not None and asking.kind == "ordinary" else asking.kind
+        kind: PromotionKind = (
+            "urgent" if stop.route.lets_in is not None and asking.kind == "ordinary" else asking.kind
+        )
         if kind == "urgent" and stop.route.lets_in is None:
             raise InvalidError(
                 "Urgent is what takes an urgent route, or what somebody declares so whom the policy names.",
@@ -271,7 +273,7 @@ async def _write(
             plan=one.asking.plan.plain() if one.asking.plan else None,
             facts_read_at=now,
             policy_id=one.policy.id,
-            due_at=now,
+            inspect_at=now,
             changed_at=now,
         )
         for one in checked

@@ -10,7 +10,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Watched
 from dogana.core.words import listed
 from dogana.service.backend import Backend
-from dogana.service.sources.registry import Read, Sources
+from dogana.service.sources.registry import ReadOutcome, Sources
 from dogana.service.sources.scraping import scraped
 from dogana.sources.history import named_tickets
 from dogana.sources.settings import MetricsSettings, RepositoryAt, ScrapeSettings
@@ -22,7 +22,7 @@ _CHANGE_GOOD_FOR = timedelta(minutes=10)
 
 
 @dataclass(frozen=True, kw_only=True)
-class Question:
+class FactsRequest:
     """What to ask about one promotion."""
 
     sources: Sources
@@ -47,7 +47,7 @@ class Outside:
     origin: Reading[Origin] | None
     tickets: Reading[tuple[Ticket, ...]]
     monitors: tuple[Monitor, ...]
-    read: tuple[Read, ...] = ()
+    read: tuple[ReadOutcome, ...] = ()
     """How reading each source came out."""
 
     @classmethod
@@ -68,7 +68,7 @@ def watched(policy: Policy, target: str, before: list[str]) -> tuple[Watched, ..
     return tuple(dict.fromkeys(watched for rule in policy.rules for watched in rule.watched(target, before)))
 
 
-async def gather(backend: Backend, asked: Question, known: Facts | None = None) -> Outside:
+async def gather(backend: Backend, asked: FactsRequest, known: Facts | None = None) -> Outside:
     """Ask the outside systems; takes as long as they take, holds no transaction.
 
     Args:
@@ -78,7 +78,7 @@ async def gather(backend: Backend, asked: Question, known: Facts | None = None) 
             repository still has them; what they say of tickets holds for a while when a tracker fails.
     """
     change = await _change(backend, asked, known)
-    read: list[Read] = []
+    read: list[ReadOutcome] = []
     if change.value is not None:
         found = {*change.value.ticket_keys, *named_tickets(asked.names)}
         named = tuple(sorted({key for one in found if (key := asked.sources.ticket_key(one))}))
@@ -95,7 +95,7 @@ async def gather(backend: Backend, asked: Question, known: Facts | None = None) 
     return Outside(change=change, origin=origin, tickets=tickets, monitors=tuple(monitors), read=tuple(read))
 
 
-async def _change(backend: Backend, asked: Question, known: Facts | None) -> Reading[Change]:
+async def _change(backend: Backend, asked: FactsRequest, known: Facts | None) -> Reading[Change]:
     at = asked.repository
     before = known.change.value if known is not None else None
     if (
@@ -113,14 +113,14 @@ async def _change(backend: Backend, asked: Question, known: Facts | None) -> Rea
     return await _read_change(backend, asked)
 
 
-async def _read_change(backend: Backend, asked: Question) -> Reading[Change]:
+async def _read_change(backend: Backend, asked: FactsRequest) -> Reading[Change]:
     return await backend.repositories.change(
         asked.repository, asked.base, asked.revision, signatures=asked.signatures_matter
     )
 
 
 async def _tickets(
-    backend: Backend, asked: Question, keys: tuple[str, ...], known: Facts | None, read: list[Read]
+    backend: Backend, asked: FactsRequest, keys: tuple[str, ...], known: Facts | None, read: list[ReadOutcome]
 ) -> Reading[tuple[Ticket, ...]]:
     """The tickets of every tracker; one that fails is what is said, unless what it said last still counts."""
     now = backend.clock()
@@ -138,7 +138,7 @@ async def _tickets(
         *(backend.tracker.tickets(one, tuple(by_tracker[one.id])) for one in asking)
     )
     read += [
-        Read(source=one.id, at=said.read_at, reason=said.unknown)
+        ReadOutcome(source=one.id, at=said.read_at, reason=said.unknown)
         for one, said in zip(asking, answers, strict=True)
     ]
     failed = next((n for n, said in enumerate(answers) if said.value is None), None)
@@ -157,7 +157,9 @@ async def _tickets(
     )
 
 
-async def _monitor(backend: Backend, asked: Question, watched: Watched, read: list[Read]) -> Monitor:
+async def _monitor(
+    backend: Backend, asked: FactsRequest, watched: Watched, read: list[ReadOutcome]
+) -> Monitor:
     meter = asked.sources.meter(watched.source)
     if meter is None:
         called = f"no source {watched.source}" if watched.source else "no source of metrics"
@@ -170,7 +172,7 @@ async def _monitor(backend: Backend, asked: Question, watched: Watched, read: li
     else:
         server = meter.of(MetricsSettings)
         reading = await backend.metrics.series(server, watched.query, watched.environment, watched.window)
-        read.append(Read(source=meter.id, at=reading.read_at, reason=reading.unknown))
+        read.append(ReadOutcome(source=meter.id, at=reading.read_at, reason=reading.unknown))
     return Monitor(
         environment=watched.environment,
         query=watched.query,

@@ -3,7 +3,7 @@
 from typing import cast
 
 from dogana.core.errors import ConflictError, RefusedError, UnknownNameError
-from dogana.core.facts import Kind
+from dogana.core.facts import PromotionKind
 from dogana.core.words import sentence
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -39,7 +39,7 @@ async def exchange(backend: Backend, actor: Actor, number: int, *, version: str,
             )
         await _must_be_free(session, row, release)
         stop = stop_of(row)
-        kind = cast("Kind", row.kind)
+        kind = cast("PromotionKind", row.kind)
         if kind == "urgent" and row.route.lets_in is None:
             kind = "ordinary"
         row.source = await may_enter_next(session, release.service, version, release, stop, kind)

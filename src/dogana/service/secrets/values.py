@@ -85,12 +85,12 @@ async def _whose(session: Session, service: str, environment: str | None) -> str
         raise UnknownNameError(f"There is no service {service}.", fields=[("/service", "unknown")])
     if environment is None:
         return f"{known.title} for every environment"
-    place = await landscape.environment(session, environment)
-    if place is None:
+    target = await landscape.environment(session, environment)
+    if target is None:
         raise UnknownNameError(
             f"There is no environment {environment}.", fields=[("/environment", "unknown")]
         )
-    return f"{known.title} for {place.title}"
+    return f"{known.title} for {target.title}"
 
 
 async def names(backend: Backend, actor: Actor, service: str) -> list[SealedValueView]:
@@ -124,8 +124,8 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
         found = {}
         for value in await secrets.values(session, service):
             if value.environment_id in (None, environment):
-                place = about_value(service, value.environment_id, value.name)
-                found[value.name] = backend.sealer.open(value.sealed, place)
+                about = about_value(service, value.environment_id, value.name)
+                found[value.name] = backend.sealer.open(value.sealed, about)
         promotion = await promotions.get(session, row.promotion)
         whose = await _whose(session, service, environment)
         says = f"{actor.name} read the sealed values of {whose}."

@@ -3,7 +3,7 @@
 from dogana.core.time.windows import Calendar
 from dogana.service.backend import Backend
 from dogana.sources.calendars import read_calendar
-from dogana.sources.http import Question, read
+from dogana.sources.http import HttpRequest, read
 from dogana.sources.settings import CalendarSettings, Configured
 
 
@@ -14,9 +14,9 @@ async def fetched(backend: Backend, at: Configured[CalendarSettings]) -> Calenda
         UnreadError: when it cannot be read.
         InvalidError: when it cannot be carried over.
     """
-    question = Question(address=at.settings.address, headers=at.headers(), seconds=at.settings.seconds)
+    question = HttpRequest(address=at.settings.address, headers=at.headers(), seconds=at.settings.seconds)
     body = await read(backend.client, question)
     settings = at.settings
-    return await backend.beside.run(
+    return await backend.pool.run(
         read_calendar, body, title=at.title, zone=settings.zone, transparent=settings.transparent
     )

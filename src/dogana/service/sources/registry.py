@@ -21,14 +21,13 @@ from dogana.sources.settings import (
     CalendarSettings,
     Configured,
     GitSettings,
-    Kind,
     MetricsSettings,
     RepositoryAt,
     ScrapeSettings,
+    SourceKind,
     SourceSettings,
     TrackerSettings,
 )
-from dogana.sources.settings import Kind as SourceKind
 from dogana.store import Session, calendars, promotions, sources
 from dogana.store.tables.sources import SourceRow
 
@@ -57,7 +56,7 @@ _A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
 
 
 @dataclass(frozen=True, kw_only=True)
-class Read:
+class ReadOutcome:
     """How reading a source came out."""
 
     source: str
@@ -109,12 +108,12 @@ async def load(backend: Backend, session: Session) -> Sources:
 
 def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
     """A source with its secret opened."""
-    settings = SETTINGS[cast("Kind", row.kind)].model_validate(row.settings)
+    settings = SETTINGS[cast("SourceKind", row.kind)].model_validate(row.settings)
     secret = backend.sealer.open(row.secret, about_source(row.id)) if row.secret else None
     return Configured(row.id, row.title, settings, secret)
 
 
-async def note(session: Session, read: Iterable[Read]) -> None:
+async def note(session: Session, read: Iterable[ReadOutcome]) -> None:
     """Keep how reading sources came out, as far as it is news; of several readings of one, that it failed."""
     by_source = {one.source: one for one in sorted(read, key=lambda one: one.reason is not None)}
     for row in await sources.sources(session, by_source):
@@ -132,7 +131,7 @@ async def note(session: Session, read: Iterable[Read]) -> None:
             row.failing_since, row.reason = row.failing_since or one.at, one.reason
 
 
-def settings_of(kind: Kind, given: dict[str, Any]) -> SourceSettings:
+def settings_of(kind: SourceKind, given: dict[str, Any]) -> SourceSettings:
     """Settings of a kind of source.
 
     Raises:
@@ -160,7 +159,7 @@ async def keep(
     actor: Actor,
     name: str,
     *,
-    kind: Kind,
+    kind: SourceKind,
     title: str,
     settings: dict[str, Any],
     secret: str | None,
@@ -206,7 +205,7 @@ async def keep(
         new = {"title": title, "settings": row.settings}
         details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
         record(session, actor, "set source", says, now, details=details)
-        promotions.make_due(session, now)
+        promotions.schedule_inspection(session, now)
         await session.flush()
         return view(row)
 
@@ -227,14 +226,14 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
         says = f"{actor.name} took the source {row.title} away."
         details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
         record(session, actor, "drop source", says, now, details=details | {"new": None})
-        promotions.make_due(session, now)
+        promotions.schedule_inspection(session, now)
 
 
 def view(row: SourceRow) -> SourceView:
     """A source without its secret."""
     return SourceView(
         id=row.id,
-        kind=cast("Kind", row.kind),
+        kind=cast("SourceKind", row.kind),
         title=row.title,
         settings=row.settings,
         has_secret=row.secret is not None,
@@ -245,7 +244,7 @@ def view(row: SourceRow) -> SourceView:
     )
 
 
-def must_stay(row: SourceRow, kind: Kind, settings: SourceSettings) -> None:
+def must_stay(row: SourceRow, kind: SourceKind, settings: SourceSettings) -> None:
     """See that a secret which is kept is sent nowhere but where it was meant for.
 
     Raises:
@@ -253,7 +252,7 @@ def must_stay(row: SourceRow, kind: Kind, settings: SourceSettings) -> None:
     """
     if row.secret is None:
         return
-    kept = settings_of(cast("Kind", row.kind), row.settings)
+    kept = settings_of(cast("SourceKind", row.kind), row.settings)
     if row.kind != kind or _goes_to(kept) != _goes_to(settings):
         raise InvalidError(
             "The secret that is kept was meant for another address.",

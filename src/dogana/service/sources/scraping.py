@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 
 from dogana.core.facts import Reading, Series
 from dogana.service.backend import Backend
-from dogana.service.sources.registry import Read, configured, note
+from dogana.service.sources.registry import ReadOutcome, configured, note
 from dogana.sources.http import UnreadError
 from dogana.sources.metrics import selector, series_of
 from dogana.sources.settings import Configured, ScrapeSettings
@@ -45,7 +45,7 @@ async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:
         row = await sources.source(session, page.id, lock=True)
         if row is not None:
             row.tried_at = at
-        await note(session, [Read(source=page.id, at=at, reason=reason)])
+        await note(session, [ReadOutcome(source=page.id, at=at, reason=reason)])
 
 
 async def scraped(

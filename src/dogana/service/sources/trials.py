@@ -18,29 +18,29 @@ from dogana.sources.settings import (
     CalendarSettings,
     Configured,
     GitSettings,
-    Kind,
     MetricsSettings,
     RepositoryAt,
     ScrapeSettings,
+    SourceKind,
     SourceSettings,
     TrackerSettings,
 )
 from dogana.store import sources
 
 
-class Line(View):
+class ResultLine(View):
     """One thing that came back."""
 
     label: str
     value: str
 
 
-class Trial(View):
+class ConnectionTest(View):
     """What came of asking a source something."""
 
     works: bool
     says: str
-    lines: list[Line]
+    lines: list[ResultLine]
     milliseconds: int
 
 
@@ -55,12 +55,12 @@ async def run(
     backend: Backend,
     actor: Actor,
     *,
-    kind: Kind,
+    kind: SourceKind,
     given: dict[str, Any],
     secret: str | None,
     source: str | None,
     asked: str,
-) -> Trial:
+) -> ConnectionTest:
     """Ask a source something.
 
     Args:
@@ -92,10 +92,10 @@ async def run(
     except InvalidError as exc:
         if exc.fields and exc.fields[0][0] == "/ask":
             raise
-        lines = [Line(label=place.strip("/"), value=why) for place, why in exc.fields]
+        lines = [ResultLine(label=pointer.strip("/"), value=why) for pointer, why in exc.fields]
         failed = lower_first(exc.detail).removesuffix(".")
     await _say(backend, actor, kind, source, settings, works=failed is None)
-    return Trial(
+    return ConnectionTest(
         works=failed is None,
         says=failed or "It answered.",
         lines=lines[:_SHOWN],
@@ -104,7 +104,13 @@ async def run(
 
 
 async def _say(
-    backend: Backend, actor: Actor, kind: Kind, source: str | None, settings: SourceSettings, *, works: bool
+    backend: Backend,
+    actor: Actor,
+    kind: SourceKind,
+    source: str | None,
+    settings: SourceSettings,
+    *,
+    works: bool,
 ) -> None:
     """Each trial is an entry: it may send a secret somewhere."""
     where = settings.plain()["address"]
@@ -114,17 +120,19 @@ async def _say(
         record(session, actor, "try source", says, backend.clock(), details=details)
 
 
-async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[Line]:
+async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[ResultLine]:
     settings = at.settings
     if isinstance(settings, ScrapeSettings):
         found = await backend.metrics.page(at)
         if not found:
             raise UnreadError("it shows none of these metrics")
-        return [Line(label=f"{s.name} {_labels(s.labels)}".strip(), value=f"{s.value:g}") for s in found]
+        return [
+            ResultLine(label=f"{s.name} {_labels(s.labels)}".strip(), value=f"{s.value:g}") for s in found
+        ]
     if isinstance(settings, CalendarSettings):
         calendar = await fetched(backend, at)
         return [
-            Line(label=window.name, value=window.every or f"{window.from_:%d %b %Y %H:%M}")
+            ResultLine(label=window.name, value=window.every or f"{window.from_:%d %b %Y %H:%M}")
             for window in calendar.windows
             if window.every or window.from_
         ]
@@ -139,24 +147,24 @@ async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[Line]:
         values = reading.value.values
         shown = ", ".join(f"{value:g}" for value in values[-_SHOWN:])
         return [
-            Line(label="Values in ten minutes", value=str(len(values))),
-            Line(label="Latest", value=shown),
+            ResultLine(label="Values in ten minutes", value=str(len(values))),
+            ResultLine(label="Latest", value=shown),
         ]
     return await _repository(backend, at, asked.strip())
 
 
-async def _ticket(backend: Backend, at: Configured[TrackerSettings], key: str) -> list[Line]:
+async def _ticket(backend: Backend, at: Configured[TrackerSettings], key: str) -> list[ResultLine]:
     reading = await backend.tracker.tickets(at, (at.settings.key_in(key) or key,))
     if reading.value is None:
         raise UnreadError(reading.unknown or "nothing came back")
     (ticket,) = reading.value
     if ticket.status is None:
-        return [Line(label=key, value="it has no such ticket")]
+        return [ResultLine(label=key, value="it has no such ticket")]
     shown = ticket.plain() | {"open_blockers": ", ".join(ticket.open_blockers) or "none"}
-    return [Line(label=name.replace("_", " "), value=str(value)) for name, value in shown.items()]
+    return [ResultLine(label=name.replace("_", " "), value=str(value)) for name, value in shown.items()]
 
 
-async def _repository(backend: Backend, at: Configured[GitSettings], address: str) -> list[Line]:
+async def _repository(backend: Backend, at: Configured[GitSettings], address: str) -> list[ResultLine]:
     if not at.settings.holds(address):
         raise InvalidError(
             "The repository does not lie below the source's address.",
@@ -168,9 +176,9 @@ async def _repository(backend: Backend, at: Configured[GitSettings], address: st
     if origin.value is None:
         raise UnreadError(origin.unknown or "nothing came back")
     return [
-        Line(label="HEAD", value=revision),
-        Line(label="branches that hold it", value=", ".join(origin.value.branches) or "none"),
-        Line(label="tags on it", value=", ".join(tag.name for tag in origin.value.tags) or "none"),
+        ResultLine(label="HEAD", value=revision),
+        ResultLine(label="branches that hold it", value=", ".join(origin.value.branches) or "none"),
+        ResultLine(label="tags on it", value=", ".join(tag.name for tag in origin.value.tags) or "none"),
     ]
 
 

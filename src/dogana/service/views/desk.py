@@ -123,7 +123,7 @@ async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
         return row_view(await found(session, number), actor, await people.names(session), backend.clock())
 
 
-def taken_in(backend: Backend, actor: Actor, row: PromotionRow) -> Row:
+def row_of(backend: Backend, actor: Actor, row: PromotionRow) -> Row:
     """The row of a promotion that was taken in just now."""
     return row_view(row, actor, {}, backend.clock())
 

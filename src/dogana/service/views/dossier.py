@@ -132,7 +132,7 @@ async def _dossier(
         mine=mine,
         looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
         not_before=row.not_before,
-        course=[entry_view(entry, place) for entry, place in course],
+        course=[entry_view(entry, index) for entry, index in course],
     )
 
 
@@ -148,5 +148,5 @@ async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:
 
 async def _baseline(session: Session, grounds: Grounds) -> str | None:
     name = policy_of(grounds.policy_row.document).inherits
-    place = await landscape.environment(session, name) if name else None
-    return place.title if place else None
+    environment = await landscape.environment(session, name) if name else None
+    return environment.title if environment else None

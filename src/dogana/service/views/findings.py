@@ -15,7 +15,7 @@ from dogana.core.rules.standing import standing_rules
 from dogana.core.words import counted, listed, when
 from dogana.service.actor import Actor, Right
 from dogana.service.landscape.deployers import may_deploy
-from dogana.service.landscape.stops import taken_in_at
+from dogana.service.landscape.stops import scheduled_departure
 from dogana.service.promotions.decisions import an_approval, may_sit, why_no_seat
 from dogana.service.promotions.grounds import Grounds
 from dogana.service.shapes import Named, View, named
@@ -223,7 +223,7 @@ def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
 
 
 def _goes(row: PromotionRow, now: datetime) -> str:
-    at = taken_in_at(row.environment, now)
+    at = scheduled_departure(row.environment, now)
     if at is not None:
         return f"{row.environment.title} takes it in {when(at, row.environment.zone)}"
     return "departs at once" if row.environment.departs == "at once" else "its deployer may take it in"

@@ -11,7 +11,7 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.shapes import Named, View
 from dogana.store import landscape, ledger, people
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 from dogana.store.tables.ledger import CheckpointRow, EntryRow
 
 
@@ -19,12 +19,12 @@ class EntryView(View):
     """One ledger entry."""
 
     id: int
-    place: int | None
-    """Its place in the ledger; None until the sequencer has given it one."""
+    index: int | None
+    """Its index in the ledger; None until the sequencer has given it one."""
     at: Instant
     action: str
     actor: Named
-    way: str
+    channel: str
     says: str
     reason: str
     promotion: int | None
@@ -62,16 +62,16 @@ class LedgerFilters(View):
     actions: list[str]
 
 
-def entry_view(row: EntryRow, place: int | None) -> EntryView:
+def entry_view(row: EntryRow, index: int | None) -> EntryView:
     """One entry of the ledger."""
     body = json.loads(row.body)
     return EntryView(
         id=row.id,
-        place=place,
+        index=index,
         at=row.at,
         action=row.action,
         actor=Named(id=body["actor"]["id"], name=body["actor"]["name"]),
-        way=body["actor"]["way"],
+        channel=body["actor"]["way"],
         says=body["says"],
         reason=body.get("reason", ""),
         promotion=row.promotion,
@@ -94,14 +94,14 @@ def checkpoint_view(row: CheckpointRow) -> CheckpointView:
     )
 
 
-async def ledger_page(backend: Backend, actor: Actor, wanted: Wanted, limit: int) -> LedgerPage:
+async def ledger_page(backend: Backend, actor: Actor, wanted: EntryFilter, limit: int) -> LedgerPage:
     """A page of the ledger, the latest entry first."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
         rows = await ledger.page(session, wanted, limit + 1)
         last = await ledger.last_checkpoint(session)
         return LedgerPage(
-            entries=[entry_view(entry, place) for entry, place in rows[:limit]],
+            entries=[entry_view(entry, index) for entry, index in rows[:limit]],
             next=rows[limit - 1][0].id if len(rows) > limit else None,
             total=await ledger.size(session),
             checkpoint=checkpoint_view(last) if last else None,
@@ -113,10 +113,10 @@ async def ledger_filters(backend: Backend, actor: Actor) -> LedgerFilters:
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
         routes = await landscape.routes(session)
-        places = {leg.environment_id: leg.environment.title for route in routes for leg in route.legs}
+        environments = {leg.environment_id: leg.environment.title for route in routes for leg in route.legs}
         return LedgerFilters(
             people=[Named(id=p.id, name=p.name) for p in await people.people(session)],
-            environments=[Named(id=key, name=title) for key, title in places.items()],
+            environments=[Named(id=key, name=title) for key, title in environments.items()],
             services=[Named(id=s.id, name=s.title) for s in await landscape.services(session)],
             actions=await ledger.actions(session),
         )

@@ -47,7 +47,7 @@ async def preview(
     """What a document would change, without keeping it.
 
     Raises:
-        InvalidPolicyError: with the place and reason of every fault.
+        InvalidPolicyError: with the pointer and reason of every fault.
         UnknownNameError: for an unknown environment.
     """
     actor.must(Right.READ)

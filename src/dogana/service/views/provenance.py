@@ -16,12 +16,12 @@ async def rule_origins(session: Session, grounds: Grounds, names: dict[str, str]
     """Of each rule that was inspected against, the baseline's too, by the rule's id."""
     row, heir = grounds.policy_row, policy_of(grounds.policy_row.document)
     own = {rule.id for rule in heir.rules}
-    places = {row.environment_id, heir.inherits or row.environment_id}
-    history = {place: await _up_to(session, place, row) for place in places}
+    environments = {row.environment_id, heir.inherits or row.environment_id}
+    history = {environment: await _up_to(session, environment, row) for environment in environments}
     out = {}
     for rule in grounds.policy.rules:
-        place = row.environment_id if rule.id in own or heir.inherits is None else heir.inherits
-        origin = _origin(rule, history[place], names)
+        environment = row.environment_id if rule.id in own or heir.inherits is None else heir.inherits
+        origin = _origin(rule, history[environment], names)
         if origin is not None:
             out[rule.id] = origin
     return out

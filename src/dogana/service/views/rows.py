@@ -9,7 +9,7 @@ from typing import Literal, cast
 
 from dogana.core.decisions import Shown
 from dogana.core.document import Instant
-from dogana.core.facts import Kind
+from dogana.core.facts import PromotionKind
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.rules.findings import Seat
@@ -19,7 +19,7 @@ from dogana.core.time.windows import Calendar
 from dogana.core.words import listed, when
 from dogana.service.actor import Actor, Right
 from dogana.service.landscape.closings import ClosingView
-from dogana.service.landscape.stops import taken_in_at
+from dogana.service.landscape.stops import scheduled_departure
 from dogana.service.shapes import Named, View, _named, named
 from dogana.store.tables.landscape import LegRow
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
@@ -56,7 +56,7 @@ class Row(View):
     number: int
     service: Named
     version: str
-    kind: Kind
+    kind: PromotionKind
     route: Named
     urgent: bool
     """Whether it takes an urgent route."""
@@ -71,7 +71,7 @@ class Row(View):
     seats: list[SeatView]
     closings: list[Closing]
     first_start: Instant | None
-    taken_in_at: Instant | None
+    next_departure_at: Instant | None
     """When its environment next takes in what is cleared, where that has set times."""
     prepared_at: Instant | None
     """When its deployer said that everything is ready for it."""
@@ -138,7 +138,7 @@ def row_view(
         number=row.number,
         service=_named(service.id, service.title),
         version=row.release.version,
-        kind=cast("Kind", row.kind),
+        kind=cast("PromotionKind", row.kind),
         route=_named(row.route_id, row.route.title),
         urgent=row.route.lets_in is not None,
         bundle=Named(id=str(row.bundle.id), name=row.bundle.title) if row.bundle else None,
@@ -155,7 +155,7 @@ def row_view(
         first_start=first_start_of(row, sheet)
         if sheet and pending and sheet.verdict is not Verdict.BARRED
         else None,
-        taken_in_at=taken_in_at(row.environment, now) if pending else None,
+        next_departure_at=scheduled_departure(row.environment, now) if pending else None,
         prepared_at=row.prepared_at,
         requested_by=_named(row.requester_id, row.requester.name),
         requested_at=row.requested_at,
@@ -168,11 +168,11 @@ def row_view(
 
 def first_start_of(row: PromotionRow, sheet: Sheet) -> datetime | None:
     """When time first allows it, at a set time where its environment has some."""
-    opens, place = sheet.forecast.first_start, row.environment
-    if opens is None or place.timetable is None:
+    opens, environment = sheet.forecast.first_start, row.environment
+    if opens is None or environment.timetable is None:
         return opens
-    table = Timetable.model_validate(place.timetable)
-    slots = departures(table, place.zone, opens - timedelta.resolution, sheet.forecast.end)
+    table = Timetable.model_validate(environment.timetable)
+    slots = departures(table, environment.zone, opens - timedelta.resolution, sheet.forecast.end)
     return next((slot for slot in slots if not sheet.forecast.closed_by(slot)), None)
 
 
@@ -191,7 +191,7 @@ def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor, now: datetime) -> s
 
 def _departs(row: PromotionRow, now: datetime) -> str:
     """What the departure of something cleared waits for."""
-    at = taken_in_at(row.environment, now)
+    at = scheduled_departure(row.environment, now)
     if at is not None:
         return f"Cleared. {row.environment.title} takes it in {when(at, row.environment.zone)}."
     if row.environment.departs == "by deployer":
@@ -261,7 +261,7 @@ def station(
         takes_in=Timetable.model_validate(environment.timetable).in_words()
         if environment.timetable
         else None,
-        next_at=taken_in_at(environment, now),
+        next_at=scheduled_departure(environment, now),
     )
 
 

@@ -37,7 +37,7 @@ class Lane(View):
 
     environment: Target
     closings: list[Closing]
-    taken_in: list[Instant]
+    departures_at: list[Instant]
     """Its set times."""
     starts: list[Mark]
     """When time first allows what is pending."""
@@ -59,7 +59,7 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     now = backend.clock()
     within = Interval(start, start + min(timedelta(days=days), _MOST))
     async with backend.database.transaction() as session:
-        places, _ = in_order(await landscape.routes(session))
+        environments, _ = in_order(await landscape.routes(session))
         held = in_force_of_each(await policies.in_force_everywhere(session, now))
         shared = {
             name: Calendar.model_validate(document)
@@ -69,13 +69,16 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
         landed = await promotions.landed_within(session, within.start, within.end)
     starts = list(zip(pending, await row_views(pending, actor, {}, now), strict=True))
     lanes = await asyncio.to_thread(
-        lambda: [_lane(place, held.get(place.id), shared, starts, landed, within) for place in places]
+        lambda: [
+            _lane(environment, held.get(environment.id), shared, starts, landed, within)
+            for environment in environments
+        ]
     )
     return Timeline(at=now, start=within.start, end=within.end, lanes=lanes)
 
 
 def _lane(
-    place: EnvironmentRow,
+    environment: EnvironmentRow,
     policy: Policy | None,
     calendars: Mapping[str, Calendar],
     starts: Sequence[tuple[PromotionRow, Row]],
@@ -83,24 +86,24 @@ def _lane(
     within: Interval,
 ) -> Lane:
     """What there is of one environment; long calendars take their time."""
-    table = Timetable.model_validate(place.timetable) if place.timetable else None
+    table = Timetable.model_validate(environment.timetable) if environment.timetable else None
     return Lane(
-        environment=Target(id=place.id, name=place.title, zone=place.zone),
+        environment=Target(id=environment.id, name=environment.title, zone=environment.zone),
         closings=[
             closing for rule in (policy.rules if policy else ()) for closing in rule.closed(calendars, within)
         ],
-        taken_in=list(departures(table, place.zone, within.start, within.end)) if table else [],
+        departures_at=list(departures(table, environment.zone, within.start, within.end)) if table else [],
         starts=[
             _mark(row, at)
             for row, view in starts
-            if row.environment_id == place.id
+            if row.environment_id == environment.id
             and (at := view.first_start) is not None
             and within.start <= at < within.end
         ],
         landings=[
             _mark(row, row.landed_at)
             for row in landed
-            if row.environment_id == place.id and row.landed_at is not None
+            if row.environment_id == environment.id and row.landed_at is not None
         ],
     )
 

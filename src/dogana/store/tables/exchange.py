@@ -82,7 +82,7 @@ class DeliveryRow(Table):
     __table_args__ = (
         Index(
             "ix_deliveries_due",
-            "due_at",
+            "next_attempt_at",
             postgresql_where=text("delivered_at IS NULL AND dead_at IS NULL"),
         ),
     )
@@ -91,7 +91,7 @@ class DeliveryRow(Table):
     entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"))
     subscriber_id: Mapped[str] = mapped_column(ForeignKey("subscribers.id", ondelete="CASCADE"))
     attempts: Mapped[int] = mapped_column(default=0)
-    due_at: Mapped[datetime]
+    next_attempt_at: Mapped[datetime]
     delivered_at: Mapped[datetime | None]
     dead_at: Mapped[datetime | None]
     """When it was given up."""

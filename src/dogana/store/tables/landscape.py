@@ -46,7 +46,7 @@ class EnvironmentRow(Table):
     """What previews made from it are like; None for an environment that is no template."""
     deployers: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """Who lets go and reports: `people`, `groups`, `tokens`; whoever may deploy at all where None."""
-    taken_in_at: Mapped[datetime | None]
+    timetable_run_at: Mapped[datetime | None]
     """The last of its set times that was seen to."""
     made_from_id: Mapped[str | None] = mapped_column(ForeignKey("environments.id"))
     """The template a preview was made from."""

@@ -1,4 +1,4 @@
-"""The tables of the ledger: entries, their places, checkpoints."""
+"""The tables of the ledger: entries, their leaves in the log, checkpoints."""
 
 from datetime import datetime
 
@@ -23,12 +23,12 @@ class EntryRow(Table):
     body: Mapped[str]
 
 
-class EntryPlaceRow(Table):
-    """The place the sequencer gave an entry, from 0 without gaps."""
+class LeafRow(Table):
+    """An entry as a leaf of the log (RFC 6962, section 2.1): its index from 0, without gaps."""
 
-    __tablename__ = "ledger_places"
+    __tablename__ = "ledger_leaves"
 
-    place: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    leaf_index: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"), unique=True)
     leaf_hash: Mapped[bytes]
 

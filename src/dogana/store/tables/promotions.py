@@ -83,7 +83,7 @@ class PromotionRow(Table):
         ),
         Index("ix_promotions_trouble", "number", postgresql_where=text("trouble IS NOT NULL")),
         Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
-        Index("ix_promotions_due", "due_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
+        Index("ix_promotions_due", "inspect_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
         CheckConstraint("state IN ({})".format(", ".join(f"'{state}'" for state in State)), name="state"),
     )
 
@@ -114,7 +114,7 @@ class PromotionRow(Table):
     policy_id: Mapped[int] = mapped_column(ForeignKey("policies.id"))
     sheet: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """The last inspection; None until there was one."""
-    due_at: Mapped[datetime]
+    inspect_at: Mapped[datetime]
     """When it must be inspected again."""
     trouble: Mapped[str | None]
     """Why work on it failed last; None once it went well."""

@@ -10,7 +10,7 @@ from dogana.core.document import Slug
 from dogana.core.time.windows import Calendar, Zone
 from dogana.service.calendars import files, shared
 from dogana.service.people import tokens
-from dogana.service.shapes import Asked, View
+from dogana.service.shapes import ChangeOutcome, View
 from dogana.sources.calendars import LARGEST, Transparent
 from dogana.web.access import PolicyWriter, Reader, Subscriber, UsesBackend
 from dogana.web.bodies import bounded
@@ -28,7 +28,9 @@ async def list_calendars(actor: Reader, backend: UsesBackend) -> dict[str, Calen
 
 
 @router.put("/calendars/{name}", responses=CONFLICT)
-async def keep_calendar(name: Slug, calendar: Calendar, actor: PolicyWriter, backend: UsesBackend) -> Asked:
+async def keep_calendar(
+    name: Slug, calendar: Calendar, actor: PolicyWriter, backend: UsesBackend
+) -> ChangeOutcome:
     """Set a shared calendar; one that closes less waits for a second policy owner."""
     return await shared.keep_calendar(backend, actor, name, calendar)
 
@@ -48,7 +50,7 @@ class ImportedCalendar(View):
     """A calendar as it was read from a file, and whether it waits for a second person."""
 
     calendar: Calendar
-    asked: Asked
+    asked: ChangeOutcome
 
 
 @uploads.put(

@@ -11,7 +11,7 @@ from dogana.service.views.desk import Departure
 from dogana.service.views.rows import Row
 from dogana.web.access import Decider, Deployer, UsesBackend
 from dogana.web.idempotency import REPEATABLE
-from dogana.web.routing import DECIDED, UNSEALED, Body, Number, Text, Word, router_of
+from dogana.web.routing import DECIDED, UNSEALED, Body, Id, Text, Word, router_of
 
 router = router_of("delivery")
 
@@ -25,42 +25,42 @@ class LandingReport(Body):
 
 
 @router.post("/promotions/{number}/cancel", responses=DECIDED)
-async def cancel(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def cancel(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Order what moves back; its clearance is revoked for good."""
     await course.cancel(backend, actor, number, reason=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/accept", responses=DECIDED)
-async def accept(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def accept(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Ask to accept what landed otherwise than it was cleared or, as a second person, accept it."""
     await acceptance.accept(backend, actor, number, reason=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/depart", responses=DECIDED | UNSEALED)
-async def depart(number: Number, actor: Deployer, backend: UsesBackend) -> Departure:
+async def depart(number: Id, actor: Deployer, backend: UsesBackend) -> Departure:
     """Let a cleared promotion go, inspected once more, or take over one that went; gives its clearance."""
     clearance = await course.depart(backend, actor, number)
     return Departure(promotion=await desk.promotion(backend, actor, number), clearance=clearance)
 
 
 @router.post("/promotions/{number}/prepared", responses=DECIDED, dependencies=REPEATABLE)
-async def prepared(number: Number, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
+async def prepared(number: Id, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
     """Report that everything is ready for a quick departure."""
     await course.prepared(backend, actor, number, note=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/land", responses=DECIDED, dependencies=REPEATABLE)
-async def land(number: Number, report: LandingReport, actor: Deployer, backend: UsesBackend) -> Row:
+async def land(number: Id, report: LandingReport, actor: Deployer, backend: UsesBackend) -> Row:
     """Report what landed; other bytes than were cleared halt it."""
     await course.land(backend, actor, number, artifacts=tuple(report.artifacts), note=report.note)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/roll-back", responses=DECIDED, dependencies=REPEATABLE)
-async def roll_back(number: Number, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
+async def roll_back(number: Id, word: Word, actor: Deployer, backend: UsesBackend) -> Row:
     """Report that it failed and was taken back."""
     await course.roll_back(backend, actor, number, note=word.comment)
     return await desk.promotion(backend, actor, number)

@@ -14,7 +14,7 @@ from dogana.service.shapes import View
 from dogana.sources.settings import Address
 from dogana.web.access import Administrator, Reader, UsesBackend
 from dogana.web.bodies import bounded
-from dogana.web.routing import MISSING, TOO_LARGE, UNSEALED, Body, Number, Title, router_of
+from dogana.web.routing import MISSING, TOO_LARGE, UNSEALED, Body, Id, Title, router_of
 from dogana.web.strict import FileRoute
 
 router = router_of("exchange")
@@ -135,6 +135,6 @@ async def deliveries(
 
 
 @router.post("/deliveries/{number}/resend", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
-async def resend(number: Number, actor: Administrator, backend: UsesBackend) -> None:
+async def resend(number: Id, actor: Administrator, backend: UsesBackend) -> None:
     """Try it again from the start."""
     await outbound.resend(backend, actor, number)

@@ -24,7 +24,7 @@ from dogana.web.routing import (
     MISSING,
     TOO_LARGE,
     Body,
-    Number,
+    Id,
     Text,
     VersionText,
     router_of,
@@ -282,6 +282,6 @@ async def close_now(new: NewClosing, actor: Decider, backend: UsesBackend) -> Cl
 
 
 @router.post("/closings/{number}/open", responses=DECIDED)
-async def open_again(number: Number, opening: Opening, actor: Decider, backend: UsesBackend) -> ClosingView:
+async def open_again(number: Id, opening: Opening, actor: Decider, backend: UsesBackend) -> ClosingView:
     """Ask to open before the end or, as a second person, open."""
     return await closings.open_again(backend, actor, number, reason=opening.reason)

@@ -9,7 +9,7 @@ from fastapi.responses import StreamingResponse
 from dogana.service.ledger import sequencer
 from dogana.service.views import ledger as ledger_pages
 from dogana.service.views.ledger import LedgerFilters, LedgerPage
-from dogana.store.ledger import Wanted
+from dogana.store.ledger import EntryFilter
 from dogana.web.access import Reader, UsesBackend
 from dogana.web.routing import router_of
 
@@ -35,7 +35,7 @@ async def entries(
     limit: Annotated[int, Query(ge=1, le=200)] = 50,
 ) -> LedgerPage:
     """Entries that fit, the latest first."""
-    wanted = Wanted(
+    wanted = EntryFilter(
         before=before,
         promotion=promotion,
         actor=person,

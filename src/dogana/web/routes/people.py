@@ -14,7 +14,7 @@ from dogana.service.people.proposals import ProposalView
 from dogana.service.people.sessions import Me, PersonView, SessionView
 from dogana.service.people.stand_ins import StandInView
 from dogana.service.people.tokens import Scope, TokenView
-from dogana.service.shapes import Asked, Named
+from dogana.service.shapes import ChangeOutcome, Named
 from dogana.settings import Settings
 from dogana.web.access import (
     COOKIE,
@@ -26,7 +26,7 @@ from dogana.web.access import (
     address_of,
     behind_tls,
 )
-from dogana.web.routing import CONFLICT, MISSING, TOO_OFTEN, Body, Number, router_of
+from dogana.web.routing import CONFLICT, MISSING, TOO_OFTEN, Body, Id, router_of
 
 router = router_of("people")
 
@@ -38,13 +38,15 @@ async def people(actor: Reader, backend: UsesBackend) -> list[PersonView]:
 
 
 @router.put("/people/{name}", responses=CONFLICT)
-async def keep_person(name: Slug, wanted: Member, actor: Administrator, backend: UsesBackend) -> Asked:
+async def keep_person(
+    name: Slug, wanted: Member, actor: Administrator, backend: UsesBackend
+) -> ChangeOutcome:
     """Set up somebody, or change what they may do and for whom they sit; it takes a second person."""
     return await members.keep_person(backend, actor, name, wanted)
 
 
 @router.post("/people/{name}/invitation", responses=MISSING | CONFLICT)
-async def invite(name: Slug, actor: Administrator, backend: UsesBackend) -> Asked:
+async def invite(name: Slug, actor: Administrator, backend: UsesBackend) -> ChangeOutcome:
     """Have somebody choose another password; whoever confirms it hands the invitation over."""
     return await members.invite(backend, actor, name)
 
@@ -74,13 +76,13 @@ async def list_proposals(actor: Reader, backend: UsesBackend) -> list[ProposalVi
 
 
 @router.post("/proposals/{number}/confirm", responses=MISSING | CONFLICT)
-async def confirm(number: Number, actor: Oneself, backend: UsesBackend) -> Asked:
+async def confirm(number: Id, actor: Oneself, backend: UsesBackend) -> ChangeOutcome:
     """Make a change that somebody else asked for."""
     return await proposals.confirm(backend, actor, number)
 
 
 @router.delete("/proposals/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
-async def drop(number: Number, actor: Oneself, backend: UsesBackend) -> None:
+async def drop(number: Id, actor: Oneself, backend: UsesBackend) -> None:
     """Let a change be that waits for a second person."""
     await proposals.drop(backend, actor, number)
 
@@ -262,6 +264,6 @@ async def name_stand_in(new: NewStandIn, actor: Oneself, backend: UsesBackend) -
 
 
 @router.delete("/stand-ins/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
-async def end_stand_in(number: Number, actor: Oneself, backend: UsesBackend) -> None:
+async def end_stand_in(number: Id, actor: Oneself, backend: UsesBackend) -> None:
     """End it now."""
     await stand_ins.end_stand_in(backend, actor, number)

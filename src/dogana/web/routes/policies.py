@@ -20,7 +20,7 @@ from dogana.web.routing import CONFLICT, MISSING, Body, Text, router_of
 router = router_of("policies", refused=MISSING)
 
 
-class Draft(Body):
+class NewDraft(Body):
     """A policy document, as plain JSON or as YAML text."""
 
     document: dict[str, Any] | str
@@ -47,7 +47,7 @@ async def list_versions(environment: Slug, actor: Reader, backend: UsesBackend) 
 
 
 @router.post("/environments/{environment}/policies", status_code=HTTPStatus.CREATED)
-async def draft(environment: Slug, new: Draft, actor: PolicyWriter, backend: UsesBackend) -> PolicyView:
+async def draft(environment: Slug, new: NewDraft, actor: PolicyWriter, backend: UsesBackend) -> PolicyView:
     """Draft a new version."""
     row = await drafts.draft(backend, actor, environment, new.document)
     return await versions.policy_version(backend, actor, row)
@@ -72,7 +72,7 @@ async def changes(
 
 
 @router.post("/environments/{environment}/policies/preview")
-async def preview_document(environment: Slug, new: Draft, actor: Reader, backend: UsesBackend) -> Preview:
+async def preview_document(environment: Slug, new: NewDraft, actor: Reader, backend: UsesBackend) -> Preview:
     """What a document would change if it were adopted now; nothing is kept."""
     return await preview.preview(backend, actor, environment, new.document)
 
@@ -84,7 +84,7 @@ async def preview_document(environment: Slug, new: Draft, actor: Reader, backend
 )
 async def rehearse(
     environment: Slug,
-    new: Draft,
+    new: NewDraft,
     actor: Reader,
     backend: UsesBackend,
     days: Annotated[int, Query(ge=1, le=3650)] = 90,

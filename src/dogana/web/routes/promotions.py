@@ -7,7 +7,7 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.decisions import Shown
 from dogana.core.document import EnvironmentId, Instant, Slug
-from dogana.core.facts import Artifact, Kind
+from dogana.core.facts import Artifact, PromotionKind
 from dogana.core.rollout import Plan
 from dogana.service.promotions import (
     comments,
@@ -24,7 +24,7 @@ from dogana.service.views import desk
 from dogana.service.views.rows import Row
 from dogana.web.access import Commenter, Decider, Reader, Requester, RequesterOrDecider, UsesBackend
 from dogana.web.idempotency import REPEATABLE
-from dogana.web.routing import CONFLICT, DECIDED, MISSING, Body, Number, Text, VersionText, Word, router_of
+from dogana.web.routing import CONFLICT, DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
 
 router = router_of("promotions")
 
@@ -43,7 +43,7 @@ class NewPromotion(Body):
     """What was built; needed for a version not on record."""
     note: Text = ""
     """For the people who decide; ticket keys in it count."""
-    kind: Kind = "ordinary"
+    kind: PromotionKind = "ordinary"
     """What it is for."""
     plan: Plan | None = None
     """By which shares it goes in; all at once when left out."""
@@ -129,7 +129,7 @@ async def troubles_(actor: Reader, backend: UsesBackend) -> list[TroubleView]:
 async def request(new: NewPromotion, actor: Requester, backend: UsesBackend) -> Row:
     """Ask for a promotion; it is inspected within the second."""
     row = await intake.request(backend, actor, new.asking())
-    return desk.taken_in(backend, actor, row)
+    return desk.row_of(backend, actor, row)
 
 
 @router.post(
@@ -142,53 +142,53 @@ async def request_bundle(new: NewBundle, actor: Requester, backend: UsesBackend)
     """Ask for several promotions that cross together or not at all; all of them are taken in, or none."""
     askings = [one.asking() for one in new.promotions]
     rows = await intake.request_bundle(backend, actor, askings, new.title)
-    return [desk.taken_in(backend, actor, row) for row in rows]
+    return [desk.row_of(backend, actor, row) for row in rows]
 
 
 @router.post("/promotions/{number}/approve", responses=DECIDED)
-async def approve(number: Number, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
+async def approve(number: Id, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
     """Take a seat."""
     await decisions.approve(backend, actor, number, shown=word.shown, comment=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/turn-back", responses=DECIDED)
-async def turn_back(number: Number, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
+async def turn_back(number: Id, word: Approval, actor: Decider, backend: UsesBackend) -> Row:
     """Say no from a seat, with a reason."""
     await decisions.turn_back(backend, actor, number, shown=word.shown, comment=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/retract", responses=DECIDED)
-async def retract(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def retract(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Take one's approval back."""
     await decisions.retract(backend, actor, number, comment=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/withdraw", responses=DECIDED)
-async def withdraw(number: Number, word: Word, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
+async def withdraw(number: Id, word: Word, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
     """Take the request back."""
     await decisions.withdraw(backend, actor, number, comment=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/reschedule", responses=DECIDED)
-async def reschedule(number: Number, start: Start, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
+async def reschedule(number: Id, start: Start, actor: RequesterOrDecider, backend: UsesBackend) -> Row:
     """Put it off until an instant, or let it go as soon as it can again."""
     await rescheduling.reschedule(backend, actor, number, to=start.to, comment=start.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/urgent", responses=DECIDED)
-async def urgent(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def urgent(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Declare it urgent, by whom the policy names, with a reason."""
     await urgency.declare_urgent(backend, actor, number, reason=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/exchange", responses=DECIDED)
-async def exchange(number: Number, other: Exchange, actor: Requester, backend: UsesBackend) -> Row:
+async def exchange(number: Id, other: Exchange, actor: Requester, backend: UsesBackend) -> Row:
     """Put another release of the service in its place; approvals lapse."""
     await replacing.exchange(backend, actor, number, version=other.version, reason=other.comment)
     return await desk.promotion(backend, actor, number)
@@ -199,7 +199,7 @@ async def exchange(number: Number, other: Exchange, actor: Requester, backend: U
     status_code=HTTPStatus.NO_CONTENT,
     responses=MISSING,
 )
-async def comment(number: Number, word: Word, actor: Commenter, backend: UsesBackend) -> None:
+async def comment(number: Id, word: Word, actor: Commenter, backend: UsesBackend) -> None:
     """Write something about it; `@` and a name asks somebody."""
     await comments.comment(backend, actor, number, word.comment)
 
@@ -215,7 +215,7 @@ class NewWaiver(Body):
 
 
 @router.post("/promotions/{number}/waivers", responses=DECIDED)
-async def ask_waiver(number: Number, new: NewWaiver, actor: Decider, backend: UsesBackend) -> Row:
+async def ask_waiver(number: Id, new: NewWaiver, actor: Decider, backend: UsesBackend) -> Row:
     """Ask for a waiver; a second person grants it."""
     await waivers.ask_waiver(
         backend, actor, number, new.rule, until=new.until, reason=new.reason, shown=new.shown
@@ -224,14 +224,14 @@ async def ask_waiver(number: Number, new: NewWaiver, actor: Decider, backend: Us
 
 
 @router.post("/promotions/{number}/waivers/{rule}/grant", responses=DECIDED)
-async def grant_waiver(number: Number, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def grant_waiver(number: Id, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Grant a waiver that somebody else asked for."""
     await waivers.grant_waiver(backend, actor, number, rule, comment=word.comment)
     return await desk.promotion(backend, actor, number)
 
 
 @router.post("/promotions/{number}/waivers/{rule}/revoke", responses=DECIDED)
-async def revoke_waiver(number: Number, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def revoke_waiver(number: Id, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """End a waiver."""
     await waivers.revoke_waiver(backend, actor, number, rule, comment=word.comment)
     return await desk.promotion(backend, actor, number)

@@ -11,7 +11,7 @@ from dogana.service.secrets import clearances, values
 from dogana.service.secrets.clearances import ClearanceStatus, KeyView
 from dogana.service.secrets.values import SealedValueView
 from dogana.web.access import Administrator, Decider, Deployer, Reader, UsesBackend
-from dogana.web.routing import CONFLICT, DECIDED, MISSING, UNSEALED, Body, Number, Word, router_of
+from dogana.web.routing import CONFLICT, DECIDED, MISSING, UNSEALED, Body, Id, Word, router_of
 
 router = router_of("secrets", prefix="")
 
@@ -69,7 +69,7 @@ async def read_values(held: Held, actor: Deployer, backend: UsesBackend) -> dict
     status_code=HTTPStatus.NO_CONTENT,
     responses=DECIDED,
 )
-async def revoke(number: Number, word: Word, actor: Decider, backend: UsesBackend) -> None:
+async def revoke(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> None:
     """Make the clearance of a promotion on its way worthless."""
     await clearances.revoke(backend, actor, number, comment=word.comment)
 

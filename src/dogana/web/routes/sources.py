@@ -10,8 +10,8 @@ from pydantic import StringConstraints
 from dogana.core.document import Slug, with_examples
 from dogana.service.sources import registry, trials
 from dogana.service.sources.registry import SourceView
-from dogana.service.sources.trials import Trial
-from dogana.sources.settings import SETTINGS, Kind
+from dogana.service.sources.trials import ConnectionTest
+from dogana.sources.settings import SETTINGS, SourceKind
 from dogana.web.access import Administrator, Reader, UsesBackend
 from dogana.web.idempotency import IfMatch, seen, tag
 from dogana.web.routing import CHANGED, MISSING, UNSEALED, Body, Title, router_of
@@ -38,7 +38,7 @@ class SourceSetting(Body):
         }
     )
 
-    kind: Kind
+    kind: SourceKind
     title: Title
     settings: dict[str, Any]
     """Those of its kind; see `GET /api/source-kinds`."""
@@ -49,7 +49,7 @@ class SourceSetting(Body):
 class SourceTrial(Body):
     """A source to be tried before it is set up."""
 
-    kind: Kind
+    kind: SourceKind
     settings: dict[str, Any]
     secret: Secret | None = None
     source: Slug | None = None
@@ -59,13 +59,13 @@ class SourceTrial(Body):
 
 
 @router.get("/source-kinds")
-async def kinds(_: Reader) -> dict[Kind, dict[str, Any]]:
+async def kinds(_: Reader) -> dict[SourceKind, dict[str, Any]]:
     """The JSON Schema of each kind of source's settings."""
     return _schemas()
 
 
 @lru_cache(maxsize=1)
-def _schemas() -> dict[Kind, dict[str, Any]]:
+def _schemas() -> dict[SourceKind, dict[str, Any]]:
     return {kind: model.model_json_schema() for kind, model in SETTINGS.items()}
 
 
@@ -107,7 +107,7 @@ async def drop_source(name: Slug, actor: Administrator, backend: UsesBackend) ->
 
 
 @router.post("/source-trials", responses=UNSEALED)
-async def try_source(trial: SourceTrial, actor: Administrator, backend: UsesBackend) -> Trial:
+async def try_source(trial: SourceTrial, actor: Administrator, backend: UsesBackend) -> ConnectionTest:
     """Ask a source something and show what came back; nothing is kept."""
     return await trials.run(
         backend,

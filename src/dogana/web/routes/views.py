@@ -17,7 +17,7 @@ from dogana.service.views.rows import Row
 from dogana.service.views.timeline import Timeline
 from dogana.store.tables.promotions import State
 from dogana.web.access import Oneself, Reader, UsesBackend
-from dogana.web.routing import MISSING, Body, Number, router_of
+from dogana.web.routing import MISSING, Body, Id, router_of
 
 router = router_of("views")
 
@@ -35,13 +35,13 @@ class KeptQuery(Body):
 
 
 @router.put("/promotions/{number}/looking", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
-async def look(number: Number, actor: Oneself, backend: UsesBackend) -> None:
+async def look(number: Id, actor: Oneself, backend: UsesBackend) -> None:
     """Say that one has it open; holds for three quarters of a minute."""
     await attention.look(backend, actor, number)
 
 
 @router.delete("/promotions/{number}/looking", status_code=HTTPStatus.NO_CONTENT)
-async def look_away(number: Number, actor: Oneself, backend: UsesBackend) -> None:
+async def look_away(number: Id, actor: Oneself, backend: UsesBackend) -> None:
     """Say that one has closed it."""
     await attention.look_away(backend, actor, number)
 
@@ -103,28 +103,26 @@ async def page(
 
 
 @router.get("/promotions/{number}", responses=MISSING)
-async def read_promotion(number: Number, actor: Reader, backend: UsesBackend) -> Row:
+async def read_promotion(number: Id, actor: Reader, backend: UsesBackend) -> Row:
     """One promotion's row."""
     return await desk.promotion(backend, actor, number)
 
 
 @router.get("/promotions/{number}/dossier", responses=MISSING)
-async def read_dossier(number: Number, actor: Reader, backend: UsesBackend) -> Dossier:
+async def read_dossier(number: Id, actor: Reader, backend: UsesBackend) -> Dossier:
     """One promotion's whole file."""
     return await dossier.dossier(backend, actor, number)
 
 
 @router.get("/promotions/{number}/commits/{revision}", responses=MISSING)
-async def commit(
-    number: Number, revision: Revision, actor: Reader, backend: UsesBackend
-) -> Reading[CommitPatch]:
+async def commit(number: Id, revision: Revision, actor: Reader, backend: UsesBackend) -> Reading[CommitPatch]:
     """One commit that it brings, read in its repository now."""
     return await changes.patch(backend, actor, number, revision)
 
 
 @router.get("/promotions/{number}/change", responses=MISSING)
 async def change(
-    number: Number,
+    number: Id,
     actor: Reader,
     backend: UsesBackend,
     commits_from: Annotated[int, Query(ge=0, le=10**6)] = 0,

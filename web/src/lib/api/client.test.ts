@@ -15,7 +15,7 @@ const here = () => ({ baseUrl: 'http://dogana', fetch: globalThis.fetch });
 const refusal = async (answer: Promise<unknown>) => answer.then(() => null, (error: unknown) => error as Refusal);
 
 test('a problem is a refusal in its own words, with its fields', async () => {
-	const problem = { code: 'invalid', detail: 'It is not valid.', fields: [{ place: '/zone', reason: 'unknown' }] };
+	const problem = { code: 'invalid', detail: 'It is not valid.', fields: [{ pointer: '/zone', reason: 'unknown' }] };
 	const error = await refusal(data(Promise.resolve({ error: problem })));
 	expect([error?.code, error?.message, error?.fields]).toEqual(['invalid', 'It is not valid.', problem.fields]);
 });

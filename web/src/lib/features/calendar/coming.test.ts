@@ -9,7 +9,7 @@ function lane(name: string, closings: [string, string, string, string?][], start
 		environment: { id: name, name, zone: 'Europe/Rome' },
 		closings: closings.map(([what, start, end, texture]) => ({ rule: 'r', texture: texture ?? 'freeze', name: what, start: `2026-11-${start}:00Z`, end: `2026-11-${end}:00Z` })),
 		starts: starts.map(([what, at], n) => ({ number: n + 1, name: what, at: `2026-11-${at}:00Z` })),
-		taken_in: [],
+		departures_at: [],
 		landings: []
 	} as unknown as Timeline['lanes'][number];
 }

@@ -6,7 +6,7 @@ const NINE = Date.parse('2026-11-26T08:00:00Z');
 const REACH = NINE + 86_400_000;
 
 function row(change: Partial<Row> = {}): Row {
-	return { waits_for: 'time', verdict: 'held', seats: [], closings: [], taken_in_at: null, ...change } as unknown as Row;
+	return { waits_for: 'time', verdict: 'held', seats: [], closings: [], next_departure_at: null, ...change } as unknown as Row;
 }
 const storm = { rule: 'storm', texture: 'freeze', name: 'the storm', start: '2026-11-26T07:00:00Z', end: '2026-11-26T08:00:00Z' } as Row['closings'][number];
 

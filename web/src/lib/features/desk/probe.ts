@@ -18,5 +18,5 @@ export function probed(row: Row, at: number, reach: number): Probed | null {
 	if (vacant.length) lacks.push(say.vacant(vacant.length));
 	if (row.waits_for === 'facts' && !closed.length) lacks.push(say.factMissing);
 	if (lacks.length) return { verdict: 'held', says: say.lacks(lacks) };
-	return { verdict: 'cleared', says: row.taken_in_at ? say.takenIn : say.couldDepart };
+	return { verdict: 'cleared', says: row.next_departure_at ? say.takenIn : say.couldDepart };
 }

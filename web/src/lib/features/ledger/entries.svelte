@@ -18,7 +18,7 @@
 	{#each entries as entry, n (entry.id)}
 		{#if newDay(n)}<li class="day label">{day(new Date(entry.at), zone)}</li>{/if}
 		<li class="entry" data-action={entry.action}>
-			<span class="mono place" title={entry.place === null ? say.noPlace : say.place(entry.place)}>{entry.place ?? '…'}</span>
+			<span class="mono place" title={entry.index === null ? say.noPlace : say.place(entry.index)}>{entry.index ?? '…'}</span>
 			<time datetime={entry.at}>{clock(new Date(entry.at), zone)}</time>
 			<span class="act">{entry.action}</span>
 			<span class="says">
@@ -30,7 +30,7 @@
 				{/if}
 				{#if entry.reason}<q>{entry.reason}</q>{/if}
 			</span>
-			<span class="soft way">{entry.way === 'engine' ? say.byInspection : entry.way === 'API' ? say.byApi : say.atTheDesk}</span>
+			<span class="soft way">{entry.channel === 'engine' ? say.byInspection : entry.channel === 'API' ? say.byApi : say.atTheDesk}</span>
 		</li>
 	{/each}
 </ol>

@@ -54,7 +54,7 @@
 	function faultAt(path: (string | number)[]): string {
 		const place = `/${path.join('/')}`;
 		const whole = path.length > 3 || !fields.some((one) => one.name === path[2] && ['rows', 'group'].includes(one.kind));
-		return writing.faults.find((fault) => fault.place === place || (whole && fault.place.startsWith(`${place}/`)))?.reason ?? '';
+		return writing.faults.find((fault) => fault.pointer === place || (whole && fault.pointer.startsWith(`${place}/`)))?.reason ?? '';
 	}
 	function ask() {
 		const ids = rules.map((one) => one.id);
@@ -90,7 +90,7 @@
 		<Keep {writing} {onkept} />
 	</div>
 	<div class="side">
-		<Changes {writing} faults={writing.faults.filter((one) => !one.place.startsWith(`/rules/${n}/`))} />
+		<Changes {writing} faults={writing.faults.filter((one) => !one.pointer.startsWith(`/rules/${n}/`))} />
 	</div>
 </div>
 

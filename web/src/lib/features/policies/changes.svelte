@@ -26,7 +26,7 @@
 	<div class="faults" role="alert">
 		<p>{say.refused(writing.refused)}</p>
 		<ul>
-			{#each faults as fault (fault.place + fault.reason)}<li><code class="mono">{fault.place || '/'}</code> {fault.reason}</li>{/each}
+			{#each faults as fault (fault.pointer + fault.reason)}<li><code class="mono">{fault.pointer || '/'}</code> {fault.reason}</li>{/each}
 		</ul>
 	</div>
 {:else if preview}

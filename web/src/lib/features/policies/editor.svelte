@@ -80,7 +80,7 @@
 	$effect(() => {
 		if (!view) return;
 		const text = view.state.doc.toString();
-		const marks = faults.map((fault) => ({ ...placeOf(text, fault.place), severity: 'error' as const, message: fault.reason }));
+		const marks = faults.map((fault) => ({ ...placeOf(text, fault.pointer), severity: 'error' as const, message: fault.reason }));
 		view.dispatch(setDiagnostics(view.state, marks));
 	});
 

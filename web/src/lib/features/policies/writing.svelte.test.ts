@@ -36,10 +36,10 @@ test('a slow answer to what stood there before is dropped', async () => {
 
 test('faults stand beside what was typed, which stays; they go once it is right', async () => {
 	const writing = new Writing('live', 'a', null);
-	POST.mockResolvedValueOnce({ error: { code: 'invalid', detail: 'The policy is not valid.', fields: [{ place: '/rules/0', reason: 'not a span of time' }] } });
+	POST.mockResolvedValueOnce({ error: { code: 'invalid', detail: 'The policy is not valid.', fields: [{ pointer: '/rules/0', reason: 'not a span of time' }] } });
 	writing.write('soon');
 	await vi.advanceTimersByTimeAsync(TYPED);
-	expect([writing.source, writing.refused, writing.faults[0]?.place]).toEqual(['soon', 'The policy is not valid.', '/rules/0']);
+	expect([writing.source, writing.refused, writing.faults[0]?.pointer]).toEqual(['soon', 'The policy is not valid.', '/rules/0']);
 	writing.write('PT2H');
 	await vi.advanceTimersByTimeAsync(TYPED);
 	expect([writing.refused, writing.faults]).toEqual(['', []]);

@@ -4,7 +4,7 @@ import { api, data, lines, Refusal, saying, type Preview, type Progress, type Re
 const TYPING_MS = 350;
 
 export interface Fault {
-	place: string;
+	pointer: string;
 	reason: string;
 }
 

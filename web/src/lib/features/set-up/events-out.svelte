@@ -103,7 +103,7 @@
 		<h2>{say.stillToBeTold} <span class="soft">{found.waiting.length}</span></h2>
 		<ul class="lines">
 			{#each found.waiting as one (one.id)}
-				<li class="line"><span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span><span class="reason">{one.reason ? say.again(one.reason, moment(one.due_at)) : say.aboutToBeSent}</span></li>
+				<li class="line"><span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span><span class="reason">{one.reason ? say.again(one.reason, moment(one.next_attempt_at)) : say.aboutToBeSent}</span></li>
 			{/each}
 		</ul>
 	{/if}

@@ -75,7 +75,7 @@ test('what is refused stays open with its faults; what is left alone is let go o
 	const { setting, leave } = visit();
 	await setting.edit('portal');
 	setting.draft!.repository = '../etc';
-	kept.mockRejectedValueOnce(new Refusal('invalid', 'It is not valid.', [{ place: '/repository', reason: 'below the root' }]));
+	kept.mockRejectedValueOnce(new Refusal('invalid', 'It is not valid.', [{ pointer: '/repository', reason: 'below the root' }]));
 	await setting.keep();
 	expect([setting.open, setting.draft?.repository, setting.refused, setting.faults]).toEqual(['portal', '../etc', 'It is not valid.', { '/repository': 'below the root' }]);
 	setting.close();

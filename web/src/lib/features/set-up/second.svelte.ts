@@ -2,7 +2,7 @@
 import type { Schemas } from '$lib/api/client';
 import { seconding as say } from '$lib/words/set-up';
 
-export type Asked = Schemas['Asked'];
+export type ChangeOutcome = Schemas['ChangeOutcome'];
 
 /** What stands after something was sent: that it waits, that nobody could confirm it, an invitation. */
 export class Outcome {
@@ -10,7 +10,7 @@ export class Outcome {
 	/** The address that an invitation opens; told once. */
 	opens = $state('');
 
-	take(asked: Asked): void {
+	take(asked: ChangeOutcome): void {
 		this.says = asked.waits ? say.waits : asked.alone ? say.alone : '';
 		this.opens = asked.invitation ? `${location.origin}/welcome#${asked.invitation}` : '';
 	}

@@ -26,7 +26,7 @@ export class Setting<T> extends Loader<T> {
 			return { value: await act() };
 		} catch (error) {
 			this.refused = saying(error);
-			if (error instanceof Refusal) this.faults = Object.fromEntries(error.fields.map((one) => [one.place, one.reason]));
+			if (error instanceof Refusal) this.faults = Object.fromEntries(error.fields.map((one) => [one.pointer, one.reason]));
 			return null;
 		} finally {
 			this.busy = false;

@@ -1,6 +1,6 @@
 <!-- The sources with their state; each opens to its settings, which can be tried before they are kept. -->
 <script lang="ts">
-	import { api, data, type Source, type Trial } from '$lib/api/client';
+	import { api, data, type Source, type ConnectionTest } from '$lib/api/client';
 	import { live } from '$lib/state/live.svelte';
 	import { span } from '$lib/time/time';
 	import { capital } from '$lib/words';
@@ -22,7 +22,7 @@
 	let secret = $state('');
 	let written = $state<Record<string, string>>({});
 	let ask = $state('');
-	let trial = $state<Trial | null>(null);
+	let trial = $state<ConnectionTest | null>(null);
 	/** As late as what is shown of them. */
 	const now = $derived(setting.found ? Date.now() : 0);
 
