@@ -22,7 +22,10 @@ from dogana.core.errors import AgainError, TooMuchError, TooOftenError
 from dogana.core.policy.document import PolicyError, policy_from
 from dogana.demo.cast import PASSWORD
 from dogana.service.process_pool import BoundedPool
-from dogana.service.views import attention
+from dogana.service.views import (
+    presence,
+    saved_filters,
+)
 
 NOOR = {"email": "noor@corvale.example", "password": PASSWORD}
 RELEASE = "/api/services/taps-portal/releases/1.2.0/evidence"
@@ -191,7 +194,7 @@ async def test_what_the_database_asks_for_anew_is_done_anew(world: World, monkey
     )
     assert sorted(type(one).__name__ for one in ended) == ["AgainError", "NoneType"]
 
-    keep = attention.save_filter
+    keep = saved_filters.save_filter
 
     async def twice_in_vain(*args: object) -> None:
         nonlocal tries
@@ -200,14 +203,14 @@ async def test_what_the_database_asks_for_anew_is_done_anew(world: World, monkey
             raise AgainError
         await keep(*args)
 
-    monkeypatch.setattr(attention, "save_filter", twice_in_vain)
+    monkeypatch.setattr(presence, "save_filter", twice_in_vain)
     answer = await client.put("/api/filters/mine", json={"query": "at=bench"})
     assert (answer.status_code, tries) == (204, 3)
 
     async def in_vain(*_: object) -> None:
         raise AgainError
 
-    monkeypatch.setattr(attention, "save_filter", in_vain)
+    monkeypatch.setattr(presence, "save_filter", in_vain)
     answer = await client.put("/api/filters/mine", json={"query": "at=bench"})
     assert (answer.status_code, answer.json()["code"]) == (503, "again")
 

@@ -12,7 +12,10 @@ from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
 from dogana.service.calendars import shared
 from dogana.service.exchange import inbound
-from dogana.service.sources import registry, trials
+from dogana.service.sources import (
+    connection_test,
+    registry,
+)
 from dogana.service.sources.registry import SourceView
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources.settings import GitSettings
@@ -50,7 +53,7 @@ async def keep(world: World, secret: str | None = None, kind: str = "tickets", *
 
 
 async def tried(world: World, source: str | None = "other", secret: str | None = None, **settings: Any):
-    return await trials.run(
+    return await connection_test.run(
         world.backend,
         DARIO,
         kind="tickets",
@@ -114,7 +117,7 @@ async def test_a_source_does_not_become_another_kind(world: World, outside: List
     with pytest.raises(InvalidError):
         await keep(world, kind="metrics", address="https://tickets.corvale.example")
     with pytest.raises(InvalidError):
-        await trials.run(
+        await connection_test.run(
             world.backend,
             DARIO,
             kind="metrics",

@@ -10,10 +10,13 @@ from dogana.service.landscape.closings import closing_view
 from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.promotions.lookup import found
 from dogana.service.shapes import Named, View
-from dogana.service.views import attention
-from dogana.service.views.attention import SavedFilter
+from dogana.service.views import (
+    presence,
+    saved_filters,
+)
 from dogana.service.views.ledger import entry_view
 from dogana.service.views.rows import Row, Station, row_view, row_views, station
+from dogana.service.views.saved_filters import SavedFilter
 from dogana.store import calendars, landscape, ledger, people, policies, promotions
 from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.promotions import PromotionRow, State
@@ -86,8 +89,8 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
             at=now,
             rows=await row_views(rows, actor, names, now),
             questions=[question_view(entry) for entry in asked],
-            looking=await attention.lookers(backend, session, actor, [row.number for row in rows]),
-            filters=await attention.saved_filters(session, actor),
+            looking=await presence.lookers(backend, session, actor, [row.number for row in rows]),
+            filters=await saved_filters.saved_filters(session, actor),
         )
 
 

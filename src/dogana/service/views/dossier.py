@@ -15,13 +15,13 @@ from dogana.service.promotions.inspection import see_inspected
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
 from dogana.service.shapes import Named, View
-from dogana.service.views import attention
+from dogana.service.views import presence
 from dogana.service.views.changes import Counts, first_of
+from dogana.service.views.changes_since import since_approval
 from dogana.service.views.findings import FindingView, MyPart, PolicyRef, finding_view, my_part, policy_ref
 from dogana.service.views.ledger import EntryView, entry_view
 from dogana.service.views.provenance import rule_origins
 from dogana.service.views.rows import Row, row_view
-from dogana.service.views.since import since_approval
 from dogana.store import Session, landscape, ledger, promotions, secrets, views
 from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
@@ -130,7 +130,7 @@ async def _dossier(
         findings=[finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings],
         policy=policy_ref(grounds, names, await _baseline(session, grounds)),
         mine=mine,
-        looking=(await attention.lookers(backend, session, actor, [number])).get(number, []),
+        looking=(await presence.lookers(backend, session, actor, [number])).get(number, []),
         not_before=row.not_before,
         course=[entry_view(entry, index) for entry, index in course],
     )

@@ -8,9 +8,12 @@ from fastapi import Response
 from pydantic import StringConstraints
 
 from dogana.core.document import Slug, with_examples
-from dogana.service.sources import registry, trials
+from dogana.service.sources import (
+    connection_test,
+    registry,
+)
+from dogana.service.sources.connection_test import ConnectionTest
 from dogana.service.sources.registry import SourceView
-from dogana.service.sources.trials import ConnectionTest
 from dogana.sources.settings import SETTINGS, SourceKind
 from dogana.web.access import Administrator, Reader, UsesBackend
 from dogana.web.idempotency import IfMatch, seen, tag
@@ -109,7 +112,7 @@ async def drop_source(name: Slug, actor: Administrator, backend: UsesBackend) ->
 @router.post("/source-trials", responses=UNSEALED)
 async def try_source(trial: SourceTrial, actor: Administrator, backend: UsesBackend) -> ConnectionTest:
     """Ask a source something and show what came back; nothing is kept."""
-    return await trials.run(
+    return await connection_test.run(
         backend,
         actor,
         kind=trial.kind,

@@ -9,7 +9,14 @@ from pydantic import StringConstraints
 from dogana.core.document import EnvironmentId, Instant
 from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch
-from dogana.service.views import attention, changes, desk, dossier, timeline
+from dogana.service.views import (
+    changes,
+    desk,
+    dossier,
+    presence,
+    saved_filters,
+    timeline,
+)
 from dogana.service.views.changes import ChangePage
 from dogana.service.views.desk import Desk, PromotionPage, RouteLine
 from dogana.service.views.dossier import Dossier
@@ -37,25 +44,25 @@ class KeptQuery(Body):
 @router.put("/promotions/{number}/looking", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
 async def look(number: Id, actor: Oneself, backend: UsesBackend) -> None:
     """Say that one has it open; holds for three quarters of a minute."""
-    await attention.look(backend, actor, number)
+    await presence.look(backend, actor, number)
 
 
 @router.delete("/promotions/{number}/looking", status_code=HTTPStatus.NO_CONTENT)
 async def look_away(number: Id, actor: Oneself, backend: UsesBackend) -> None:
     """Say that one has closed it."""
-    await attention.look_away(backend, actor, number)
+    await presence.look_away(backend, actor, number)
 
 
 @router.put("/filters/{name}", status_code=HTTPStatus.NO_CONTENT)
 async def save_filter(name: FilterName, new: KeptQuery, actor: Oneself, backend: UsesBackend) -> None:
     """Keep a Desk as one likes to see it, under a name."""
-    await attention.save_filter(backend, actor, name, new.query)
+    await saved_filters.save_filter(backend, actor, name, new.query)
 
 
 @router.delete("/filters/{name}", status_code=HTTPStatus.NO_CONTENT)
 async def drop_filter(name: FilterName, actor: Oneself, backend: UsesBackend) -> None:
     """Forget it."""
-    await attention.drop_filter(backend, actor, name)
+    await saved_filters.drop_filter(backend, actor, name)
 
 
 Revision = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{40,64}$")]

@@ -3,13 +3,16 @@
 import json
 from collections.abc import Sequence
 
+from dogana.core.changes_since import what_changed
 from dogana.core.facts import Facts
 from dogana.core.policy.difference import differences
 from dogana.core.policy.document import policy_of
-from dogana.core.since import what_changed
 from dogana.service.actor import Actor
 from dogana.service.promotions.grounds import Grounds
-from dogana.store import Session, promotions
+from dogana.store import (
+    Session,
+    promotions,
+)
 from dogana.store.tables.ledger import EntryRow
 
 

@@ -10,7 +10,11 @@ from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
 from dogana.service.policies import drafts
 from dogana.service.promotions import rescheduling
-from dogana.service.views import attention, desk
+from dogana.service.views import (
+    desk,
+    presence,
+    saved_filters,
+)
 
 ILSE, NOOR, SAM = ACTORS["ilse"], ACTORS["noor"], ACTORS["sam"]
 
@@ -117,27 +121,27 @@ async def test_who_looks_is_seen_by_others_until_they_look_away(world: World):
         assert seen.looking.get(row.number, []) == file.looking
         return [one.id for one in file.looking]
 
-    await attention.look(world.backend, ILSE, row.number)
+    await presence.look(world.backend, ILSE, row.number)
     assert await seen_by("ilse") == []
     assert await seen_by("henrik") == ["ilse"]
     world.clock.now += timedelta(seconds=50)
     assert await seen_by("henrik") == []
-    await attention.look(world.backend, ILSE, row.number)
-    await attention.look_away(world.backend, ILSE, row.number)
+    await presence.look(world.backend, ILSE, row.number)
+    await presence.look_away(world.backend, ILSE, row.number)
     assert await seen_by("henrik") == []
     with pytest.raises(NotFoundError):
-        await attention.look(world.backend, ILSE, 7)
+        await presence.look(world.backend, ILSE, 7)
 
 
 async def test_saved_filters_are_ones_own(world: World):
-    await attention.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley")
-    await attention.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley&span=6h")
-    await attention.save_filter(world.backend, ILSE, "Bench", "at=bench")
+    await saved_filters.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley")
+    await saved_filters.save_filter(world.backend, ILSE, "The valley", "at=pilot-valley&span=6h")
+    await saved_filters.save_filter(world.backend, ILSE, "Bench", "at=bench")
     kept = (await desk.desk(world.backend, ILSE)).filters
     assert [(one.name, one.query) for one in kept] == [
         ("Bench", "at=bench"),
         ("The valley", "at=pilot-valley&span=6h"),
     ]
     assert (await desk.desk(world.backend, SAM)).filters == []
-    await attention.drop_filter(world.backend, ILSE, "Bench")
+    await saved_filters.drop_filter(world.backend, ILSE, "Bench")
     assert len((await desk.desk(world.backend, ILSE)).filters) == 1

@@ -8,7 +8,7 @@ from tests.world import World
 
 from dogana.core.errors import ForbiddenError, InvalidError
 from dogana.demo.cast import ACTORS
-from dogana.service.sources import trials
+from dogana.service.sources import connection_test
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
 
@@ -20,7 +20,7 @@ CALENDAR = (
 
 
 async def tried(world: World, kind: str, settings: dict, ask: str = "", who: str = "dario"):
-    return await trials.run(
+    return await connection_test.run(
         world.backend, ACTORS[who], kind=kind, given=settings, secret=None, source=None, asked=ask
     )
 

@@ -1,22 +1,19 @@
-"""Who is looking at what, and how somebody likes to see their Desk: no decisions, so no entries."""
+"""Who is looking at what: no decisions, so no entries."""
 
 from datetime import timedelta
 
-from dogana.service.actor import Actor, Right
+from dogana.service.actor import (
+    Actor,
+    Right,
+)
 from dogana.service.backend import Backend
 from dogana.service.promotions.lookup import found
-from dogana.service.shapes import Named, View
-from dogana.store import Session, views
+from dogana.service.shapes import Named
+from dogana.store import (
+    Session,
+    views,
+)
 from dogana.store.database import announce
-
-
-class SavedFilter(View):
-    """A Desk as the viewer likes to see it."""
-
-    name: str
-    query: str
-    """Of the address, without the question mark."""
-
 
 _GONE_AFTER = timedelta(seconds=45)
 """Whoever looks says so again before that."""
@@ -52,23 +49,3 @@ async def lookers(
     since = backend.clock() - _GONE_AFTER
     found = await views.lookers(session, numbers, since, actor.id)
     return {number: [Named(id=one.id, name=one.name) for one in them] for number, them in found.items()}
-
-
-async def saved_filters(session: Session, actor: Actor) -> list[SavedFilter]:
-    """One's own, by name."""
-    rows = await views.saved_filters(session, actor.id)
-    return [SavedFilter(name=row.name, query=row.query) for row in rows]
-
-
-async def save_filter(backend: Backend, actor: Actor, name: str, query: str) -> None:
-    """Keep one of one's own under a name."""
-    actor.must(Right.OWN)
-    async with backend.database.transaction() as session:
-        await views.save_filter(session, actor.id, name, query)
-
-
-async def drop_filter(backend: Backend, actor: Actor, name: str) -> None:
-    """Forget one of one's own."""
-    actor.must(Right.OWN)
-    async with backend.database.transaction() as session:
-        await views.drop_filter(session, actor.id, name)

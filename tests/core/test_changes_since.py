@@ -6,9 +6,9 @@ import pytest
 from tests.core.cases import AT, BYTES, OTHER_BYTES, facts, reading
 
 from dogana.core.change import Change, Commit
+from dogana.core.changes_since import what_changed
 from dogana.core.facts import Report, Ticket
 from dogana.core.rollout import Plan, Step
-from dogana.core.since import what_changed
 
 DONE = Ticket(key="CW-1", title="Work", status="done")
 
