@@ -5,6 +5,8 @@ import subprocess
 from contextlib import asynccontextmanager
 from datetime import timedelta
 
+import httpcore
+import httpx
 import pytest
 from starlette.responses import JSONResponse, PlainTextResponse, Response
 from tests.serving import Outside, served
@@ -17,7 +19,7 @@ from dogana.sources.calendars import read_calendar
 from dogana.sources.git import GitRepositories
 from dogana.sources.http import HttpRequest, UnreadError, read
 from dogana.sources.metrics import HttpMetrics
-from dogana.sources.reachable import Reachable, guarded_client
+from dogana.sources.reachable import NotReachableError, Reachable, _as_of_the_client, guarded_client
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings, TrackerSettings
 from dogana.sources.tickets import HttpTracker
 
@@ -283,3 +285,26 @@ async def test_a_repository_in_trouble_or_not_to_be_reached(tmp_path):
             await guarded.resolve(RepositoryAt(outside.url), "main")
     gone = GitRepositories(tmp_path, lambda: NOW, tmp_path / "gone", HERE)
     assert (await gone.check(RepositoryAt(outside.url), "0" * 40)).unknown
+
+
+POOLED = [
+    one
+    for one in vars(httpcore).values()
+    if isinstance(one, type)
+    and issubclass(one, Exception)
+    and one not in (httpcore.ConnectionNotAvailable, httpcore.ProxyError)
+]
+
+
+@pytest.mark.parametrize("kind", POOLED, ids=lambda one: one.__name__)
+def test_whatever_a_connection_raises_is_the_clients_error(kind):
+    """So that nobody above has to know of two kinds of trouble."""
+    with pytest.raises(httpx.TransportError) as told, _as_of_the_client():
+        raise kind("it broke")
+    assert type(told.value).__name__ == kind.__name__
+
+
+def test_what_may_not_be_reached_stays_known_as_that():
+    with pytest.raises(httpx.ConnectError) as told, _as_of_the_client():
+        raise NotReachableError("elsewhere")
+    assert isinstance(told.value.__cause__, NotReachableError)

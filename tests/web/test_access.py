@@ -1,5 +1,6 @@
 """The doors: who may come through which, and in what form a refusal is told."""
 
+import gzip
 import json
 from dataclasses import replace
 from pathlib import Path
@@ -312,3 +313,30 @@ async def test_files_of_the_front_end_are_served_and_nothing_else(world: World, 
     for path in ("/", "/promotion/1001", "/..%2fsecret", "/%2e%2e/secret"):
         assert (await client.get(path)).text == "the page"
     assert (await client.get("/")).headers["x-frame-options"] == "DENY"
+
+
+async def test_a_file_comes_packed_as_the_browser_takes_it_and_only_once(world: World, tmp_path: Path):
+    """The smallest that was asked for; never as the page of its kind; unchanged, it is not sent again."""
+    (tmp_path / "index.html").write_text("the page")
+    (tmp_path / "a.js").write_text("plain")
+    (tmp_path / "a.js.gz").write_bytes(gzip.compress(b"gzipped"))
+    (tmp_path / "a.js.br").write_bytes(b"brotli")
+    settings = world.app().state.settings.model_copy(update={"web_dir": tmp_path})
+    client = httpx.AsyncClient(
+        transport=httpx.ASGITransport(make_app(settings, world.backend)), base_url="https://d"
+    )
+    taken = {"gzip, deflate, br": "br", "gzip;q=0.5": "gzip", "identity": None, "brotlike": None}
+    for accepted, packed in taken.items():
+        async with client.stream("GET", "/a.js", headers={"Accept-Encoding": accepted}) as answer:
+            assert answer.headers.get("content-encoding") == packed
+            assert (answer.headers["content-type"], answer.headers["vary"]) == (
+                "text/javascript",
+                "Accept-Encoding",
+            )
+    first = await client.get("/a.js", headers={"Accept-Encoding": "identity"})
+    assert first.text == "plain"
+    again = {"Accept-Encoding": "identity", "If-None-Match": first.headers["etag"]}
+    assert (await client.get("/a.js", headers=again)).status_code == 304
+    assert (await client.post("/a.js")).status_code == 405
+    (tmp_path / "a.js").write_text("changed, and longer")
+    assert (await client.get("/a.js", headers=again)).text == "changed, and longer"

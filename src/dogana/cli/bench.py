@@ -2,11 +2,13 @@
 
 import json
 from dataclasses import asdict
+from importlib.util import find_spec
 from typing import Annotated, Any, ClassVar, Protocol
 
 import typer
 
 from dogana.cli.offline import AsJson
+from dogana.cli.refusal import refuse
 
 app = typer.Typer(help="What parts cost beside their floors.", no_args_is_help=True)
 
@@ -36,6 +38,8 @@ def core(
     memory: Annotated[int, typer.Option(min=0, help="Inspections to watch the memory over.")] = 0,
 ) -> None:
     """Measure the core beside its floors in the same run."""
+    if find_spec("scipy") is None:
+        refuse("Its matching is measured beside SciPy's, which is not installed: pip install scipy.")
     from dogana.bench.core import memory as grown_over
     from dogana.bench.core import run
 

@@ -184,7 +184,9 @@ class GitRepositories:
             diff = await self._git(folder, *_PATCH, revision, most=history.MOST_BYTES)
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
-        return Reading(source=source, read_at=read_at, value=read_patch(revision, message, diff))
+        # Tens of megabytes may stand in one commit.
+        patch = await asyncio.to_thread(read_patch, revision, message, diff)
+        return Reading(source=source, read_at=read_at, value=patch)
 
     async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
         """The branches that hold a revision, and the tags on it with who signed them.

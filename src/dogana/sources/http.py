@@ -39,21 +39,21 @@ class HttpRequest:
     tries: int = _ATTEMPTS
 
 
-async def ask(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Response:
+async def ask(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response:
     """Ask, again after a while where the trouble may pass; the answer has been read whole.
 
     Raises:
         UnreadError: when nothing came, too late or too much; statuses are left to the caller.
     """
     retrying = AsyncRetrying(
-        stop=stop_after_attempt(question.tries) | stop_after_delay(question.seconds),
+        stop=stop_after_attempt(asked.tries) | stop_after_delay(asked.seconds),
         wait=wait_random_exponential(multiplier=0.05, max=0.5),
         retry=retry_if_exception(_may_pass),
         reraise=True,
     )
     try:
-        async with asyncio.timeout(question.seconds):
-            return await retrying(_once, client, question)
+        async with asyncio.timeout(asked.seconds):
+            return await retrying(_once, client, asked)
     except (httpx.TimeoutException, TimeoutError) as exc:
         raise UnreadError("it did not answer in time") from exc
     except _PassingError as exc:
@@ -66,25 +66,25 @@ async def ask(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Respons
         raise UnreadError("its address is none") from exc
 
 
-async def answer(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Response:
+async def answer(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response:
     """What a system answers with a status of success, whole.
 
     Raises:
         UnreadError: for every other status as well.
     """
-    response = await ask(client, question)
+    response = await ask(client, asked)
     if not response.is_success:
         raise UnreadError(answered(response))
     return response
 
 
-async def read(client: httpx.AsyncClient, question: HttpRequest) -> bytes:
+async def read(client: httpx.AsyncClient, asked: HttpRequest) -> bytes:
     """The bytes of an answer with a status of success.
 
     Raises:
         UnreadError: for every other status as well.
     """
-    return (await answer(client, question)).content
+    return (await answer(client, asked)).content
 
 
 def answered(response: httpx.Response) -> str:
@@ -103,13 +103,13 @@ def _may_pass(exc: BaseException) -> bool:
     return isinstance(exc, _PassingError) or (isinstance(exc, httpx.ConnectError) and not refused)
 
 
-async def _once(client: httpx.AsyncClient, question: HttpRequest) -> httpx.Response:
+async def _once(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response:
     request = client.build_request(
-        question.method,
-        question.address,
-        headers=_PLAIN | question.headers,
-        params=question.params or None,
-        content=question.body,
+        asked.method,
+        asked.address,
+        headers=_PLAIN | asked.headers,
+        params=asked.params or None,
+        content=asked.body,
     )
     response = await client.send(request, stream=True)
     try:

@@ -7,12 +7,21 @@ nor a DNS answer that changes in between leads anywhere else.
 import asyncio
 import ipaddress
 import socket
-from collections.abc import Iterable
+from collections.abc import AsyncIterable, AsyncIterator, Iterable, Iterator
+from contextlib import contextmanager
+from typing import Protocol, cast, runtime_checkable
 
 import httpcore
 import httpx
 
 PUBLIC = "public"
+_MOST_CONNECTIONS = 40
+_ERRORS = (
+    httpcore.TimeoutException,
+    httpcore.NetworkError,
+    httpcore.ProtocolError,
+    httpcore.UnsupportedProtocol,
+)
 Address = ipaddress.IPv4Address | ipaddress.IPv6Address
 
 
@@ -103,16 +112,78 @@ class _Network(httpcore.AsyncNetworkBackend):
         await self._usual.sleep(seconds)
 
 
+@runtime_checkable
+class _Closing(Protocol):
+    """What is let go of once it was read."""
+
+    async def aclose(self) -> None:
+        """Let go of it."""
+
+
+class _Stream(httpx.AsyncByteStream):
+    """The body of an answer, with the transport's errors as those of the client."""
+
+    def __init__(self, body: AsyncIterable[bytes]) -> None:
+        self._body = body
+
+    async def __aiter__(self) -> AsyncIterator[bytes]:
+        with _as_of_the_client():
+            async for part in self._body:
+                yield part
+
+    async def aclose(self) -> None:
+        if isinstance(self._body, _Closing):
+            await self._body.aclose()
+
+
+class _Transport(httpx.AsyncBaseTransport):
+    """Requests over a pool of connections to reachable addresses alone.
+
+    A request keeps the name of its host: by it connections are shared and certificates are checked.
+    """
+
+    def __init__(self, reachable: Reachable) -> None:
+        self._pool = httpcore.AsyncConnectionPool(
+            ssl_context=httpx.create_ssl_context(trust_env=False),
+            max_connections=_MOST_CONNECTIONS,
+            network_backend=_Network(reachable),
+        )
+
+    async def handle_async_request(self, request: httpx.Request) -> httpx.Response:
+        url = request.url
+        asked = httpcore.Request(
+            method=request.method,
+            url=httpcore.URL(scheme=url.raw_scheme, host=url.raw_host, port=url.port, target=url.raw_path),
+            headers=request.headers.raw,
+            content=request.stream,
+            extensions=request.extensions,
+        )
+        with _as_of_the_client():
+            answer = await self._pool.handle_async_request(asked)
+        body = _Stream(cast(AsyncIterable[bytes], answer.stream))
+        return httpx.Response(
+            answer.status, headers=answer.headers, stream=body, extensions=answer.extensions
+        )
+
+    async def aclose(self) -> None:
+        await self._pool.aclose()
+
+
+@contextmanager
+def _as_of_the_client() -> Iterator[None]:
+    """Raise the error of the client for one of its pool; they bear the same names."""
+    try:
+        yield
+    except _ERRORS as exc:
+        named = (getattr(httpx, one.__name__, None) for one in type(exc).__mro__)
+        raise next(one for one in named if one is not None)(str(exc)) from exc
+
+
 def guarded_client(reachable: Reachable, seconds: float) -> httpx.AsyncClient:
     """A client that follows no redirects, uses no proxy, and connects to reachable addresses alone.
 
     Certificates are checked against the host's name, as ever: only the connection goes to the address.
     """
-    transport = httpx.AsyncHTTPTransport(trust_env=False)
-    # httpx has no argument for the network its pool connects through.
-    transport._pool = httpcore.AsyncConnectionPool(  # noqa: SLF001
-        ssl_context=httpx.create_ssl_context(trust_env=False),
-        max_connections=40,
-        network_backend=_Network(reachable),
+    return httpx.AsyncClient(
+        transport=_Transport(reachable), timeout=seconds, follow_redirects=False, trust_env=False
     )
-    return httpx.AsyncClient(transport=transport, timeout=seconds, follow_redirects=False, trust_env=False)

@@ -1,5 +1,6 @@
 """The built front end: its files as they are, and its one page for every other address that is no API's."""
 
+import asyncio
 import base64
 import hashlib
 from html.parser import HTMLParser
@@ -7,8 +8,8 @@ from mimetypes import guess_type
 from pathlib import Path
 
 from fastapi import Request, Response
-from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
+from starlette.staticfiles import StaticFiles
 from starlette.types import Receive, Scope, Send
 
 _POLICY = (
@@ -19,13 +20,16 @@ STRICT_POLICY = _POLICY.format(scripts="")
 """The Content-Security-Policy of everything but the page: no script stands in any other answer."""
 _NOT_OURS = ("api", ".well-known")
 _LONGEST = 1000
+_PACKED = (("br", ".br"), ("gzip", ".gz"))
+"""As what the build packed each file, the smallest first."""
+_PAGE = "index.html"
 
 
 class FrontEnd:
     """Answers whatever no route does."""
 
     def __init__(self, folder: Path) -> None:
-        self._root = folder.resolve()
+        self._files = StaticFiles(directory=folder, check_dir=False)
         self._policies: dict[float, str] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -35,7 +39,8 @@ class FrontEnd:
             HTTPException: 404 for what is neither, 405 for another method than GET.
         """
         if scope["type"] == "http":
-            answer = self._answer(Request(scope, receive), scope["path"].lstrip("/"))
+            request = Request(scope, receive)
+            answer = await asyncio.to_thread(self._answer, request, scope["path"].lstrip("/"))
             await answer(scope, receive, send)
 
     def _answer(self, request: Request, path: str) -> Response:
@@ -43,36 +48,52 @@ class FrontEnd:
             raise HTTPException(404, "There is no such address.")
         if request.method not in {"GET", "HEAD"}:
             raise HTTPException(405, "Only GET is answered here.", headers={"Allow": "GET, HEAD"})
-        wanted = self._file(path)
-        if wanted is None:
-            return self._page()
-        lasts = "public, max-age=31536000, immutable" if "immutable" in path else "no-cache"
-        headers = {"Cache-Control": lasts, "Vary": "Accept-Encoding"}
-        packed = wanted.with_name(f"{wanted.name}.gz")
-        if "gzip" not in request.headers.get("Accept-Encoding", "") or not packed.is_file():
-            return FileResponse(wanted, headers=headers)
-        kind = guess_type(wanted.name)[0] or "application/octet-stream"
-        return FileResponse(packed, media_type=kind, headers=headers | {"Content-Encoding": "gzip"})
+        answer = self._file(request, path) if path != _PAGE else None
+        if answer is not None:
+            lasts = "public, max-age=31536000, immutable" if "immutable" in path else "no-cache"
+            answer.headers["Cache-Control"] = lasts
+            return answer
+        answer = self._file(request, _PAGE)
+        if answer is None:
+            raise HTTPException(404, "The front end has not been built; ./dogana demo builds it.")
+        answer.headers["Cache-Control"] = "no-cache"
+        answer.headers["Content-Security-Policy"] = self._policy()
+        return answer
 
-    def _file(self, path: str) -> Path | None:
-        """The file of a path inside the folder; None where there is none, or there can be none."""
+    def _file(self, request: Request, path: str) -> Response | None:
+        """A file inside the folder, packed where the browser takes that; None where there is none."""
         if len(path) > _LONGEST or not path.isprintable():
             return None
         try:
-            wanted = (self._root / path).resolve()
-            return wanted if wanted.is_relative_to(self._root) and wanted.is_file() else None
+            full, found = self._files.lookup_path(path)
+            if found is None or not Path(full).is_file():
+                return None
+            taken = {
+                part.partition(";")[0].strip()
+                for part in request.headers.get("Accept-Encoding", "").split(",")
+            }
+            kind = guess_type(path)[0] or "application/octet-stream"
+            for encoding, ending in _PACKED:
+                packed, there = self._files.lookup_path(path + ending) if encoding in taken else ("", None)
+                if there is not None:
+                    answer = self._files.file_response(packed, there, request.scope)
+                    answer.headers["Content-Encoding"] = encoding
+                    break
+            else:
+                answer = self._files.file_response(full, found, request.scope)
         except (OSError, ValueError):
             return None
+        answer.headers["Content-Type"] = kind
+        answer.headers["Vary"] = "Accept-Encoding"
+        return answer
 
-    def _page(self) -> Response:
-        page = self._root / "index.html"
-        if not page.is_file():
-            raise HTTPException(404, "The front end has not been built; ./dogana demo builds it.")
-        written = page.stat().st_mtime
+    def _policy(self) -> str:
+        """What the page may run: the scripts that stand in it, and ours."""
+        page, found = self._files.lookup_path(_PAGE)
+        written = found.st_mtime if found is not None else 0.0
         if written not in self._policies:
-            self._policies = {written: _POLICY.format(scripts=_allowed(page.read_text()))}
-        headers = {"Cache-Control": "no-cache", "Content-Security-Policy": self._policies[written]}
-        return FileResponse(page, headers=headers)
+            self._policies = {written: _POLICY.format(scripts=_allowed(Path(page).read_text()))}
+        return self._policies[written]
 
 
 def _allowed(page: str) -> str:
