@@ -23,7 +23,6 @@ from dogana.core.policy.document import PolicyError, policy_from
 from dogana.demo.cast import PASSWORD
 from dogana.service.process_pool import BoundedPool
 from dogana.service.views import (
-    presence,
     saved_filters,
 )
 
@@ -203,14 +202,14 @@ async def test_what_the_database_asks_for_anew_is_done_anew(world: World, monkey
             raise AgainError
         await keep(*args)
 
-    monkeypatch.setattr(presence, "save_filter", twice_in_vain)
+    monkeypatch.setattr(saved_filters, "save_filter", twice_in_vain)
     answer = await client.put("/api/filters/mine", json={"query": "at=bench"})
     assert (answer.status_code, tries) == (204, 3)
 
     async def in_vain(*_: object) -> None:
         raise AgainError
 
-    monkeypatch.setattr(presence, "save_filter", in_vain)
+    monkeypatch.setattr(saved_filters, "save_filter", in_vain)
     answer = await client.put("/api/filters/mine", json={"query": "at=bench"})
     assert (answer.status_code, answer.json()["code"]) == (503, "again")
 

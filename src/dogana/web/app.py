@@ -80,7 +80,8 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     ):
         access.say_rights(router.routes)
         app.state.doors += router.routes
-        app.include_router(router)
+        # Each bears its whole address already; to include it would make all of them anew at the first request.
+        app.router.routes += router.routes
     _describe_problems(app)
     app.router.default = FrontEnd(settings.web_dir)
     # These take longer to make than any request may take.
@@ -140,18 +141,24 @@ class Headers:
         await self._app(scope, receive, sending if scope["type"] == "http" else send)
 
 
+_DOCUMENT: dict[str, object] = {}
+"""What the routes are described as. They are the same in every application of a process."""
+
+
 def _describe_problems(app: FastAPI) -> None:
     """Replace the framework's own error shape in the OpenAPI document with ours."""
     made = app.openapi
 
     def openapi() -> dict[str, object]:
-        document = made()
-        schemas = document.setdefault("components", {}).setdefault("schemas", {})
-        schemas.pop("HTTPValidationError", None)
-        schemas.pop("ValidationError", None)
-        problem = problems.Problem.model_json_schema(ref_template="#/components/schemas/{model}")
-        schemas.update(problem.pop("$defs"))
-        schemas["Problem"] = problem
-        return document
+        if not _DOCUMENT:
+            document = made()
+            schemas = document.setdefault("components", {}).setdefault("schemas", {})
+            schemas.pop("HTTPValidationError", None)
+            schemas.pop("ValidationError", None)
+            problem = problems.Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+            schemas.update(problem.pop("$defs"))
+            schemas["Problem"] = problem
+            _DOCUMENT.update(document)
+        return _DOCUMENT
 
     app.openapi = openapi  # type: ignore[method-assign]
