@@ -1,8 +1,12 @@
 """Looking ahead: the probe, the calendar, the policies, in the real interface."""
 
 import re
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from playwright.sync_api import Page, expect
+
+ROME = ZoneInfo("Europe/Rome")
 
 
 def rewrite(page: Page, before: str, after: str) -> None:
@@ -26,7 +30,7 @@ def test_thursday_at_nine_is_probed_without_the_mouse(visit):
     for _ in range(3):
         page.keyboard.press("ArrowRight")
     expect(page.get_by_role("slider", name="Time probe")).not_to_have_attribute("aria-valuetext", "now")
-    page.get_by_label("Probe", exact=True).fill(_thursday(page) + "T09:00")
+    page.get_by_label("Probe", exact=True).fill(_thursday() + " 09:00")
     expect(page.get_by_text(re.compile("As things stand, Thu .* 09:00, Rome"))).to_be_visible()
     expect(page.locator("a.row .then").first).to_contain_text("At the probe:")
     expect(page).to_have_url(re.compile("probe="))
@@ -35,12 +39,10 @@ def test_thursday_at_nine_is_probed_without_the_mouse(visit):
     expect(page.locator("a.row .then")).to_have_count(0)
 
 
-def _thursday(page: Page) -> str:
-    """The next Thursday after today, as the page's clock has it."""
-    return page.evaluate(
-        """() => { const d = new Date(); d.setDate(d.getDate() + ((4 - d.getDay() + 7) % 7 || 7));
-        return d.toISOString().slice(0, 10); }"""
-    )
+def _thursday() -> str:
+    """The next Thursday after today, as it is written."""
+    today = datetime.now(ROME)
+    return f"{today + timedelta(days=(3 - today.weekday()) % 7 or 7):%a %-d %b}"
 
 
 def test_several_are_marked_for_one_seat_and_anything_is_found_by_its_name(visit):
@@ -159,7 +161,7 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
     chiara.locator("a[href$='of=pilot-valley']").and_(drafts).click()
     act = chiara.get_by_label("Adopt", exact=True)
     act.get_by_label("Reason").fill("Ten days of soak.")
-    later = chiara.evaluate("() => new Date(Date.now() + 864e6).toISOString().slice(0, 16)")
+    later = f"{datetime.now(ROME) + timedelta(days=10):%-d %b %Y %H:%M}"
     act.get_by_label("In force from").fill(later)
     act.get_by_role("button", name="Adopt version 2").click()
     expect(chiara.get_by_text("in force from the time you chose")).to_be_visible()

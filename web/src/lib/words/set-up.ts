@@ -161,7 +161,6 @@ export const standIns = {
 	whoStandsIn: 'Who stands in',
 	nameThem: 'Name them',
 	administratorsOnly: 'Administrators name stand-ins for others.',
-	skipped: 'The clock skips this time, or nothing is written.',
 	backwards: 'It ends before it begins.',
 	endNow: (who: string) => `End it now? ${who} takes no more seats for them; what was approved stands.`
 };

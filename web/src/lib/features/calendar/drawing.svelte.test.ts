@@ -63,16 +63,6 @@ test('of a recurring one, this one or every one is put elsewhere', () => {
 	expect(drawing.writing?.source).toContain('starting: 2026-03-02T22:00:00');
 });
 
-test('a time that the clock skips changes nothing', () => {
-	const drawing = begun();
-	drawing.tonight('depot', Date.parse('2026-03-07T20:00:00Z'));
-	const before = drawing.shape;
-	drawing.put('until', '2026-03-08T02:30');
-	expect(drawing.shape).toBe(before);
-	drawing.put('until', '2026-03-08T03:30');
-	expect(new Date(drawing.shape?.until ?? 0).toISOString()).toBe('2026-03-08T06:30:00.000Z');
-});
-
 test('what is kept is a draft, said so, and no longer drawn; what is refused stays', async () => {
 	const drawing = begun();
 	drawing.tonight('depot', Date.parse('2026-03-10T20:00:00Z'));

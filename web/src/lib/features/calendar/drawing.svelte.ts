@@ -67,11 +67,6 @@ export class Drawing {
 		writing.write(withFreeze(source, { name: shape.name.trim() || say.byHand, from: wall(shape.from, zone), until: wall(shape.until, zone) }, zone, moved, all));
 	}
 
-	put(key: 'from' | 'until', text: string): void {
-		const at = this.shape && instant(text, this.shape.zone);
-		if (at !== null) this.change({ [key]: at });
-	}
-
 	change(to: Partial<Pick<Shape, 'name' | 'from' | 'until' | 'all'>>): void {
 		if (this.shape) this.shape = { ...this.shape, ...to };
 		this.#rewrite();

@@ -1,7 +1,8 @@
 <!-- The freeze that is drawn, in words and figures, and what it would delay. -->
 <script lang="ts">
 	import type { Writing } from '$lib/features/policies/writing.svelte';
-	import { wall, when } from '$lib/time/time';
+	import { when } from '$lib/time/time';
+	import Instant from '$lib/ui/instant.svelte';
 	import { calendar as say } from '$lib/words/calendar';
 	import { common } from '$lib/words/common';
 	import type { Drawing, Shape } from './drawing.svelte';
@@ -21,8 +22,8 @@
 	<h2>{shape.moved ? say.move(shape.title) : say.close(shape.title)}</h2>
 	<div class="what">
 		<label>{common.name} <input class="field" {@attach focusedByKey} required maxlength="80" value={shape.name} oninput={(event) => drawing.change({ name: event.currentTarget.value })} /></label>
-		<label>{common.from} <input class="field" type="datetime-local" value={wall(shape.from, shape.zone)} onchange={(event) => drawing.put('from', event.currentTarget.value)} /></label>
-		<label>{common.until} <input class="field" type="datetime-local" value={wall(shape.until, shape.zone)} onchange={(event) => drawing.put('until', event.currentTarget.value)} /></label>
+		<label>{common.from} <Instant at={shape.from} zone={shape.zone} onchange={(from) => drawing.change({ from })} /></label>
+		<label>{common.until} <Instant at={shape.until} zone={shape.zone} onchange={(until) => drawing.change({ until })} /></label>
 		{#if shape.again}
 			<fieldset>
 				<legend>{say.recurring}</legend>

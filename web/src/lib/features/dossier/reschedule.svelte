@@ -1,7 +1,8 @@
 <!-- Putting a promotion off to a start one sets, with a reason; or letting it go as soon as it can again. -->
 <script lang="ts">
 	import type { DossierState } from './dossier.svelte';
-	import { city, HOUR, instant, wall, when } from '$lib/time/time';
+	import { city, HOUR, when } from '$lib/time/time';
+	import Instant from '$lib/ui/instant.svelte';
 	import { common } from '$lib/words/common';
 	import { reschedule as say } from '$lib/words/dossier';
 	let { state: dossier }: { state: DossierState } = $props();
@@ -10,16 +11,15 @@
 	const zone = $derived(file.row.target.zone);
 	const now = $derived(Date.parse(file.at));
 	let asking = $state(false);
-	let start = $state('');
+	let to = $state<number | null>(null);
 	let reason = $state('');
-	const to = $derived(instant(start, zone));
 	const ahead = $derived(to !== null && to > now);
 	const id = $props.id();
 
 	function begin() {
 		asking = true;
 		const first = file.row.first_start ? Date.parse(file.row.first_start) : now;
-		start = wall(Math.ceil((Math.max(first, now) + HOUR) / HOUR) * HOUR, zone);
+		to = Math.ceil((Math.max(first, now) + HOUR) / HOUR) * HOUR;
 	}
 	async function put(until: string | null) {
 		if (await dossier.reschedule(until, reason.trim())) {
@@ -40,7 +40,7 @@
 {:else}
 	<form class="indented" aria-label={say.putOff} onsubmit={(event) => (event.preventDefault(), void put(new Date(to!).toISOString()))}>
 		<label for="{id}-start">{say.notBefore} <span class="soft">({city(zone)})</span></label>
-		<input id="{id}-start" class="field" type="datetime-local" required bind:value={start} />
+		<Instant id="{id}-start" {zone} required bind:at={to} />
 		<label for="{id}-reason">{common.reason}</label>
 		<input id="{id}-reason" class="field" required maxlength="2000" bind:value={reason} />
 		<p class="soft">{ahead ? say.stands : say.notAhead}</p>

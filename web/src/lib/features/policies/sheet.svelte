@@ -2,7 +2,8 @@
 <script lang="ts">
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { session } from '$lib/state/session.svelte';
-	import { city, instant } from '$lib/time/time';
+	import { city } from '$lib/time/time';
+	import Instant from '$lib/ui/instant.svelte';
 	import { common } from '$lib/words/common';
 	import { sheet as say } from '$lib/words/policies';
 	import Changes from './changes.svelte';
@@ -14,7 +15,7 @@
 
 	let shown = $state<'changes' | 'versions'>('changes');
 	let reason = $state('');
-	let from = $state('');
+	let from = $state<number | null>(null);
 	let refused = $state('');
 	let done = $state('');
 	let busy = $state(false);
@@ -25,13 +26,12 @@
 
 	async function adopt() {
 		if (column.draft === null) return;
-		const starts = from ? instant(from, session.zone) : null;
 		busy = true;
 		try {
 			await data(
 				api.POST('/api/environments/{environment}/policies/{version}/adopt', {
 					params: { path: { environment: column.environment.id, version: column.draft } },
-					body: { reason, in_force_from: starts === null ? null : new Date(starts).toISOString() }
+					body: { reason, in_force_from: from === null ? null : new Date(from).toISOString() }
 				})
 			);
 			done = from ? say.adoptedFrom(column.draft) : say.adopted(column.draft);
@@ -79,7 +79,7 @@
 							<p class="soft">{say.yours}</p>
 						{:else}
 							<label class="reason">{common.reason}<textarea class="field" rows="2" bind:value={reason}></textarea></label>
-							<label>{say.inForceFrom} <input class="field" type="datetime-local" bind:value={from} /></label> <span class="soft">{from ? city(session.zone) : 'at once'}</span>
+							<label>{say.inForceFrom} <Instant zone={session.zone} bind:at={from} /></label> <span class="soft">{from ? city(session.zone) : 'at once'}</span>
 							{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
 							<button class="button" disabled={busy} onclick={adopt}>{say.adoptVersion(column.draft)}</button>
 						{/if}

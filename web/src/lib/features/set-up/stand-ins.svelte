@@ -2,9 +2,10 @@
 <script lang="ts">
 	import { api, data } from '$lib/api/client';
 	import { session } from '$lib/state/session.svelte';
-	import { city, HOUR, instant, wall, when } from '$lib/time/time';
+	import { city, HOUR, when } from '$lib/time/time';
 	import { Typed } from '$lib/state/typed.svelte';
-	import { common } from '$lib/words/common';
+	import Instant from '$lib/ui/instant.svelte';
+	import { common, unreadable } from '$lib/words/common';
 	import { standIns as say } from '$lib/words/set-up';
 	import Back from '$lib/ui/back.svelte';
 	import Field from './field.svelte';
@@ -20,21 +21,21 @@
 	const me = session.me?.id ?? '';
 	let person = $state('');
 	let away = $state(me);
-	let from = $state(wall(Date.now(), ZONE));
-	let until = $state(wall(Date.now() + 7 * 24 * HOUR, ZONE));
+	const NOW = Math.ceil(Date.now() / HOUR) * HOUR;
+	let from = $state<number | null>(NOW);
+	let until = $state<number | null>(NOW + 7 * 24 * HOUR);
 	const typed = new Typed(
 		() => 'stand-in',
 		() => ({ person, away, from, until }),
 		(was) => ({ person, away, from, until } = was)
 	);
 	const wrong = $derived.by(() => {
-		const [start, end] = [instant(from, ZONE), instant(until, ZONE)];
-		if (start === null || end === null) return say.skipped;
-		return start < end ? '' : say.backwards;
+		return from === null || until === null || from < until ? '' : say.backwards;
 	});
 
 	async function name() {
-		const body = { person, stands_in_for: away, start: new Date(instant(from, ZONE) ?? 0).toISOString(), end: new Date(instant(until, ZONE) ?? 0).toISOString() };
+		if (from === null || until === null) return;
+		const body = { person, stands_in_for: away, start: new Date(from).toISOString(), end: new Date(until).toISOString() };
 		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) {
 			person = '';
 			typed.sent();
@@ -68,12 +69,12 @@
 			<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
 				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
-			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']}>{#snippet children({ id })}<input {id} class="field" type="datetime-local" required bind:value={from} />{/snippet}</Field>
-			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']}>{#snippet children({ id })}<input {id} class="field" type="datetime-local" required bind:value={until} />{/snippet}</Field>
+			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']} check={(text) => unreadable(text, ZONE, NOW)}>{#snippet children({ id })}<Instant {id} zone={ZONE} required told={false} bind:at={from} />{/snippet}</Field>
+			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']} check={(text) => unreadable(text, ZONE, NOW)}>{#snippet children({ id })}<Instant {id} zone={ZONE} required told={false} bind:at={until} />{/snippet}</Field>
 		</fieldset>
 		<Back {typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || !person}>{say.nameThem}</button></div>
+		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || from === null || until === null || !person}>{say.nameThem}</button></div>
 	</form>
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 

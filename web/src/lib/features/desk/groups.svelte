@@ -1,0 +1,134 @@
+<!-- The rows in groups by what they wait for, on one axis of time; or why there is none. -->
+<script lang="ts">
+	import { here } from '$lib/state/here.svelte';
+	import { type SPANS } from '$lib/time/time';
+	import TimeAxis from '$lib/ui/time-axis.svelte';
+	import { common } from '$lib/words/common';
+	import { desk as say } from '$lib/words/desk';
+	import DeskRow from './desk-row.svelte';
+	import type { DeskState } from './desk.svelte';
+	import Lot from './lot.svelte';
+	import { lots } from './near';
+	import TimeProbe from './time-probe.svelte';
+
+	let {
+		desk,
+		span,
+		zone,
+		probe,
+		station,
+		words,
+		open,
+		chosen = $bindable(),
+		onprobe,
+		onopen
+	}: {
+		desk: DeskState;
+		span: (typeof SPANS)[number];
+		zone: string;
+		probe: number | null;
+		station: string | null;
+		words: string;
+		open: number | null;
+		chosen: number | null;
+		onprobe: (at: number | null) => void;
+		onopen: (number: number) => void;
+	} = $props();
+</script>
+
+<div class="rows" class:halved={open !== null}>
+	{#each desk.groups as group, n (group.id)}
+		<section aria-labelledby="group-{group.id}" data-group={group.id}>
+			<div class="group">
+				<h2 id="group-{group.id}">{group.title}{#if group.rows.length}<span class="soft">{group.rows.length}</span>{/if}</h2>
+				{#if n === 0}<div class="axis"><TimeAxis start={desk.start} {span} {zone} /><TimeProbe start={desk.start} {span} {zone} {probe} {onprobe} /></div>{/if}
+			</div>
+			{#if group.rows.length === 0}<p class="soft empty">{station || words ? say.noneOfThese : group.empty}</p>{/if}
+			<ul>
+				{#each lots(group.rows) as lot, n (n)}
+					<Lot count={lot.length} needed={lot.some(({ number }) => number === open || number === chosen)}>
+						{#each lot as row (row.number)}
+							<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={open === row.number} onfocus={() => (chosen = row.number)} onopen={() => onopen(row.number)} />
+						{/each}
+					</Lot>
+				{/each}
+			</ul>
+		</section>
+	{/each}
+
+	{#if desk.loaded && desk.rows.length === 0}
+		<p class="empty">{say.noneUnderWay} <code class="mono">dogana request</code>{say.appearsHere}</p>
+	{:else if desk.loaded && words && desk.shown.length === 0}
+		<p class="empty">{say.noneHasTheseWords} <a class="underline" href={here({ words: null })}>{common.showEverything}</a></p>
+	{:else if desk.loaded && station && desk.shown.length === 0}
+		<p class="empty">{say.noneInto} <a class="underline" href="/desk">{say.showEveryEnvironment}</a></p>
+	{/if}
+</div>
+
+<style>
+	.rows {
+		min-width: 0;
+	}
+	section {
+		--columns: 92px 190px minmax(220px, 1fr) 178px minmax(300px, 1.35fr);
+	}
+	.group {
+		display: grid;
+		grid-template-columns: var(--columns);
+		column-gap: 18px;
+		align-items: end;
+		padding-top: 0.85rem;
+		border-bottom: 1.5px solid var(--ink);
+	}
+	.axis {
+		position: relative;
+	}
+	.halved section {
+		--columns: 92px 170px minmax(180px, 1fr) 140px;
+	}
+	h2 {
+		grid-column: 1 / 5;
+		font-size: 18px;
+		padding-bottom: 2px;
+	}
+	h2 .soft {
+		margin-left: 0.5rem;
+		font-weight: 400;
+	}
+	.empty {
+		padding: 0.7rem 0;
+	}
+	@media (max-width: 1599px) {
+		.halved .axis,
+		.halved :global(.row .time) {
+			display: none;
+		}
+	}
+	@media (min-width: 1600px) {
+		.halved section {
+			--columns: 92px 190px minmax(220px, 1fr) 178px minmax(300px, 1fr);
+		}
+	}
+	@media (max-width: 1100px) {
+		section {
+			--columns: 92px 160px minmax(180px, 1fr) 150px minmax(220px, 1fr);
+		}
+	}
+	@media (max-width: 1000px) {
+		.halved {
+			display: none;
+		}
+	}
+	@media (max-width: 760px) {
+		.axis {
+			display: none;
+		}
+		/* Its heading spans the columns of a wide screen, which no row has here. */
+		.group {
+			grid-template-columns: minmax(0, 1fr);
+		}
+		h2 {
+			grid-column: auto;
+		}
+	}
+</style>
