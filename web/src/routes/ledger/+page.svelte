@@ -33,7 +33,7 @@
 
 <svelte:head><title>{say.title}</title></svelte:head>
 
-<div class="head">
+<div class="view-head">
 	<h1>{say.ledger} <span class="soft">{ledger.first ? say.entries(ledger.first.total) : ''}</span></h1>
 	{#if checkpoint}
 		<p class="proof">
@@ -69,19 +69,8 @@
 {/if}
 
 <style>
-	.head {
-		display: flex;
-		align-items: center;
-		gap: 1.5rem;
-		padding: 0.9rem 0 0.6rem;
-	}
 	h1 {
-		font-size: 25px;
 		margin-right: auto;
-	}
-	h1 .soft {
-		font-weight: 400;
-		font-size: 18px;
 	}
 	.proof {
 		display: flex;
@@ -113,11 +102,6 @@
 		padding-bottom: 0.45rem;
 		text-decoration: underline;
 	}
-	.failed {
-		padding: 0.8rem 0;
-		color: var(--wax);
-		font-weight: 600;
-	}
 	.empty {
 		padding: 2rem 0;
 	}
@@ -125,9 +109,6 @@
 		margin-top: 1rem;
 	}
 	@media (max-width: 760px) {
-		.head {
-			flex-wrap: wrap;
-		}
 		label {
 			width: calc(50% - 0.4rem);
 		}

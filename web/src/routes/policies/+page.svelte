@@ -1,51 +1,39 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
-	import { untrack } from 'svelte';
 	import { page } from '$app/state';
-	import { withThe } from '$lib/state/address';
-	import { api, data, type Board } from '$lib/api/client';
-	import { live } from '$lib/state/live.svelte';
+	import { api, data } from '$lib/api/client';
+	import type { Schema } from '$lib/api/json-schema';
+	import BoardCell from '$lib/features/policies/board-cell.svelte';
 	import { BoardState } from '$lib/features/policies/board.svelte';
 	import Cell from '$lib/features/policies/cell.svelte';
+	import ColumnHead from '$lib/features/policies/column-head.svelte';
 	import { namesOfAll } from '$lib/features/policies/names';
 	import Sheet from '$lib/features/policies/sheet.svelte';
-	import type { Schema } from '$lib/api/json-schema';
+	import { cellAt, closed, opened } from '$lib/features/policies/where';
+	import { live } from '$lib/state/live.svelte';
 	import { session } from '$lib/state/session.svelte';
-	import { when } from '$lib/time/time';
 	import { board as say } from '$lib/words/policies';
+	import { untrack } from 'svelte';
 
-	const state = new BoardState(() => mayWrite);
-	const of = $derived(page.url.searchParams.get('of'));
-	const rule = $derived(page.url.searchParams.get('rule'));
-	const station = $derived(page.url.searchParams.get('at'));
-	const within = $derived(page.url.searchParams.get('in'));
-	const kind = $derived(page.url.searchParams.get('kind'));
-	const board = $derived(state.board);
-	const column = $derived(state.column(of));
-	const edited = $derived(state.column(within));
+	const query = $derived(page.url.searchParams);
+	const rule = $derived(query.get('rule'));
+	const station = $derived(query.get('at'));
+	const within = $derived(query.get('in'));
+	const kind = $derived(query.get('kind'));
 	const mayWrite = $derived(session.me?.rights.includes('write policy') ?? false);
 	const tools = $derived(mayWrite ? Promise.all([data(api.GET('/api/policy-schema')) as Promise<Schema>, namesOfAll()]) : null);
+
+	const state = new BoardState(() => mayWrite);
 	state.follow(() => live.version);
+	const board = $derived(state.board);
+	const column = $derived(state.column(query.get('of')));
+	const edited = $derived(state.column(within));
 	$effect(() => {
 		const one = column ?? edited;
 		if (one) untrack(() => state.write(one));
 	});
 	$effect(() => state.hold());
 
-	function opened(environment: string, id?: string): string {
-		return withThe(page.url, { of: environment, rule: id ?? null, in: null, kind: null });
-	}
-	function cellAt(environment: string, kind: string, id: string | null): string {
-		return withThe(page.url, { in: environment, kind, rule: id, of: null });
-	}
-	function closed(): string {
-		return withThe(page.url, { of: null, rule: null, in: null, kind: null });
-	}
-	/** Where a rule is edited: one from the baseline, in the baseline. */
-	function ruleAt(at: Board['rows'][number]['cells'][number], kind: string, one: { id: string; baseline: boolean }): string {
-		const owner = (one.baseline && state.column(at.environment)?.baseline?.id) || at.environment;
-		return mayWrite ? cellAt(owner, kind, one.id) : opened(owner, one.id);
-	}
 	function keys(event: KeyboardEvent) {
 		if (event.key === 'Escape' && (column || edited) && !(event.target instanceof HTMLElement && event.target.closest('.cm-editor'))) void goto(closed(), { noScroll: true });
 	}
@@ -54,7 +42,7 @@
 <svelte:window onkeydown={keys} />
 <svelte:head><title>{say.title}</title></svelte:head>
 
-<div class="head">
+<div class="view-head">
 	<h1>{say.policies} <span class="soft">{say.whatEachEnvironmentAsksFor}</span></h1>
 	<ul class="legend" aria-label={say.marks}>
 		<li><i class="lax"></i>{say.laxer}</li>
@@ -73,13 +61,7 @@
 				<tr>
 					<th scope="col"><span class="sr">{say.rule}</span></th>
 					{#each board.columns as one (one.environment.id)}
-						<th scope="col" class:dim={station && station !== one.environment.id}>
-							<a href={opened(one.environment.id)}>{one.environment.name}</a>
-							<span class="soft">{one.version === null ? say.none : say.version(one.version, one.adopted_by)}</span>
-							{#if one.coming !== null && one.coming_at}<span class="soft">{say.coming(one.coming, when(new Date(one.coming_at), session.zone, new Date()))}</span>{/if}
-							{#if state.writings.get(one.environment.id)?.unkept}<a class="draft" href={opened(one.environment.id)}>{say.changedNotKeptYet}</a>{/if}
-							{#if one.draft !== null}<a class="draft" href={opened(one.environment.id)}>{say.drafted(one.draft)}</a>{/if}
-						</th>
+						<ColumnHead column={one} unkept={state.writings.get(one.environment.id)?.unkept ?? false} dim={station !== null && station !== one.environment.id} />
 					{/each}
 				</tr>
 			</thead>
@@ -88,16 +70,7 @@
 					<tr>
 						<th scope="row">{row.name}</th>
 						{#each row.cells as cell (cell.environment)}
-							{@const here = cell.environment === within && row.kind === kind}
-							<td class:laxer={cell.laxer.length > 0} class:here class:dim={station && station !== cell.environment} title={cell.laxer.join(' ')}>
-								{#each cell.rules as one (one.id)}
-									<a class="rule" class:baseline={one.baseline} href={ruleAt(cell, row.kind, one)} aria-expanded={mayWrite ? here && one.id === rule : undefined} data-sveltekit-noscroll title={one.title}>{one.setting || say.askedFor}</a>
-								{/each}
-								{#if cell.laxer.length}<span class="less">{cell.laxer.join(' ')}</span>{/if}
-								{#if mayWrite && cell.rules.length === 0}
-									<a class="another" href={cellAt(cell.environment, row.kind, null)} data-sveltekit-noscroll aria-label={say.askFor(row.name.toLowerCase(), state.column(cell.environment)?.environment.name)}>{say.notAskedFor}</a>
-								{/if}
-							</td>
+							<BoardCell board={state} {row} {cell} here={cell.environment === within && row.kind === kind} {rule} dim={station !== null && station !== cell.environment} {mayWrite} />
 						{/each}
 					</tr>
 					{#if edited && row.kind === kind}
@@ -121,33 +94,16 @@
 {/if}
 
 <style>
-	.head {
-		display: flex;
-		align-items: baseline;
-		justify-content: space-between;
-		gap: 1rem;
-		padding: 0.9rem 0 0.5rem;
-	}
-	h1 {
-		font-size: 25px;
-	}
-	h1 .soft {
-		font-weight: 400;
-		font-size: 18px;
-	}
 	.legend i {
 		width: 14px;
 		height: 14px;
+		border: 0;
 	}
-	.lax {
+	.legend .lax {
 		border-left: 4px double var(--wax);
 	}
-	.from {
+	.legend .from {
 		border-bottom: 1px dotted var(--ink-soft);
-	}
-	.failed {
-		color: var(--wax);
-		font-weight: 600;
 	}
 	.scroll {
 		overflow-x: auto;
@@ -162,85 +118,23 @@
 	th:first-child {
 		width: 96px;
 	}
-	th {
-		text-align: left;
-		vertical-align: bottom;
-		font-weight: 600;
-		padding: 4px 10px 5px 8px;
-	}
 	thead th {
 		border-bottom: 1.5px solid var(--ink);
-		line-height: 1.25;
-	}
-	thead a:first-child {
-		font-family: var(--serif);
-		font-size: 16px;
-	}
-	thead .soft,
-	.draft {
-		display: block;
-		font-size: 12px;
-		font-weight: 400;
-	}
-	.draft {
-		color: var(--wax);
-		font-weight: 600;
 	}
 	tbody th {
+		text-align: left;
+		vertical-align: top;
+		padding: 4px 10px 5px 0;
 		font-family: var(--serif);
 		font-size: 15px;
-		vertical-align: top;
-		padding-left: 0;
 	}
 	tbody tr {
 		border-bottom: 1px solid var(--hair);
 	}
-	td {
-		vertical-align: top;
-		padding: 5px 10px 5px 8px;
-		border-left: 1px solid var(--hair);
-		overflow-wrap: anywhere;
-	}
-	.laxer {
-		border-left: 4px double var(--wax);
-	}
-	.less {
-		display: block;
-		font-size: 11.5px;
-		color: var(--wax);
-	}
-	.dim {
-		color: var(--ink-soft);
-	}
-	.rule {
-		display: block;
-		width: fit-content;
-	}
-	.another {
-		font-size: 12px;
-		color: var(--ink-soft);
-		opacity: 0;
-	}
-	td:hover .another,
-	td:focus-within .another,
-	.here .another {
-		opacity: 1;
-	}
-	.here {
-		background: var(--paper-deep);
-		box-shadow: inset 0 0 0 1.5px var(--ink);
-	}
 	.edit > td {
-		border-left: 0;
+		vertical-align: top;
 		padding: 0 0 0 96px;
 		background: var(--paper-deep);
-	}
-	.rule.baseline {
-		border-bottom: 1px dotted var(--ink-soft);
-	}
-	thead a:hover,
-	.rule:hover {
-		text-decoration: underline;
 	}
 	.sr {
 		position: absolute;

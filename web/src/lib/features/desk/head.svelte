@@ -14,7 +14,7 @@
 
 <svelte:head><title>{say.title(mine)}</title></svelte:head>
 
-<div class="head">
+<div class="view-head">
 	<h1>
 		{#if !desk.loaded}{say.desk}{:else if mine}{say.forYou(mine)}{:else}{say.nothingWaitsForYou}{/if}
 		<span class="soft">{desk.loaded ? say.pending(pending) : ''}</span>
@@ -25,9 +25,9 @@
 		{#each TEXTURES as texture (texture.id)}
 			<li><i class="texture-{texture.id}"></i>{texture.label}</li>
 		{/each}
-		<li><i class="first"></i>{say.firstStart}</li>
+		<li><i class="flag"></i>{say.firstStart}</li>
 	</ul>
-	<nav class="zoom" aria-label={say.howFar}>
+	<nav class="spans" aria-label={say.howFar}>
 		{#each SPANS as one (one.id)}
 			<a href={here({ span: one.id })} aria-current={one.id === span.id ? 'true' : undefined}>{one.label}</a>
 		{/each}
@@ -35,68 +35,8 @@
 </div>
 
 <style>
-	.head {
-		display: flex;
-		align-items: baseline;
-		gap: 1rem;
-		padding: 0.9rem 0 0.1rem;
-	}
-	h1 {
-		font-size: 25px;
-		white-space: nowrap;
-	}
-	h1 .soft {
-		font-weight: 400;
-		font-size: 18px;
-	}
-	.head > span {
-		white-space: nowrap;
-	}
-	.legend {
-		margin-left: auto;
-	}
 	.words {
 		width: 110px;
 		padding-block: 2px;
-	}
-	.zoom {
-		display: flex;
-		gap: 0.9rem;
-		font-size: 12.5px;
-		color: var(--ink-soft);
-		white-space: nowrap;
-	}
-	.legend i {
-		width: 20px;
-		height: 12px;
-		border: 1px solid var(--hair-strong);
-	}
-	.legend .first {
-		width: 0;
-		height: 0;
-		border: 5px solid transparent;
-		border-left: 8px solid var(--verdigris);
-	}
-	.zoom a {
-		padding: 0 1px;
-	}
-	.zoom [aria-current] {
-		color: var(--ink);
-		font-weight: 600;
-		box-shadow: 0 2px 0 var(--wax);
-	}
-	@media (max-width: 1100px) {
-		.legend {
-			display: none;
-		}
-		.head {
-			justify-content: space-between;
-		}
-	}
-	@media (max-width: 760px) {
-		.head {
-			flex-wrap: wrap;
-			gap: 0.2rem 1rem;
-		}
 	}
 </style>
