@@ -1,13 +1,16 @@
 // Instants as people write them, in the one format that they are shown in: `Fri 27 Nov 20:00`.
-import { clock, date, day, instant, LOCALE, wall } from './time';
+import { clock, date, day, instant as instantOf, LOCALE, wall } from './time';
 
 const MONTHS = Array.from({ length: 12 }, (_, n) => new Intl.DateTimeFormat(LOCALE, { month: 'short', timeZone: 'UTC' }).format(Date.UTC(2026, n, 15)).slice(0, 3).toLowerCase());
 const WRITTEN = /^(?:(?<weekday>[a-z]{2,9})\.?,?\s+)?(?:(?<day>\d{1,2})\.?\s+(?<month>[a-z]{3,9})\.?,?\s+(?:(?<year>\d{4})\s+)?)?(?<hour>\d{1,2})[:.](?<minute>\d{2})$/i;
 
+const MINUTE_MS = 60_000;
+
 export type Unreadable = 'form' | 'date' | 'weekday' | 'skipped';
 
-/** `Fri 27 Nov 20:00`; with its year where that is not the one the text would be read in. */
-export function written(at: number, zone: string, now: number): string {
+/** `Fri 27 Nov 20:00`, to the minute; with its year where that is not the one the text would be read in. */
+export function written(instant: number, zone: string, now: number): string {
+	const at = Math.floor(instant / MINUTE_MS) * MINUTE_MS;
 	const short = `${day(new Date(at), zone)} ${clock(new Date(at), zone)}`;
 	if (read(short, zone, now) === at) return short;
 	return `${day(new Date(at), zone).slice(0, 3)} ${date(new Date(at), zone)} ${clock(new Date(at), zone)}`;
@@ -44,5 +47,5 @@ function checked(text: string, zone: string): number | Unreadable {
 	const naive = new Date(`${text}Z`);
 	// A thirtieth of February would be taken for the second of March.
 	if (Number.isNaN(naive.getTime()) || naive.toISOString().slice(0, 16) !== text) return 'date';
-	return instant(text, zone) ?? 'skipped';
+	return instantOf(text, zone) ?? 'skipped';
 }

@@ -91,6 +91,7 @@ export const settings = {
 };
 
 export const sheet = {
+	atOnce: 'at once',
 	allEnvironments: 'All environments',
 	changes: 'Changes',
 	versions: 'Versions',

@@ -1,7 +1,9 @@
 <!-- One environment along time: what closes it, what starts, what landed; a freeze can be drawn on it. -->
 <script lang="ts">
 	import type { Timeline } from '$lib/api/client';
-	import { city, clock, HOUR, stretch, when } from '$lib/time/time';
+	import { city, clock, stretch, when } from '$lib/time/time';
+	import { drag, take, type Held } from './holding';
+	import Marks from './marks.svelte';
 	import { lane as say } from '$lib/words/calendar';
 
 	type Lane = Timeline['lanes'][number];
@@ -29,7 +31,6 @@
 		ondraw: (from: number, until: number, moved?: Lane['closings'][number]) => void;
 	} = $props();
 
-	const STEP = HOUR / 2;
 	const zone = $derived(lane.environment.zone);
 	const closings = $derived(
 		lane.closings.flatMap((one, n) => {
@@ -44,14 +45,14 @@
 			// A name ends where the next freeze begins.
 			.map((one, n, all) => ({ ...one, room: Math.min(one.width, (all[n + 1]?.left ?? 1) - one.left || one.width) }))
 	);
-	let hold: { anchor: number; other: number | null; length: number; closing?: Lane['closings'][number] } | null = null;
+	let held: Held<Lane['closings'][number]> | null = null;
 
 	function place(at: number): number {
 		return ((at - start) / ms) * 100;
 	}
 	function instantAt(event: PointerEvent & { currentTarget: HTMLElement }): number {
 		const box = event.currentTarget.getBoundingClientRect();
-		return Math.round((start + ((event.clientX - box.left) / box.width) * ms) / STEP) * STEP;
+		return start + ((event.clientX - box.left) / box.width) * ms;
 	}
 
 	function moment(at: string): string {
@@ -60,34 +61,19 @@
 		return other ? `${here} (${when(date, other, new Date(now))} ${city(other)})` : here;
 	}
 
-	/** On the edge of a freeze it is stretched, on its middle moved, elsewhere a new one is drawn. */
 	function down(event: PointerEvent & { currentTarget: HTMLElement }) {
-		const at = instantAt(event);
-		const box = event.currentTarget.getBoundingClientRect();
-		const near = (5 / box.width) * ms;
-		const raw = start + ((event.clientX - box.left) / box.width) * ms;
-		const closing = freezes.find((one) => Date.parse(one.start) - near <= raw && raw <= Date.parse(one.end) + near);
-		const [from, until] = closing ? [Date.parse(closing.start), Date.parse(closing.end)] : [0, 0];
-		if (!closing) hold = { anchor: at, other: null, length: 0 };
-		else if (Math.abs(raw - from) <= near) hold = { anchor: until, other: null, length: 0, closing };
-		else if (Math.abs(raw - until) <= near) hold = { anchor: from, other: null, length: 0, closing };
-		else hold = { anchor: at, other: from, length: until - from, closing };
+		const near = (5 / event.currentTarget.getBoundingClientRect().width) * ms;
+		held = take(instantAt(event), near, freezes);
 		event.currentTarget.setPointerCapture(event.pointerId);
 	}
 	function move(event: PointerEvent & { currentTarget: HTMLElement }) {
-		if (!hold) return;
-		const at = instantAt(event);
-		if (hold.other !== null) {
-			const from = hold.other + at - hold.anchor;
-			ondraw(from, from + hold.length, hold.closing);
-		} else if (at !== hold.anchor) {
-			ondraw(Math.min(at, hold.anchor), Math.max(at, hold.anchor), hold.closing);
-		}
+		const shape = held && drag(held, instantAt(event));
+		if (shape) ondraw(...shape, held?.closing);
 	}
 </script>
 
 <!-- svelte-ignore a11y_no_static_element_interactions -->
-<div class="lane" data-lane={lane.environment.id} onpointerdown={down} onpointermove={move} onpointerup={() => (hold = null)}>
+<div class="lane" data-lane={lane.environment.id} onpointerdown={down} onpointermove={move} onpointerup={() => (held = null)}>
 	{#each nights as night (night)}<i class="night" style:left="{place(night)}%"></i>{/each}
 	{#each closings as one (one.n)}
 		<i class="closing texture-{one.texture}" class:freeze={one.texture === 'freeze'} style:left="{one.left * 100}%" style:width="{one.width * 100}%" title={say.closing(one.name, moment(one.start), moment(one.end))}></i>
@@ -102,12 +88,7 @@
 	{#each lane.departures_at as at (at)}<i class="set" style:left="{place(Date.parse(at))}%" title={say.takesInAt(clock(new Date(at), zone))}></i>{/each}
 	{#if drawn}<i class="drawn texture-freeze" style:left="{place(drawn.from)}%" style:width="{((drawn.until - drawn.from) / ms) * 100}%"></i>{/if}
 	{#if now > start && now < start + ms}<i class="now" style:left="{place(now)}%"></i>{/if}
-	{#each lane.landings as one (one.number)}
-		<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title={say.landed(one.name, moment(one.at), one.badly)}><span class="sr">{say.landing(one.name, one.badly)}</span></a>
-	{/each}
-	{#each lane.starts as one (one.number)}
-		<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title={say.couldStartAt(one.name, moment(one.at))}><span class="sr">{say.couldStart(one.name)}</span></a>
-	{/each}
+	<Marks {lane} {now} {place} {moment} />
 </div>
 
 <style>
@@ -170,42 +151,5 @@
 		margin-left: -1px;
 		background: var(--wax);
 		pointer-events: none;
-	}
-	a {
-		position: absolute;
-	}
-	.landing {
-		bottom: 1px;
-		width: 9px;
-		height: 9px;
-		margin-left: -4px;
-		background: var(--ink);
-		border-radius: 50%;
-	}
-	.landing.badly {
-		background: var(--paper);
-		border: 2px solid var(--wax);
-		border-radius: 0;
-	}
-	.start {
-		top: 16px;
-		height: 28px;
-		border-left: 2px solid var(--verdigris);
-		padding-right: 10px;
-	}
-	.start::after {
-		content: '';
-		position: absolute;
-		left: 0;
-		top: 0;
-		border: 5px solid transparent;
-		border-left: 8px solid var(--verdigris);
-	}
-	.sr {
-		position: absolute;
-		width: 1px;
-		height: 1px;
-		overflow: hidden;
-		clip-path: inset(50%);
 	}
 </style>

@@ -3,6 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { api, data } from '$lib/api/client';
 	import { lines } from './lines.svelte';
+	import Dialog from '$lib/ui/dialog.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { VIEWS } from '$lib/words';
 	import { onMount, untrack } from 'svelte';
@@ -63,10 +64,6 @@
 		);
 	});
 
-	function open(dialog: HTMLDialogElement) {
-		dialog.showModal();
-	}
-
 	function go(one: Found | undefined) {
 		if (!one) return;
 		onclose();
@@ -83,7 +80,7 @@
 	}
 </script>
 
-<dialog {@attach open} {onclose} aria-label={say.findAndGo}>
+<Dialog name={say.findAndGo} width="620px" {onclose}>
 	<input
 		class="field"
 		type="text"
@@ -104,20 +101,9 @@
 		{/each}
 	</ul>
 	{#if found.length === 0}<p class="soft">{say.nothingOfThatName}</p>{/if}
-</dialog>
+</Dialog>
 
 <style>
-	dialog {
-		width: min(620px, 92vw);
-		margin: 12vh auto auto;
-		padding: 0.8rem;
-		border: 1.5px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-	}
-	dialog::backdrop {
-		background: oklch(0.2 0.02 262 / 0.35);
-	}
 	input {
 		width: 100%;
 		font-size: 16px;

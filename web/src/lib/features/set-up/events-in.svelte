@@ -1,5 +1,6 @@
 <!-- Who may send us events, and what came of those that came. -->
 <script lang="ts">
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/state/live.svelte';
@@ -44,7 +45,7 @@
 	}
 
 	async function drop(id: string, called: string) {
-		if (!confirm(say.takeNone(called))) return;
+		if (!(await sure(say.takeNone(called), common.takeItAway))) return;
 		await setting.send(() => data(api.DELETE('/api/senders/{name}', { params: { path: { name: id } } })));
 	}
 

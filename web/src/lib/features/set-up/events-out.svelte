@@ -1,5 +1,6 @@
 <!-- Who is told of what happens; what could not be told, to be sent again. -->
 <script lang="ts">
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { api, data } from '$lib/api/client';
 	import { live } from '$lib/state/live.svelte';
@@ -47,7 +48,7 @@
 	}
 
 	async function drop(id: string, called: string) {
-		if (!confirm(say.tellNone(called))) return;
+		if (!(await sure(say.tellNone(called), common.takeItAway))) return;
 		await setting.send(() => data(api.DELETE('/api/subscribers/{name}', { params: { path: { name: id } } })));
 	}
 

@@ -1,5 +1,6 @@
 <!-- Everybody with their roles and groups: who may do what, and whose seats they may take. -->
 <script lang="ts">
+	import { sure } from '$lib/state/asked.svelte';
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { ROLES, wordsOf } from '$lib/words';
 	import { Typed } from '$lib/state/typed.svelte';
@@ -61,7 +62,7 @@
 		if (sent) outcome.take(sent.value);
 	}
 	async function endAccess(name: string) {
-		if (!confirm(say.endAccessNow(draft.name))) return;
+		if (!(await sure(say.endAccessNow(draft.name), say.endAccess))) return;
 		if (await setting.send(() => data(api.POST('/api/people/{name}/end-access', { params: { path: { name } } })))) outcome.says = say.ended(draft.name);
 	}
 	async function keepGroup() {

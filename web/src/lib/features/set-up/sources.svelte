@@ -1,5 +1,6 @@
 <!-- The sources with their state; each opens to its settings, which can be tried before they are kept. -->
 <script lang="ts">
+	import { sure } from '$lib/state/asked.svelte';
 	import { api, data, type Source, type ConnectionTest } from '$lib/api/client';
 	import { live } from '$lib/state/live.svelte';
 	import { span } from '$lib/time/time';
@@ -71,7 +72,7 @@
 	}
 
 	async function drop(source: Source) {
-		if (!confirm(say.takeAway(source.title))) return;
+		if (!(await sure(say.takeAway(source.title), common.takeItAway))) return;
 		const params = { path: { name: source.id } };
 		if (await setting.send(() => data(api.DELETE('/api/sources/{name}', { params })))) open = null;
 	}

@@ -1,6 +1,7 @@
 <!-- Stand-ins with their dates: everybody names their own, administrators anybody's. -->
 <script lang="ts">
 	import { api, data } from '$lib/api/client';
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { city, HOUR, when } from '$lib/time/time';
 	import { Typed } from '$lib/state/typed.svelte';
@@ -42,7 +43,7 @@
 		}
 	}
 	async function end(number: number, who: string) {
-		if (!confirm(say.endNow(who))) return;
+		if (!(await sure(say.endNow(who), say.endIt))) return;
 		await setting.send(() => data(api.DELETE('/api/stand-ins/{number}', { params: { path: { number } } })));
 	}
 </script>

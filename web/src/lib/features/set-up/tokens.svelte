@@ -1,5 +1,6 @@
 <!-- Tokens: made for somebody, with scopes and an end; their text is shown once. -->
 <script lang="ts">
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { when } from '$lib/time/time';
@@ -39,7 +40,7 @@
 		typed.sent();
 	}
 	async function revoke(token_id: number, name: string) {
-		if (!confirm(say.revokeIt(name))) return;
+		if (!(await sure(say.revokeIt(name), say.revoke))) return;
 		await setting.send(() => data(api.DELETE('/api/tokens/{token_id}', { params: { path: { token_id } } })));
 	}
 	function limits(one: Schemas['TokenView']): string[] {

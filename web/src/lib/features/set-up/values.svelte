@@ -1,5 +1,6 @@
 <!-- Sealed values by service: set and taken away here, never shown again. -->
 <script lang="ts">
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -55,7 +56,7 @@
 
 	async function drop(one: string, at: string | null) {
 		const service = chosen;
-		if (!confirm(say.takeAway(one))) return;
+		if (!(await sure(say.takeAway(one), common.takeItAway))) return;
 		const params = { path: { service, name: one }, query: at ? { environment: at } : {} };
 		await setting.send(() => data(api.DELETE('/api/services/{service}/values/{name}', { params })));
 	}

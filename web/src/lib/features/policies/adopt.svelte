@@ -1,0 +1,61 @@
+<!-- Putting a draft in force: by somebody else than who wrote it, now or from a time on. -->
+<script lang="ts">
+	import { api, data, saying, type Board } from '$lib/api/client';
+	import { session } from '$lib/state/session.svelte';
+	import { city } from '$lib/time/time';
+	import Instant from '$lib/ui/instant.svelte';
+	import { common } from '$lib/words/common';
+	import { sheet as say } from '$lib/words/policies';
+
+	let { column, draft, onadopted }: { column: Board['columns'][number]; draft: number; onadopted: (says: string) => Promise<void> } = $props();
+
+	let reason = $state('');
+	let from = $state<number | null>(null);
+	let refused = $state('');
+	let busy = $state(false);
+	const own = $derived(column.draft_by?.id === session.me?.id);
+
+	async function adopt() {
+		busy = true;
+		try {
+			const path = { environment: column.environment.id, version: draft };
+			const body = { reason, in_force_from: from === null ? null : new Date(from).toISOString() };
+			await data(api.POST('/api/environments/{environment}/policies/{version}/adopt', { params: { path }, body }));
+			refused = '';
+			await onadopted(from === null ? say.adopted(draft) : say.adoptedFrom(draft));
+		} catch (error) {
+			refused = saying(error);
+		} finally {
+			busy = false;
+		}
+	}
+</script>
+
+<section aria-label={say.adopt}>
+	<h3>{say.adoptVersion(draft)}</h3>
+	{#if own}
+		<p class="soft">{say.yours}</p>
+	{:else}
+		<label class="reason">{common.reason}<textarea class="field" rows="2" bind:value={reason}></textarea></label>
+		<label>{say.inForceFrom} <Instant zone={session.zone} bind:at={from} /></label> <span class="soft">{from === null ? say.atOnce : city(session.zone)}</span>
+		{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
+		<button class="button" disabled={busy} onclick={adopt}>{say.adoptVersion(draft)}</button>
+	{/if}
+</section>
+
+<style>
+	section {
+		border-top: 1.5px solid var(--ink);
+		padding-top: 0.5rem;
+	}
+	h3 {
+		font-size: 17px;
+	}
+	.reason {
+		display: grid;
+	}
+	.button {
+		display: flex;
+		margin-top: 0.3rem;
+	}
+</style>
