@@ -22,9 +22,7 @@ from dogana.core.errors import AgainError, TooMuchError, TooOftenError
 from dogana.core.policy.document import PolicyError, policy_from
 from dogana.demo.cast import PASSWORD
 from dogana.service.process_pool import BoundedPool
-from dogana.service.views import (
-    saved_filters,
-)
+from dogana.service.views import saved_filters
 
 NOOR = {"email": "noor@corvale.example", "password": PASSWORD}
 RELEASE = "/api/services/taps-portal/releases/1.2.0/evidence"

@@ -2,12 +2,7 @@
 
 from dogana.core.facts import Facts
 from dogana.core.rollout import AT_ONCE
-from dogana.core.words import (
-    counted,
-    listed,
-    spoken,
-    when,
-)
+from dogana.core.words import counted, listed, spoken, when
 
 _NAMED = 3
 """How many commits are named; the rest are counted."""

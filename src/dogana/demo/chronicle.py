@@ -268,16 +268,7 @@ class Chronicle:
 
     async def _attach(self, session: Session, journey: Journey, release: ReleaseRow) -> None:
         now, actor = self._backend.clock(), ACTORS["pipeline"]
-        for made in journey.build.reports():
-            file = evidence.File(name=made.file, media_type="application/octet-stream", body=made.body)
-            report = await evidence.read_report(
-                self._backend,
-                actor,
-                name=made.name,
-                form=made.form,
-                file=file,
-                produced_at=journey.build.built_at,
-                by=made.by,
-            )
-            await evidence.write_report(session, actor, release, report, file, now)
+        for sent in journey.build.reports():
+            report = await evidence.read_report(self._backend, actor, sent)
+            await evidence.write_report(session, actor, release, report, sent.file, now)
             self._evidence[release.id].append(report)

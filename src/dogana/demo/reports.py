@@ -2,38 +2,36 @@
 
 import json
 import random
-from typing import Any, NamedTuple
+from datetime import datetime
+from typing import Any
 from xml.sax.saxutils import quoteattr
 
 from dogana.demo.landscape import Service
+from dogana.service.landscape.evidence import File, SentReport
 from dogana.sources.reports import Format
 
 
-class Made(NamedTuple):
-    """One report file."""
-
-    name: str
-    form: Format
-    file: str
-    by: str
-    body: bytes
-
-
-def reports(service: Service, version: str, *, high: int = 0) -> list[Made]:
+def reports(service: Service, version: str, built_at: datetime, *, high: int = 0) -> list[SentReport]:
     """The files of one build, the same every time.
 
     Args:
         service: what was built.
         version: of it.
+        built_at: when.
         high: how many high findings its scan has.
     """
     made = random.Random(f"{service.id} {version} evidence")
+
+    def sent(name: str, form: Format, file: str, by: str, body: bytes) -> SentReport:
+        came = File(name=file, media_type="application/octet-stream", body=body)
+        return SentReport(name=name, form=form, file=came, produced_at=built_at, by=by)
+
     return [
-        Made("test-report", "junit", "results.xml", "the build", _tests(service, made)),
-        Made("coverage", "cobertura", "coverage.xml", "the build", _coverage(service, made)),
-        Made("vulnerability-scan", "sarif", "scan.sarif", "the nightly scanner", _scan(service, made, high)),
-        Made("bill-of-materials", "cyclonedx", "parts.json", "the build", _bill(service, version, made)),
-        Made("plan", "plan", "plan.json", "the build", _plan(service, made)),
+        sent("test-report", "junit", "results.xml", "the build", _tests(service, made)),
+        sent("coverage", "cobertura", "coverage.xml", "the build", _coverage(service, made)),
+        sent("vulnerability-scan", "sarif", "scan.sarif", "the nightly scanner", _scan(service, made, high)),
+        sent("bill-of-materials", "cyclonedx", "parts.json", "the build", _bill(service, version, made)),
+        sent("plan", "plan", "plan.json", "the build", _plan(service, made)),
     ]
 
 

@@ -16,7 +16,8 @@ from pathlib import Path
 from dogana.core.facts import Artifact
 from dogana.demo.cast import CAST, ENGINEERS
 from dogana.demo.landscape import Service
-from dogana.demo.reports import Made, reports
+from dogana.demo.reports import reports
+from dogana.service.landscape.evidence import SentReport
 
 _NAMES = {member.id: member for member in CAST}
 
@@ -33,9 +34,9 @@ class Build:
     high: int = 0
     """What its scan found."""
 
-    def reports(self) -> list[Made]:
+    def reports(self) -> list[SentReport]:
         """What its build brought along."""
-        return reports(self.service, self.version, high=self.high)
+        return reports(self.service, self.version, self.built_at, high=self.high)
 
     @property
     def tag(self) -> str:
@@ -47,7 +48,7 @@ class Build:
         """What was built, by file name: an archive of made-up bytes and its parts, the same every time."""
         name = f"{self.service.id}-{self.version}"
         made = random.Random(name)
-        parts = next(report.body for report in self.reports() if report.form == "cyclonedx")
+        parts = next(report.file.body for report in self.reports() if report.form == "cyclonedx")
         return {
             f"{name}.parts.json": parts,
             f"{name}.tar.gz": _archive(self.service.id, made.randbytes(made.randrange(30_000, 160_000))),

@@ -26,7 +26,7 @@ from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.exchange import inbound, outbound
+from dogana.service.exchange import outbound, parties
 from dogana.service.hashing import hash_password
 from dogana.service.landscape import environments
 from dogana.service.ledger import sequencer
@@ -280,7 +280,7 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
 async def set_exchange(backend: Backend) -> None:
     """Who is told of what happens, and what services must not be told by anybody else."""
     dario = ACTORS["dario"]
-    await outbound.set_subscriber(
+    await parties.set_subscriber(
         backend,
         dario,
         "status-page",
@@ -307,7 +307,7 @@ async def send_all(backend: Backend) -> None:
 
 async def make_sender(backend: Backend) -> str:
     """Let the pipeline send events; gives what signs them."""
-    _, secret = await inbound.set_sender(
+    _, secret = await parties.set_sender(
         backend, ACTORS["dario"], "pipeline", title="Delivery pipeline", person="pipeline"
     )
     return secret

@@ -234,18 +234,9 @@ class Simulation:
         row = await intake.request(self._backend, ACTORS[leg.requester], asking)
         at = self._clock.now
         if n == 0:
-            for made in build.reports():
-                await evidence.upload(
-                    self._backend,
-                    ACTORS["pipeline"],
-                    build.service.id,
-                    build.version,
-                    name=made.name,
-                    form=made.form,
-                    file=evidence.File(name=made.file, media_type="application/octet-stream", body=made.body),
-                    produced_at=build.built_at,
-                    by=made.by,
-                )
+            for sent in build.reports():
+                who = ACTORS["pipeline"]
+                await evidence.upload(self._backend, who, build.service.id, build.version, sent)
         await inspection.refresh(self._backend, row.number)
         if leg.waiver is not None:
             self.plan(at + timedelta(hours=3), lambda: self._ask_waiver(leg, row.number))

@@ -80,7 +80,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     ):
         access.say_rights(router.routes)
         app.state.doors += router.routes
-        # Each bears its whole address already; to include it would make all of them anew at the first request.
+        # They bear their whole addresses; including them would make each anew at the first request.
         app.router.routes += router.routes
     _describe_problems(app)
     app.router.default = FrontEnd(settings.web_dir)

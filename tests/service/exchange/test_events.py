@@ -15,7 +15,7 @@ from tests.world import NOW, World, artifact
 
 from dogana.core.errors import InvalidError, SignedOutError
 from dogana.demo.cast import ACTORS
-from dogana.service.exchange import inbound, outbound
+from dogana.service.exchange import inbound, outbound, parties
 from dogana.service.landscape import evidence, releases
 from dogana.sources.reachable import Reachable, guarded_client
 
@@ -117,7 +117,7 @@ class Builder:
 
 @pytest.fixture
 async def builder(world: World) -> Builder:
-    _, secret = await inbound.set_sender(
+    _, secret = await parties.set_sender(
         world.backend, ADMIN, "builder", title="The builder", person="pipeline"
     )
     return Builder(world, secret)
@@ -134,7 +134,7 @@ async def test_what_the_signature_does_not_cover_is_not_taken(world: World, buil
         with pytest.raises(InvalidError, match="structured mode"):
             await inbound.take(world.backend, "builder", headers, body.encode())
     assert [one.id for one in await inbound.arrivals(world.backend, ADMIN, 9)] == ["e-1"]
-    _, builder.secret = await inbound.set_sender(
+    _, builder.secret = await parties.set_sender(
         world.backend, ADMIN, "builder", title="The builder", person="pipeline", binary=True
     )
     assert (await builder.send_in_headers(TESTED)).state == "taken"
@@ -152,7 +152,7 @@ async def test_a_delivery_is_good_once_and_for_its_sender(world: World, builder:
     assert await builder.send(PUBLISHED, delivery="m-again") == first
     with pytest.raises(InvalidError, match="webhook-id"):
         await builder.send(TESTED, delivery="m-1")
-    _, secret = await inbound.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
+    _, secret = await parties.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
     early = await builder.send({**DEPLOYED, "source": "/builder"}, secret=secret, by="other")
     assert early.state == "waiting"
     assert (await builder.send(DEPLOYED)).sender == "builder"
@@ -226,7 +226,7 @@ async def test_an_incident_begins_the_soak_anew(world: World, builder: Builder):
 @pytest.mark.parametrize(
     "wrong",
     [
-        {"secret": inbound.new_secret()},
+        {"secret": parties.new_secret()},
         {"off": timedelta(minutes=-6)},
         {"off": timedelta(minutes=6)},
     ],
@@ -268,7 +268,7 @@ async def test_an_event_that_says_too_little_is_kept_as_refused(world: World, bu
 
 
 async def subscribed(world: World, address: str, *actions: str) -> str:
-    _, secret = await outbound.set_subscriber(
+    _, secret = await parties.set_subscriber(
         world.backend, ADMIN, "board", title="The board", address=address, actions=list(actions)
     )
     return secret
@@ -322,7 +322,7 @@ async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World)
     assert landed["customData"]["promotion"] == row.number
     assert await outbound.deliveries(world.backend, ADMIN, dead=False, limit=9) == []
     with pytest.raises(WebhookVerificationError):
-        Webhook(inbound.new_secret()).verify(bodies[0], heads[0])
+        Webhook(parties.new_secret()).verify(bodies[0], heads[0])
 
 
 async def test_what_is_not_taken_is_tried_again_then_given_up_and_sent_anew(world: World):
@@ -356,17 +356,9 @@ async def test_a_file_is_kept_byte_for_byte(world: World):
     """What was read out of it stands in the dossier; what came is what is given back."""
     await world.landed("bench")
     body = b'{"add": ["queue"], "change": [], "destroy": []}'
-    report = await evidence.upload(
-        world.backend,
-        ACTORS["noor"],
-        "taps-portal",
-        "1.2.0",
-        name="plan",
-        form="plan",
-        file=evidence.File(name="plan.json", media_type="text/html", body=body),
-        produced_at=None,
-        by="",
-    )
+    came = evidence.File(name="plan.json", media_type="text/html", body=body)
+    sent = evidence.SentReport(name="plan", form="plan", file=came, produced_at=None, by="")
+    report = await evidence.upload(world.backend, ACTORS["noor"], "taps-portal", "1.2.0", sent)
     assert report.content["to_add"] == 1
     assert (await evidence.raw(world.backend, ADMIN, "taps-portal", "1.2.0", "plan")).body == body
     row = await world.ask("rehearsal")

@@ -11,11 +11,8 @@ from dogana.core.errors import InvalidError, RefusedError
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
 from dogana.service.calendars import shared
-from dogana.service.exchange import inbound
-from dogana.service.sources import (
-    connection_test,
-    registry,
-)
+from dogana.service.exchange import parties
+from dogana.service.sources import connection_test, registry
 from dogana.service.sources.registry import SourceView
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources.settings import GitSettings
@@ -179,5 +176,5 @@ async def test_a_followed_address_takes_over_no_calendar_of_policy_owners(world:
 async def test_events_come_in_the_name_of_a_machine_alone(world: World):
     """Or an administrator would act as somebody by sending events in their name."""
     with pytest.raises(RefusedError, match="no machine"):
-        await inbound.set_sender(world.backend, DARIO, "x", title="X", person="ilse")
-    await inbound.set_sender(world.backend, DARIO, "x", title="X", person="pipeline")
+        await parties.set_sender(world.backend, DARIO, "x", title="X", person="ilse")
+    await parties.set_sender(world.backend, DARIO, "x", title="X", person="pipeline")

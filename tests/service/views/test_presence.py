@@ -10,11 +10,7 @@ from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
 from dogana.service.policies import drafts
 from dogana.service.promotions import rescheduling
-from dogana.service.views import (
-    desk,
-    presence,
-    saved_filters,
-)
+from dogana.service.views import desk, presence, saved_filters
 
 ILSE, NOOR, SAM = ACTORS["ilse"], ACTORS["noor"], ACTORS["sam"]
 

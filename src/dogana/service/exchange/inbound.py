@@ -4,9 +4,7 @@ An event is taken once, however often it comes; one that comes before what it is
 """
 
 import asyncio
-import base64
 import binascii
-import os
 import re
 from datetime import datetime, timedelta
 from typing import Any
@@ -25,7 +23,6 @@ from dogana.core.errors import (
     InvalidError,
     MovedOnError,
     NotFoundError,
-    RefusedError,
     SignedOutError,
     UnknownNameError,
 )
@@ -38,19 +35,9 @@ from dogana.service.landscape import evidence, releases
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
-from dogana.service.shapes import Named, View
+from dogana.service.shapes import View
 from dogana.store import exchange, landscape, people, promotions
-from dogana.store.tables.exchange import ArrivalRow, IncidentRow, SenderRow
-
-
-class SenderView(View):
-    """A system that sends events, and as whom."""
-
-    id: str
-    title: str
-    person: Named
-    binary: bool
-    """Whether events are taken whose attributes stand in headers, which are not signed."""
+from dogana.store.tables.exchange import ArrivalRow, IncidentRow
 
 
 class ArrivalView(View):
@@ -73,8 +60,6 @@ _IN_BODY = re.compile(r"^application/cloudevents\+json\s*(;|$)", re.IGNORECASE)
 
 _WAITS_FOR = timedelta(hours=24)
 
-_SECRET = "whsec_"  # noqa: S105 - how such secrets begin (Standard Webhooks)
-
 _PREFIX = "dev.cdevents."
 
 _PASSED = frozenset({"pass", "passed", "success"})
@@ -82,69 +67,6 @@ _PASSED = frozenset({"pass", "passed", "success"})
 
 class _EarlyError(Exception):
     """The event is about something that has not come yet."""
-
-
-async def set_sender(
-    backend: Backend, actor: Actor, name: str, *, title: str, person: str, binary: bool = False
-) -> tuple[SenderView, str]:
-    """Let a system send events as somebody; gives the secret that signs them, made anew each time.
-
-    Raises:
-        UnknownNameError: for an unknown person.
-        RefusedError: for one who is no machine.
-    """
-    actor.must(Right.ADMINISTER)
-    now, secret = backend.clock(), new_secret()
-    async with backend.database.transaction() as session:
-        owner = await people.person(session, person)
-        if owner is None:
-            raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
-        if not owner.machine:
-            raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
-        row = await exchange.sender(session, name)
-        old = {"title": row.title, "person": row.person_id, "binary": row.binary} if row else None
-        sealed = backend.sealer.seal(secret, about_party("sender", name))
-        if row is None:
-            session.add(SenderRow(id=name, title=title, person_id=person, secret=sealed, binary=binary))
-        else:
-            row.title, row.person_id, row.secret, row.binary = title, person, sealed, binary
-        new = {"title": title, "person": person, "binary": binary}
-        says = f"{actor.name} let {title} send events as {owner.name}."
-        record(session, actor, "set sender", says, now, details={"sender": name, "old": old, "new": new})
-    whose = Named(id=owner.id, name=owner.name)
-    return SenderView(id=name, title=title, person=whose, binary=binary), secret
-
-
-async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
-    """Take no more events of a system.
-
-    Raises:
-        NotFoundError: when there is none.
-    """
-    actor.must(Right.ADMINISTER)
-    async with backend.database.transaction() as session:
-        row = await exchange.sender(session, name)
-        if row is None:
-            raise NotFoundError(f"There is no sender {name}.")
-        await session.delete(row)
-        says = f"{actor.name} takes no more events of {row.title}."
-        record(session, actor, "drop sender", says, backend.clock(), details={"sender": name})
-
-
-async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
-    """Who may send events."""
-    actor.must(Right.READ)
-    async with backend.database.transaction() as session:
-        called = await people.names(session)
-        return [
-            SenderView(
-                id=row.id,
-                title=row.title,
-                person=Named(id=row.person_id, name=called[row.person_id]),
-                binary=row.binary,
-            )
-            for row in await exchange.senders(session)
-        ]
 
 
 async def arrivals(backend: Backend, actor: Actor, limit: int) -> list[ArrivalView]:
@@ -203,11 +125,6 @@ async def retry(backend: Backend) -> None:
         waiting = [(row.sender_id, row.source, row.event_id) for row in await exchange.waiting(session)]
     for key in waiting:
         await _apply(backend, key)
-
-
-def new_secret() -> str:
-    """A secret for signing events, as Standard Webhooks write it."""
-    return _SECRET + base64.b64encode(os.urandom(32)).decode()
 
 
 def _verify(secret: str, headers: dict[str, str], body: bytes) -> None:

@@ -17,28 +17,15 @@ from standardwebhooks.webhooks import Webhook
 
 from dogana.core.document import Instant
 from dogana.core.errors import DoganaError, InvalidError, NotFoundError
-from dogana.core.words import counted
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.exchange.inbound import new_secret
-from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
 from dogana.sources.http import HttpRequest, UnreadError, read
 from dogana.store import exchange
 from dogana.store.database import announce
-from dogana.store.tables.exchange import DeliveryRow, SubscriberRow
+from dogana.store.tables.exchange import DeliveryRow
 from dogana.store.tables.ledger import EntryRow
-
-
-class SubscriberView(View):
-    """A system that is told of what happens."""
-
-    id: str
-    title: str
-    address: str
-    actions: list[str]
-    """The kinds of entry it is told of; all where empty."""
 
 
 class DeliveryView(View):
@@ -70,54 +57,6 @@ _SPOKEN = {"land": "service.deployed.0.2.0", "roll back": "service.rolledback.0.
 """The steps that the CDEvents vocabulary has a word for."""
 
 _log = structlog.get_logger("dogana.worker")
-
-
-async def set_subscriber(
-    backend: Backend, actor: Actor, name: str, *, title: str, address: str, actions: list[str]
-) -> tuple[SubscriberView, str]:
-    """Have a system told of what happens; gives the secret that signs its events, made anew each time."""
-    actor.must(Right.ADMINISTER)
-    now, secret = backend.clock(), new_secret()
-    async with backend.database.transaction() as session:
-        row = await exchange.subscriber(session, name)
-        old = _subscriber(row).model_dump(mode="json") if row else None
-        sealed = backend.sealer.seal(secret, about_party("subscriber", name))
-        if row is None:
-            row = SubscriberRow(id=name, title=title, address=address, actions=actions, secret=sealed)
-            session.add(row)
-        else:
-            row.title, row.address, row.actions, row.secret = title, address, actions, sealed
-        new = _subscriber(row).model_dump(mode="json")
-        says = f"{actor.name} has {title} told of {_what(actions)}."
-        record(session, actor, "set subscriber", says, now, details={"old": old, "new": new})
-        return _subscriber(row), secret
-
-
-def _what(actions: list[str]) -> str:
-    return counted(len(actions), "kind of entry", "kinds of entry") if actions else "everything"
-
-
-async def drop_subscriber(backend: Backend, actor: Actor, name: str) -> None:
-    """Tell a system no more; what it was still to be told is dropped.
-
-    Raises:
-        NotFoundError: when there is none.
-    """
-    actor.must(Right.ADMINISTER)
-    async with backend.database.transaction() as session:
-        row = await exchange.subscriber(session, name)
-        if row is None:
-            raise NotFoundError(f"There is no subscriber {name}.")
-        await session.delete(row)
-        says = f"{actor.name} has {row.title} told no more."
-        record(session, actor, "drop subscriber", says, backend.clock())
-
-
-async def subscribers(backend: Backend, actor: Actor) -> list[SubscriberView]:
-    """Who is told of what happens."""
-    actor.must(Right.READ)
-    async with backend.database.transaction() as session:
-        return [_subscriber(row) for row in await exchange.subscribers(session)]
 
 
 async def deliveries(backend: Backend, actor: Actor, *, dead: bool, limit: int) -> list[DeliveryView]:
@@ -240,10 +179,6 @@ def event_of(entry: EntryRow, source: str) -> CloudEvent:
         },
         {"context": context, "subject": subject, "customData": body},
     )
-
-
-def _subscriber(row: SubscriberRow) -> SubscriberView:
-    return SubscriberView(id=row.id, title=row.title, address=row.address, actions=row.actions)
 
 
 def _delivery(row: DeliveryRow) -> DeliveryView:

@@ -28,6 +28,19 @@ class File:
     body: bytes
 
 
+@dataclass(frozen=True, kw_only=True)
+class SentReport:
+    """A report as somebody sends it, before it is read."""
+
+    name: str
+    form: Format
+    file: File
+    produced_at: datetime | None
+    """When the sender says that it was made; now where they say nothing."""
+    by: str
+    """Who made it; empty where the sender does not say."""
+
+
 async def attach(
     backend: Backend, actor: Actor, service: str, version: str, report: Report, file: File | None = None
 ) -> None:
@@ -93,12 +106,7 @@ async def upload(
     actor: Actor,
     service: str,
     version: str,
-    *,
-    name: str,
-    form: Format,
-    file: File,
-    produced_at: datetime | None,
-    by: str,
+    sent: SentReport,
 ) -> Report:
     """Read a report and keep it, with its bytes, with a release.
 
@@ -107,43 +115,32 @@ async def upload(
         UnknownNameError: for a release that is not on record.
     """
     actor.must(Right.REQUEST)
-    report = await read_report(
-        backend, actor, name=name, form=form, file=file, produced_at=produced_at, by=by
-    )
-    await attach(backend, actor, service, version, report, file)
+    report = await read_report(backend, actor, sent)
+    await attach(backend, actor, service, version, report, sent.file)
     return report
 
 
-async def read_report(
-    backend: Backend,
-    actor: Actor,
-    *,
-    name: str,
-    form: Format,
-    file: File,
-    produced_at: datetime | None,
-    by: str,
-) -> Report:
+async def read_report(backend: Backend, actor: Actor, sent: SentReport) -> Report:
     """What a report says that somebody sends.
 
     Raises:
         UnusableReportError: when it is not what it is said to be.
     """
-    if len(file.body) > LARGEST:
+    if len(sent.file.body) > LARGEST:
         raise InvalidError(f"A report is at most {LARGEST >> 20} MiB.")
-    if not file.body:
+    if not sent.file.body:
         raise InvalidError("There is nothing in it.")
-    read = await backend.pool.run(content_of, form, file.body)
-    if form == "file":
-        whole = {"file": file.name, "size": len(file.body), "digest": digest_bytes(file.body)}
-        read = Content(content=whole)
+    read = await backend.pool.run(content_of, sent.form, sent.file.body)
+    if sent.form == "file":
+        body = sent.file.body
+        read = Content(content={"file": sent.file.name, "size": len(body), "digest": digest_bytes(body)})
     return Report.model_validate(
         {
-            "name": name,
-            "kind": FORMATS[form].kind,
-            "produced_at": produced_at or backend.clock(),
+            "name": sent.name,
+            "kind": FORMATS[sent.form].kind,
+            "produced_at": sent.produced_at or backend.clock(),
             "by": actor.name,
-            "maker": by or None,
+            "maker": sent.by or None,
             "content": read.content,
             "unknown": read.unknown,
         }

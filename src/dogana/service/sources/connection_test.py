@@ -4,24 +4,15 @@ import time
 from datetime import timedelta
 from typing import Any
 
-from dogana.core.errors import (
-    InvalidError,
-    RepositoryError,
-)
+from dogana.core.errors import InvalidError, RepositoryError
 from dogana.core.words import lower_first
-from dogana.service.actor import (
-    Actor,
-    Right,
-)
+from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_source
 from dogana.service.shapes import View
 from dogana.service.sources.calendars import fetched
-from dogana.service.sources.registry import (
-    must_stay,
-    settings_of,
-)
+from dogana.service.sources.registry import must_stay, settings_of
 from dogana.sources.http import UnreadError
 from dogana.sources.settings import (
     CalendarSettings,

@@ -9,10 +9,7 @@ from dogana.core.policy.difference import differences
 from dogana.core.policy.document import policy_of
 from dogana.service.actor import Actor
 from dogana.service.promotions.grounds import Grounds
-from dogana.store import (
-    Session,
-    promotions,
-)
+from dogana.store import Session, promotions
 from dogana.store.tables.ledger import EntryRow
 
 

@@ -10,10 +10,7 @@ from dogana.service.landscape.closings import closing_view
 from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.promotions.lookup import found
 from dogana.service.shapes import Named, View
-from dogana.service.views import (
-    presence,
-    saved_filters,
-)
+from dogana.service.views import presence, saved_filters
 from dogana.service.views.ledger import entry_view
 from dogana.service.views.rows import Row, Station, row_view, row_views, station
 from dogana.service.views.saved_filters import SavedFilter

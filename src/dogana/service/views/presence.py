@@ -2,17 +2,11 @@
 
 from datetime import timedelta
 
-from dogana.service.actor import (
-    Actor,
-    Right,
-)
+from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.promotions.lookup import found
 from dogana.service.shapes import Named
-from dogana.store import (
-    Session,
-    views,
-)
+from dogana.store import Session, views
 from dogana.store.database import announce
 
 _GONE_AFTER = timedelta(seconds=45)

@@ -1,15 +1,9 @@
 """How somebody likes to see their Desk, kept under a name; no decisions, so no entries."""
 
-from dogana.service.actor import (
-    Actor,
-    Right,
-)
+from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.shapes import View
-from dogana.store import (
-    Session,
-    views,
-)
+from dogana.store import Session, views
 
 
 class SavedFilter(View):

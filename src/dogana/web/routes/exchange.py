@@ -7,9 +7,10 @@ from fastapi import Query, Request
 from pydantic import Field
 
 from dogana.core.document import Slug, with_examples
-from dogana.service.exchange import inbound, outbound
-from dogana.service.exchange.inbound import ArrivalView, SenderView
-from dogana.service.exchange.outbound import DeliveryView, SubscriberView
+from dogana.service.exchange import inbound, outbound, parties
+from dogana.service.exchange.inbound import ArrivalView
+from dogana.service.exchange.outbound import DeliveryView
+from dogana.service.exchange.parties import SenderView, SubscriberView
 from dogana.service.shapes import View
 from dogana.sources.settings import Address
 from dogana.web.access import Administrator, Reader, UsesBackend
@@ -63,13 +64,13 @@ class MadeSubscriber(View):
 @router.get("/senders")
 async def list_senders(actor: Reader, backend: UsesBackend) -> list[SenderView]:
     """Who may send events."""
-    return await inbound.senders(backend, actor)
+    return await parties.senders(backend, actor)
 
 
 @router.put("/senders/{name}", responses=UNSEALED)
 async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: UsesBackend) -> MadeSender:
     """Let a system send events as somebody; its secret is made anew."""
-    sender, secret = await inbound.set_sender(
+    sender, secret = await parties.set_sender(
         backend, actor, name, title=new.title, person=new.person, binary=new.binary
     )
     return MadeSender(sender=sender, secret=secret)
@@ -78,7 +79,7 @@ async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: 
 @router.delete("/senders/{name}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
 async def drop_sender(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Take no more events of a system."""
-    await inbound.drop_sender(backend, actor, name)
+    await parties.drop_sender(backend, actor, name)
 
 
 @router.get("/arrivals")
@@ -106,7 +107,7 @@ async def take_event(sender: Slug, request: Request, backend: UsesBackend) -> Ar
 @router.get("/subscribers")
 async def list_subscribers(actor: Reader, backend: UsesBackend) -> list[SubscriberView]:
     """Who is told of what happens."""
-    return await outbound.subscribers(backend, actor)
+    return await parties.subscribers(backend, actor)
 
 
 @router.put("/subscribers/{name}", responses=UNSEALED)
@@ -114,7 +115,7 @@ async def set_subscriber(
     name: Slug, new: NewSubscriber, actor: Administrator, backend: UsesBackend
 ) -> MadeSubscriber:
     """Have a system told of what happens; its secret is made anew."""
-    subscriber, secret = await outbound.set_subscriber(
+    subscriber, secret = await parties.set_subscriber(
         backend, actor, name, title=new.title, address=new.address, actions=new.actions
     )
     return MadeSubscriber(subscriber=subscriber, secret=secret)
@@ -123,7 +124,7 @@ async def set_subscriber(
 @router.delete("/subscribers/{name}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
 async def drop_subscriber(name: Slug, actor: Administrator, backend: UsesBackend) -> None:
     """Tell a system no more."""
-    await outbound.drop_subscriber(backend, actor, name)
+    await parties.drop_subscriber(backend, actor, name)
 
 
 @router.get("/deliveries")

@@ -220,22 +220,10 @@ async def upload(
     produced_at: Instant | None = None,
 ) -> Report:
     """Read a report file and keep it, with its bytes, with a release; plain, gzip or zip."""
-    sent = evidence.File(
-        name=file,
-        media_type=request.headers.get("Content-Type", "application/octet-stream"),
-        body=await bounded(request, LARGEST),
-    )
-    return await evidence.upload(
-        backend,
-        actor,
-        service,
-        version,
-        name=name,
-        form=form,
-        file=sent,
-        produced_at=produced_at,
-        by=by,
-    )
+    media_type = request.headers.get("Content-Type", "application/octet-stream")
+    came = evidence.File(name=file, media_type=media_type, body=await bounded(request, LARGEST))
+    sent = evidence.SentReport(name=name, form=form, file=came, produced_at=produced_at, by=by)
+    return await evidence.upload(backend, actor, service, version, sent)
 
 
 @router.get(

@@ -8,10 +8,7 @@ from fastapi import Response
 from pydantic import StringConstraints
 
 from dogana.core.document import Slug, with_examples
-from dogana.service.sources import (
-    connection_test,
-    registry,
-)
+from dogana.service.sources import connection_test, registry
 from dogana.service.sources.connection_test import ConnectionTest
 from dogana.service.sources.registry import SourceView
 from dogana.sources.settings import SETTINGS, SourceKind

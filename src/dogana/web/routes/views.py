@@ -9,14 +9,7 @@ from pydantic import StringConstraints
 from dogana.core.document import EnvironmentId, Instant
 from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch
-from dogana.service.views import (
-    changes,
-    desk,
-    dossier,
-    presence,
-    saved_filters,
-    timeline,
-)
+from dogana.service.views import changes, desk, dossier, presence, saved_filters, timeline
 from dogana.service.views.changes import ChangePage
 from dogana.service.views.desk import Desk, PromotionPage, RouteLine
 from dogana.service.views.dossier import Dossier

@@ -1,0 +1,176 @@
+"""Who sends events and who is told of them, each with the secret that signs them."""
+
+import base64
+import os
+from typing import Any, Literal
+
+from dogana.core.errors import NotFoundError, RefusedError, UnknownNameError
+from dogana.core.words import counted
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.ledger.entries import record
+from dogana.service.sealing import about_party
+from dogana.service.shapes import Named, View
+from dogana.store import Session, exchange, people
+from dogana.store.tables.exchange import SenderRow, SubscriberRow
+
+
+class SenderView(View):
+    """A system that sends events, and as whom."""
+
+    id: str
+    title: str
+    person: Named
+    binary: bool
+    """Whether events are taken whose attributes stand in headers, which are not signed."""
+
+
+class SubscriberView(View):
+    """A system that is told of what happens."""
+
+    id: str
+    title: str
+    address: str
+    actions: list[str]
+    """The kinds of entry it is told of; all where empty."""
+
+
+_SECRET = "whsec_"  # noqa: S105 - how such secrets begin (Standard Webhooks)
+_Party = Literal["sender", "subscriber"]
+
+
+async def set_sender(
+    backend: Backend, actor: Actor, name: str, *, title: str, person: str, binary: bool = False
+) -> tuple[SenderView, str]:
+    """Let a system send events as somebody; gives the secret that signs them, made anew each time.
+
+    Raises:
+        UnknownNameError: for an unknown person.
+        RefusedError: for one who is no machine.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        owner = await people.person(session, person)
+        if owner is None:
+            raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+        if not owner.machine:
+            raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
+        row = await exchange.sender(session, name)
+        old = _settings(row)
+        row = row or SenderRow(id=name)
+        row.title, row.person_id, row.binary = title, person, binary
+        says = f"{actor.name} let {title} send events as {owner.name}."
+        secret = _keep(backend, session, actor, "sender", row, old, says)
+        return _sender(row, owner.name), secret
+
+
+async def set_subscriber(
+    backend: Backend, actor: Actor, name: str, *, title: str, address: str, actions: list[str]
+) -> tuple[SubscriberView, str]:
+    """Have a system told of what happens; gives the secret that signs its events, made anew each time."""
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await exchange.subscriber(session, name)
+        old = _settings(row)
+        row = row or SubscriberRow(id=name)
+        row.title, row.address, row.actions = title, address, actions
+        what = counted(len(actions), "kind of entry", "kinds of entry") if actions else "everything"
+        says = f"{actor.name} has {title} told of {what}."
+        secret = _keep(backend, session, actor, "subscriber", row, old, says)
+        return _subscriber(row), secret
+
+
+async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
+    """Take no more events of a system.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await exchange.sender(session, name)
+        says = f"{actor.name} takes no more events of {row.title if row else name}."
+        await _drop(backend, session, actor, "sender", name, row, says)
+
+
+async def drop_subscriber(backend: Backend, actor: Actor, name: str) -> None:
+    """Tell a system no more; what it was still to be told is dropped.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.ADMINISTER)
+    async with backend.database.transaction() as session:
+        row = await exchange.subscriber(session, name)
+        says = f"{actor.name} has {row.title if row else name} told no more."
+        await _drop(backend, session, actor, "subscriber", name, row, says)
+
+
+async def senders(backend: Backend, actor: Actor) -> list[SenderView]:
+    """Who may send events."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        called = await people.names(session)
+        return [_sender(row, called[row.person_id]) for row in await exchange.senders(session)]
+
+
+async def subscribers(backend: Backend, actor: Actor) -> list[SubscriberView]:
+    """Who is told of what happens."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [_subscriber(row) for row in await exchange.subscribers(session)]
+
+
+def new_secret() -> str:
+    """A secret for signing events, as Standard Webhooks write it."""
+    return _SECRET + base64.b64encode(os.urandom(32)).decode()
+
+
+def _keep(
+    backend: Backend,
+    session: Session,
+    actor: Actor,
+    party: _Party,
+    row: SenderRow | SubscriberRow,
+    old: dict[str, Any] | None,
+    says: str,
+) -> str:
+    secret = new_secret()
+    row.secret = backend.sealer.seal(secret, about_party(party, row.id))
+    session.add(row)
+    details = {party: row.id, "old": old, "new": _settings(row)}
+    record(session, actor, f"set {party}", says, backend.clock(), details=details)
+    return secret
+
+
+async def _drop(
+    backend: Backend,
+    session: Session,
+    actor: Actor,
+    party: _Party,
+    name: str,
+    row: SenderRow | SubscriberRow | None,
+    says: str,
+) -> None:
+    if row is None:
+        raise NotFoundError(f"There is no {party} {name}.")
+    await session.delete(row)
+    record(session, actor, f"drop {party}", says, backend.clock(), details={party: name})
+
+
+def _settings(row: SenderRow | SubscriberRow | None) -> dict[str, Any] | None:
+    """What an entry tells of one: everything but its secret."""
+    if row is None:
+        return None
+    if isinstance(row, SenderRow):
+        return {"title": row.title, "person": row.person_id, "binary": row.binary}
+    return {"title": row.title, "address": row.address, "actions": row.actions}
+
+
+def _sender(row: SenderRow, person: str) -> SenderView:
+    whose = Named(id=row.person_id, name=person)
+    return SenderView(id=row.id, title=row.title, person=whose, binary=row.binary)
+
+
+def _subscriber(row: SubscriberRow) -> SubscriberView:
+    return SubscriberView(id=row.id, title=row.title, address=row.address, actions=row.actions)
