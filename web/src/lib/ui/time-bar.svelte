@@ -52,10 +52,6 @@
 		top: 0;
 		bottom: 0;
 	}
-	.night {
-		width: 1px;
-		background: var(--hair);
-	}
 	.probe {
 		width: 1.5px;
 		top: -14px;

@@ -37,7 +37,7 @@
 			<g stroke-width="1.5"><path d="M48 216h264" /><circle cx="100" cy="216" r="7" class="open" /><circle cx="180" cy="216" r="7" class="open" /><circle cx="260" cy="216" r="7" class="shut" /></g>
 		</svg>
 	</section>
-	<form onsubmit={signIn}>
+	<form class="come-in" onsubmit={signIn}>
 		<h1>{say.name}</h1>
 		<p class="motto">{say.motto}</p>
 		<label for="{id}-email">{say.mailAddress}</label>
@@ -74,8 +74,6 @@
 		fill: currentColor;
 	}
 	form {
-		display: grid;
-		gap: 0.35rem;
 		width: min(340px, 82vw);
 		margin-inline: auto;
 	}
@@ -91,19 +89,6 @@
 		font-size: 18px;
 		color: var(--ink-soft);
 		margin-bottom: 1.4rem;
-	}
-	label {
-		margin-top: 0.4rem;
-		font-weight: 600;
-	}
-	.wrong {
-		min-height: 1.5em;
-		color: var(--wax);
-		font-weight: 600;
-	}
-	.button {
-		justify-content: center;
-		padding: 0.55rem;
 	}
 	@media (max-width: 760px) {
 		main {

@@ -28,7 +28,7 @@
 <svelte:head><title>{say.title}</title></svelte:head>
 
 <main>
-	<form onsubmit={choose}>
+	<form class="come-in" onsubmit={choose}>
 		<h1>{say.head}</h1>
 		{#if done}
 			<p role="status">{say.done}</p>
@@ -54,24 +54,9 @@
 		min-height: 100vh;
 	}
 	form {
-		display: grid;
-		gap: 0.4rem;
 		width: min(360px, 86vw);
 	}
 	h1 {
 		font-size: 30px;
-	}
-	label {
-		margin-top: 0.4rem;
-		font-weight: 600;
-	}
-	.wrong {
-		min-height: 1.5em;
-		color: var(--wax);
-		font-weight: 600;
-	}
-	.button {
-		justify-content: center;
-		padding: 0.55rem;
 	}
 </style>

@@ -7,17 +7,7 @@
 	import { lane as say } from '$lib/words/calendar';
 
 	type Lane = Timeline['lanes'][number];
-	let {
-		lane,
-		start,
-		ms,
-		now,
-		nights,
-		may,
-		other,
-		drawn,
-		ondraw
-	}: {
+	type Props = {
 		lane: Lane;
 		start: number;
 		ms: number;
@@ -29,7 +19,8 @@
 		other: string | null;
 		drawn: { from: number; until: number } | null;
 		ondraw: (from: number, until: number, moved?: Lane['closings'][number]) => void;
-	} = $props();
+	};
+	let { lane, start, ms, now, nights, may, other, drawn, ondraw }: Props = $props();
 
 	const zone = $derived(lane.environment.zone);
 	const closings = $derived(
@@ -104,10 +95,6 @@
 		position: absolute;
 		top: 0;
 		bottom: 0;
-	}
-	.night {
-		width: 1px;
-		background: var(--hair);
 	}
 	.closing {
 		top: 16px;

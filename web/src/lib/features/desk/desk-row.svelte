@@ -10,19 +10,7 @@
 	import Stamp from '$lib/ui/stamp.svelte';
 	import TimeBar from '$lib/ui/time-bar.svelte';
 
-	let {
-		row,
-		start,
-		span,
-		changed,
-		probe,
-		marked,
-		question,
-		looking,
-		open: beside,
-		onfocus,
-		onopen
-	}: {
+	type Props = {
 		row: Row;
 		start: number;
 		span: Span;
@@ -34,7 +22,8 @@
 		open: boolean;
 		onfocus: () => void;
 		onopen: () => void;
-	} = $props();
+	};
+	let { row, start, span, changed, probe, marked, question, looking, open: beside, onfocus, onopen }: Props = $props();
 
 	/** A plain click or Enter opens it beside the Desk; with a key held, as any link. */
 	function select(event: MouseEvent) {

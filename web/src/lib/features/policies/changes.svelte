@@ -3,21 +3,12 @@
 	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
 	import { changes as say } from '$lib/words/policies';
-	import { delays } from './delays';
+	import Rehearsal from './rehearsal.svelte';
 	import type { Fault, Writing } from './writing.svelte';
 
 	let { writing, faults = writing.faults }: { writing: Writing; faults?: Fault[] } = $props();
 
-	const SPANS = [30, 90, 365];
-	let days = $state(90);
 	const preview = $derived(writing.preview);
-	const outcome = $derived(writing.outcome);
-	const changed = $derived(outcome?.turns.reduce((sum, one) => sum + one.count, 0) ?? 0);
-	const stopped = $derived(outcome?.turns.filter((one) => one.turn !== 'newly cleared') ?? []);
-	const held = $derived(stopped.reduce((sum, one) => sum + one.count, 0));
-	const heldBadly = $derived(stopped.reduce((sum, one) => sum + one.badly, 0));
-	const bars = $derived(outcome ? delays(outcome.delays, held) : []);
-	const most = $derived(Math.max(1, ...bars.map((bar) => bar.count)));
 
 	const moment = (at: string | null) => (at ? when(new Date(at), session.zone, new Date()) : null);
 </script>
@@ -30,14 +21,14 @@
 		</ul>
 	</div>
 {:else if preview}
-	<section aria-label={say.whatItChanges}>
+	<section class="effect" aria-label={say.whatItChanges}>
 		<h3>{say.whatItChanges}</h3>
 		<p class="soft">{say.order[preview.order]}</p>
 		<ul class="said">
 			{#each preview.differences as said (said)}<li>{said}</li>{:else}<li class="soft">{say.nothing}</li>{/each}
 		</ul>
 	</section>
-	<section aria-label={say.whatIsPending}>
+	<section class="effect" aria-label={say.whatIsPending}>
 		<h3>{say.whatIsPending}</h3>
 		<p>
 			{say.flips(preview.flips.length, preview.pending)}
@@ -49,109 +40,18 @@
 			{/each}
 		</ul>
 	</section>
-	<section aria-label={say.rehearsal}>
-		<h3>{say.rehearsal}</h3>
-		{#if writing.progress && !outcome}
-			<p role="status">{say.progress(writing.progress.done, writing.progress.of)}</p>
-			<progress max={writing.progress.of || 1} value={writing.progress.done} aria-label={say.rehearsedSoFar}></progress>
-			<button class="button quiet" onclick={() => writing.stop()}>{say.stop}</button>
-		{:else}
-			<p class="start">
-				<button class="button quiet" onclick={() => void writing.rehearse(days)}>{outcome ? say.again : say.rehearse}</button>
-				<label>{say.overTheLast} <select class="field" bind:value={days}>{#each SPANS as span (span)}<option value={span}>{say.days(span)}</option>{/each}</select></label>
-			</p>
-		{/if}
-		{#if outcome}
-			<p>
-				{say.outcome(outcome.of, outcome.departed, outcome.badly)}
-				{#if changed === 0}
-					<b>{say.nothingTurns}</b>
-				{:else}
-					<b>{say.stopped(held)}</b>{#if held}{say.stoppedBadly(heldBadly)}{/if}{changed > held ? say.letGo(changed - held) : ''}.
-				{/if}
-			</p>
-			{#if held}
-				<figure aria-label={say.delays}>
-					{#each bars as bar (bar.label)}
-						<span class="bar-label">{bar.label}</span><span class="bar"><i style:width="{(bar.count / most) * 100}%"></i></span><span class="bar-count">{bar.count || ''}</span>
-					{/each}
-				</figure>
-			{/if}
-			<ul class="cases">
-				{#each outcome.turned as one (one.number)}
-					<li><a href="/promotion/{one.number}"><b>{writing.names[one.number] ?? one.number}</b></a> {one.turn}{one.badly ? say.rolledBack : ''}<span class="soft">{one.because}</span></li>
-				{/each}
-			</ul>
-			{#if changed > outcome.turned.length}<p class="soft">{say.latest(outcome.turned.length, changed)}</p>{/if}
-		{/if}
-	</section>
+	<Rehearsal {writing} />
 {:else}
 	<p class="soft">{say.hint}</p>
 {/if}
 
 <style>
-	section {
-		padding-bottom: 0.9rem;
-	}
-	h3 {
-		font-size: 16px;
-		border-bottom: 1px solid var(--hair);
-		margin-bottom: 0.3rem;
-	}
 	.said {
 		list-style: square;
 		padding-left: 1.1rem;
 	}
-	.cases li {
-		padding: 3px 0;
-		border-bottom: 1px solid var(--hair);
-	}
-	.cases .soft {
-		display: block;
-		font-size: 12.5px;
-	}
-	.cases a:hover {
-		text-decoration: underline;
-	}
 	.faults {
 		border-left: 4px solid var(--wax);
 		padding-left: 0.7rem;
-	}
-	.start {
-		display: flex;
-		gap: 0.8rem;
-		align-items: center;
-		padding: 0.2rem 0 0.4rem;
-	}
-	.start label {
-		display: flex;
-		gap: 0.5rem;
-		align-items: center;
-		white-space: nowrap;
-	}
-	progress {
-		width: 100%;
-		height: 6px;
-		accent-color: var(--ink);
-	}
-	figure {
-		display: grid;
-		grid-template-columns: auto 1fr 2rem;
-		gap: 2px 0.6rem;
-		align-items: center;
-		padding: 0.4rem 0;
-		font-size: 12.5px;
-	}
-	.bar {
-		height: 12px;
-		border-left: 1px solid var(--hair-strong);
-	}
-	.bar i {
-		display: block;
-		height: 100%;
-		background: var(--ochre);
-	}
-	.bar-count {
-		text-align: right;
 	}
 </style>

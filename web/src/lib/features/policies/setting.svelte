@@ -9,15 +9,7 @@
 	import Settings from './settings.svelte';
 
 	type Path = (string | number)[];
-	let {
-		property,
-		value,
-		path,
-		brief = false,
-		faultAt,
-		onwrite,
-		ondrop
-	}: {
+	type Props = {
 		property: Property;
 		value: unknown;
 		path: Path;
@@ -26,7 +18,8 @@
 		faultAt: (path: Path) => string;
 		onwrite: (path: Path, value: unknown) => void;
 		ondrop: (() => void) | null;
-	} = $props();
+	};
+	let { property, value, path, brief = false, faultAt, onwrite, ondrop }: Props = $props();
 
 	// svelte-ignore state_referenced_locally
 	let text = $state(shown(value ?? (property.needed ? undefined : property.initial)));

@@ -106,23 +106,12 @@
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 <style>
+	.line {
+		--line: minmax(0, 1fr) minmax(0, 1.2fr) auto;
+	}
 	h2 {
 		margin-top: 1.4rem;
 		font-size: 20px;
-	}
-	.line {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr) auto;
-		gap: 1rem;
-		align-items: center;
-		padding: 0.5rem 0;
-	}
-	b {
-		font-weight: 600;
-	}
-	.small {
-		display: block;
-		font-size: 12.5px;
 	}
 	.state {
 		padding: 0 0.4rem;
@@ -134,11 +123,5 @@
 	}
 	.state[data-state='waiting'] {
 		border-style: dashed;
-	}
-	@media (max-width: 900px) {
-		.line {
-			grid-template-columns: minmax(0, 1fr);
-			gap: 0.2rem;
-		}
 	}
 </style>

@@ -111,23 +111,12 @@
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 <style>
+	.line {
+		--line: minmax(0, 1.3fr) minmax(0, 1fr) auto;
+	}
 	h2 {
 		margin-top: 1.4rem;
 		font-size: 20px;
-	}
-	.line {
-		display: grid;
-		grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr) auto;
-		gap: 1rem;
-		align-items: center;
-		padding: 0.5rem 0;
-	}
-	b {
-		font-weight: 600;
-	}
-	.small {
-		display: block;
-		font-size: 12.5px;
 	}
 	.address {
 		overflow: hidden;
@@ -145,11 +134,5 @@
 	.legend {
 		flex-basis: 100%;
 		font-weight: 600;
-	}
-	@media (max-width: 900px) {
-		.line {
-			grid-template-columns: minmax(0, 1fr);
-			gap: 0.2rem;
-		}
 	}
 </style>

@@ -7,7 +7,9 @@
 	import { common } from '$lib/words/common';
 	import { people as say, seconding } from '$lib/words/set-up';
 	import Back from '$lib/ui/back.svelte';
+	import Choices from './choices.svelte';
 	import Field from './field.svelte';
+	import GroupForm from './group-form.svelte';
 	import Seconding from './seconding.svelte';
 	import { oneAlone, Outcome } from './second.svelte';
 	import { Setting } from './setting.svelte';
@@ -23,7 +25,6 @@
 	/** Whose form is open; an empty one for somebody new. */
 	let open = $state<string | null>(null);
 	let draft = $state<Draft>(nobody());
-	let group = $state({ id: '', title: '' });
 
 	const typed = new Typed(
 		() => (open === null ? null : `person-${open}`),
@@ -43,9 +44,6 @@
 		draft = nobody();
 		open = '';
 	}
-	function toggled<T>(list: T[], one: T): T[] {
-		return list.includes(one) ? list.filter((each) => each !== one) : [...list, one];
-	}
 	function firstFault(place: string): string | undefined {
 		return Object.entries(setting.faults).find(([where]) => where.startsWith(place))?.[1];
 	}
@@ -64,10 +62,6 @@
 	async function endAccess(name: string) {
 		if (!(await sure(say.endAccessNow(draft.name), say.endAccess))) return;
 		if (await setting.send(() => data(api.POST('/api/people/{name}/end-access', { params: { path: { name } } })))) outcome.says = say.ended(draft.name);
-	}
-	async function keepGroup() {
-		const { id, title } = group;
-		if (await setting.send(() => data(api.PUT('/api/groups/{name}', { params: { path: { name: id } }, body: { title } })))) group = { id: '', title: '' };
 	}
 </script>
 
@@ -90,18 +84,7 @@
 	{#if setting.mayChange}
 		<div class="anew"><button class="button quiet" onclick={begin}>{say.setUpSomebody}</button></div>
 		{#if open === ''}{@render form()}{/if}
-		<form class="form" onsubmit={(event) => (event.preventDefault(), void keepGroup())}>
-			<fieldset>
-				<legend class="label">{say.anotherGroup}</legend>
-				<Field label={common.title} hint={say.groupTitleHint}>
-					{#snippet children({ id })}<input {id} class="field" required maxlength="80" bind:value={group.title} />{/snippet}
-				</Field>
-				<Field label={common.name} hint={say.groupNameHint}>
-					{#snippet children({ id })}<input {id} class="field mono" required pattern="[a-z0-9][a-z0-9\-]*" maxlength="63" bind:value={group.id} />{/snippet}
-				</Field>
-			</fieldset>
-			<div class="acts"><button class="button" disabled={setting.busy}>{say.setUpTheGroup}</button></div>
-		</form>
+		<GroupForm {setting} />
 	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
@@ -126,15 +109,8 @@
 			<Field label={say.machine} hint={say.machineHint}>
 				{#snippet children({ id })}<input {id} type="checkbox" bind:checked={draft.machine} />{/snippet}
 			</Field>
-			<div class="choice" role="group" aria-label={say.roles}>
-				<b>{say.roles}</b>
-				{#each ROLES as role (role)}<label><input type="checkbox" checked={draft.roles.includes(role)} onchange={() => (draft.roles = toggled(draft.roles, role))} /> {role}</label>{/each}
-				{#if setting.faults['/roles']}<span class="fault">{setting.faults['/roles']}</span>{/if}
-			</div>
-			<div class="choice" role="group" aria-label={common.groups}>
-				<b>{say.sitsFor}</b>
-				{#each setting.found?.groups ?? [] as one (one.id)}<label><input type="checkbox" checked={draft.groups.includes(one.id)} onchange={() => (draft.groups = toggled(draft.groups, one.id))} /> {one.name}</label>{/each}
-			</div>
+			<Choices name={say.roles} says={say.roles} options={ROLES.map((role) => ({ id: role, name: role }))} bind:chosen={draft.roles} fault={setting.faults['/roles']} />
+			<Choices name={common.groups} says={say.sitsFor} options={setting.found?.groups ?? []} bind:chosen={draft.groups} />
 		</fieldset>
 		<Back {typed} />
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
@@ -158,17 +134,5 @@
 	}
 	.line {
 		--line: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr);
-	}
-	.choice {
-		grid-column: 1 / -1;
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.2rem 1.1rem;
-	}
-	.choice b {
-		min-width: 4rem;
-	}
-	.fault {
-		color: var(--wax);
 	}
 </style>
