@@ -5,6 +5,7 @@ import re
 from http import HTTPStatus
 
 import httpx
+import pytest
 from playwright.sync_api import Page, expect
 from tests.conftest import Live
 
@@ -169,3 +170,18 @@ def test_what_changed_since_one_looked_is_marked_until_it_is_opened(visit, live:
     expect(page.locator("a.row").filter(has_text="Leak watch").first).not_to_contain_text("changed since")
     row.click()
     expect(row).not_to_contain_text("changed since you looked")
+
+
+def test_a_file_opens_whose_findings_changed_twice_at_one_instant(visit):
+    """Several words can change at once: each is shown, and none hides the file."""
+    page = visit("wanjiru")
+    page.locator("a.row").first.wait_for()
+    found = page.request.get("/api/promotions?state=landed&limit=100").json()["promotions"]
+    for number in (one["number"] for one in found):
+        findings = page.request.get(f"/api/promotions/{number}/dossier").json()["findings"]
+        instants = [[one["until"] for one in finding["history"]] for finding in findings]
+        if any(len(set(some)) < len(some) for some in instants):
+            page.goto(f"/promotion/{number}")
+            expect(page.locator(".sentence")).to_contain_text("Landed")
+            return
+    pytest.fail("no finding of the scenario changed twice at one instant")

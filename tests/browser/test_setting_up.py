@@ -34,7 +34,7 @@ def test_a_source_is_tried_mended_and_seen_failing_and_well_again(visit, live: L
     admin.get_by_role("button", name="Try it").click()
     expect(admin.get_by_text("it has no such ticket")).to_be_visible()
     admin.get_by_label("Last answer counts for").fill("1 s")
-    admin.get_by_role("button", name="Keep the changes").click()
+    admin.get_by_role("button", name="Save").click()
     expect(admin.get_by_label("Ask it")).to_have_count(0)
     tracker = live.instance.process("tracker")
     tracker.send_signal(signal.SIGSTOP)

@@ -90,7 +90,12 @@
 	{#if opened === 'palette'}<Palette acts={{ [dark ? say.byDay : say.byNight]: switchTheme, [say.keysAndWhat]: () => (opened = 'keys'), [say.signOut]: signOut }} onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
 	<Sure />
 	<main id="content" tabindex="-1">
-		{@render children()}
+		<svelte:boundary onerror={(error) => console.error(error)}>
+			{@render children()}
+			{#snippet failed(_, reset)}
+				<p class="failed" role="alert">{say.viewFailed} <button class="underline" onclick={reset}>{say.tryAgain}</button></p>
+			{/snippet}
+		</svelte:boundary>
 	</main>
 {:else if failed}
 	<main class="alone"><h1>{say.doganaCannotBeOpened}</h1><p>{failed}</p><button class="button" onclick={() => location.reload()}>{say.tryAgain}</button></main>

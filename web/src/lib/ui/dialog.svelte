@@ -17,9 +17,9 @@
 
 <Dialog open {role} aria-label={name} onOpenChange={({ open }) => open || onclose()}>
 	<Portal>
-		<Dialog.Backdrop class="dialog-backdrop" />
-		<Dialog.Positioner class="dialog-positioner">
-			<Dialog.Content class="dialog" style="width: min({width}, 92vw)">{@render children()}</Dialog.Content>
+		<Dialog.Backdrop class="window-veil" />
+		<Dialog.Positioner class="window-place">
+			<Dialog.Content class="window" style="width: min({width}, 92vw)">{@render children()}</Dialog.Content>
 		</Dialog.Positioner>
 	</Portal>
 </Dialog>

@@ -52,5 +52,6 @@
 		display: inline-grid;
 		min-width: 11.5rem;
 		width: 100%;
+		row-gap: 3px;
 	}
 </style>

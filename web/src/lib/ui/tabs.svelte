@@ -18,13 +18,13 @@
 <Tabs value={shown} onValueChange={({ value }) => (shown = value)}>
 	<div class="bar">
 		{@render head()}
-		<Tabs.List class="tabs">
+		<Tabs.List class="tab-names">
 			{#each tabs as tab (tab.id)}<Tabs.Trigger value={tab.id}>{tab.name}</Tabs.Trigger>{/each}
 		</Tabs.List>
 	</div>
 	<div class="halves">
 		{@render beside()}
-		{#each tabs as tab (tab.id)}<Tabs.Content class="tab" value={tab.id}>{#if tab.id === shown}{@render children(tab.id)}{/if}</Tabs.Content>{/each}
+		{#each tabs as tab (tab.id)}<Tabs.Content class="shown" value={tab.id}>{#if tab.id === shown}{@render children(tab.id)}{/if}</Tabs.Content>{/each}
 	</div>
 </Tabs>
 
@@ -36,14 +36,21 @@
 		border-bottom: 1.5px solid var(--ink);
 		padding-bottom: 3px;
 	}
-	.bar :global(.tabs) {
-		margin-left: auto;
+	.bar :global(.tab-names) {
+		margin: 0 0 0 auto;
 		display: flex;
 		gap: 1rem;
+		padding: 0;
+		border: 0;
 		font-family: var(--serif);
 		font-size: 16px;
 	}
-	.bar :global(.tabs [aria-selected='true']) {
+	.bar :global(.tab-names button) {
+		padding: 0;
+		border-radius: 0;
+		background: none;
+	}
+	.bar :global(.tab-names [aria-selected='true']) {
 		font-weight: 700;
 		box-shadow: 0 2px 0 var(--wax);
 	}

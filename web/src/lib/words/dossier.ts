@@ -127,7 +127,7 @@ export const reschedule = {
 	putItOffUntil: 'Put it off until…',
 	notBefore: 'Not before',
 	putItOff: 'Put it off',
-	keepAsItIs: 'Keep as it is',
+	keepAsItIs: 'Cancel',
 	putOff: 'Put off',
 	stands: 'Approvals stand. It goes at the first open time from then on.',
 	notAhead: 'A start has to be ahead.'

@@ -6,6 +6,7 @@ export const frame = {
 	find: 'Find',
 	signOut: 'Sign out',
 	routes: 'Routes',
+	viewFailed: 'This view cannot be shown. Nothing was lost or decided by that.',
 	doganaCannotBeOpened: 'Dogana cannot be opened',
 	tryAgain: 'Try again',
 	lost: 'Connection lost; what you see may be old. Trying again.',

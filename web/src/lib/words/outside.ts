@@ -35,9 +35,9 @@ export const sources = {
 	secretHint: 'Sent whole in the header named below, such as Bearer …',
 	works: 'It works.',
 	fails: (why: string) => `It does not work: ${why}.`,
-	keepTheChanges: 'Keep the changes',
+	keepTheChanges: 'Save',
 	setItUp: 'Set it up',
-	takeAway: (title: string) => `Take “${title}” away? What only it knows will be unknown.`,
+	takeAway: (title: string) => `Delete “${title}”? What only it knows will be unknown.`,
 	justNow: 'just now',
 	ago: (span: string) => `${span} ago`,
 	failing: (since: string, why: string) => `failing since ${since}: ${why}`,
@@ -100,7 +100,7 @@ export const values = {
 	value: 'Value',
 	valueHint: 'Sealed as soon as it is kept; nobody sees it on a screen again.',
 	sealIt: 'Seal it',
-	takeAway: (name: string) => `Take ${name} away? Deployers of this service will read it no more.`
+	takeAway: (name: string) => `Delete ${name}? Deployers of this service will read it no more.`
 };
 
 export const calendars = {

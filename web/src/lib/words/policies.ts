@@ -78,11 +78,11 @@ export const keep = {
 };
 
 export const setting = {
-	takeAwayNth: (label: string, nth: number) => `Take away ${label} ${nth}`,
-	takeAway: 'Take this one away',
+	takeAwayNth: (label: string, nth: number) => `Delete ${label} ${nth}`,
+	takeAway: 'Delete this one',
 	oneMore: 'One more',
 	leaveOut: (label: string) => `Leave out ${label}`,
-	leaveItOut: 'Leave it out'
+	leaveItOut: 'Delete this setting'
 };
 
 export const settings = {

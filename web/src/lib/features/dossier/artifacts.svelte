@@ -29,7 +29,7 @@
 			<Opens>
 				{#snippet line()}<span>{artifact.name}</span><span class="soft figure">{bytes(artifact.size)}</span>{/snippet}
 				<p class="mono digest">{artifact.digest}</p>
-				{#each before(artifact) as line (line)}<p class="soft">{line}</p>{/each}
+				{#each before(artifact) as line, n (n)}<p class="soft">{line}</p>{/each}
 				{#if artifact.link}
 					<p><a class="underline" href={artifact.link} rel="noreferrer" target="_blank" download>{say.fetch}</a> <span class="soft">{say.compare}</span></p>
 				{:else}<p class="soft">{say.noLink}</p>{/if}

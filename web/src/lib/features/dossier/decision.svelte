@@ -35,7 +35,7 @@
 <div class="seats"><Seats seats={file.row.seats} /></div>
 {#if mine.lapsed}
 	<p class="why-not">{say.lapsed(when(new Date(mine.lapsed.given_at), zone, now), when(new Date(mine.lapsed.at), zone, now), lowerFirst(mine.lapsed.because))}</p>
-	<ul class="since">{#each mine.lapsed.changes ?? [] as change (change)}<li>{change}</li>{/each}</ul>
+	<ul class="since">{#each mine.lapsed.changes ?? [] as change, n (n)}<li>{change}</li>{/each}</ul>
 {/if}
 {#if mine.sits_for}<p class="effect">{say.asStandIn(mine.sits_for.name)}</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}

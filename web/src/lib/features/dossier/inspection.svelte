@@ -48,7 +48,7 @@
 			{/if}
 			{#if finding.history.length}
 				<ul class="history" aria-label={say.before}>
-					{#each finding.history as earlier (earlier.until)}
+					{#each finding.history as earlier, n (n)}
 						<li>
 							{#if earlier.whose}{say.approvalCounted(earlier.whose.name, when(new Date(earlier.until), zone, now), lowerFirst(earlier.because))}
 							{:else}{say.was} <b>{earlier.outcome}</b> {say.until(when(new Date(earlier.until), zone, now), lowerFirst(earlier.because))}{/if}

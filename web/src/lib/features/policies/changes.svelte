@@ -17,7 +17,7 @@
 	<div class="faults" role="alert">
 		<p>{say.refused(writing.refused)}</p>
 		<ul>
-			{#each faults as fault (fault.pointer + fault.reason)}<li><code class="mono">{fault.pointer || '/'}</code> {fault.reason}</li>{/each}
+			{#each faults as fault, n (n)}<li><code class="mono">{fault.pointer || '/'}</code> {fault.reason}</li>{/each}
 		</ul>
 	</div>
 {:else if preview}
@@ -25,7 +25,7 @@
 		<h3>{say.whatItChanges}</h3>
 		<p class="soft">{say.order[preview.order]}</p>
 		<ul class="said">
-			{#each preview.differences as said (said)}<li>{said}</li>{:else}<li class="soft">{say.nothing}</li>{/each}
+			{#each preview.differences as said, n (n)}<li>{said}</li>{:else}<li class="soft">{say.nothing}</li>{/each}
 		</ul>
 	</section>
 	<section class="effect" aria-label={say.whatIsPending}>

@@ -51,7 +51,7 @@
 	</p>
 {/if}
 {#if changes}
-	<ul class="said">{#each changes.differences as said (said)}<li>{said}</li>{:else}<li class="soft">{say.same}</li>{/each}</ul>
+	<ul class="said">{#each changes.differences as said, n (n)}<li>{said}</li>{:else}<li class="soft">{say.same}</li>{/each}</ul>
 {/if}
 <p><a class="underline" href="/ledger?at={environment}&action=adopt">{say.adoptions}</a></p>
 
