@@ -176,7 +176,7 @@ def test_a_file_opens_whose_findings_changed_twice_at_one_instant(visit):
     """Several words can change at once: each is shown, and none hides the file."""
     page = visit("wanjiru")
     page.locator("a.row").first.wait_for()
-    found = page.request.get("/api/promotions?state=landed&limit=100").json()["promotions"]
+    found = page.request.get("/api/promotions?state=landed&limit=100").json()["rows"]
     for number in (one["number"] for one in found):
         findings = page.request.get(f"/api/promotions/{number}/dossier").json()["findings"]
         instants = [[one["until"] for one in finding["history"]] for finding in findings]
