@@ -4,14 +4,17 @@ import json
 import subprocess
 import sys
 from pathlib import Path
+from typing import get_args, get_type_hints
 
 import pytest
 from click.testing import Result
 from tests.core.cases import AT, facts, policy, words
 from typer.testing import CliRunner
 
+from dogana.cli import pipeline
 from dogana.cli.main import app
 from dogana.core.inspect.engine import what_is_shown
+from dogana.sources.reports import FORMATS, Format
 
 SEATS = {"kind": "reviewers", "seats": [{"group": "desk"}]}
 NIGHT = {
@@ -211,3 +214,9 @@ def test_facts_in_which_a_key_stands_twice_are_refused(files, tmp_path: Path):
     (tmp_path / "facts.json").write_text(text.replace('"service":', '"requester": "nobody", "service":', 1))
     refused = dogana("inspect", *options, f"--at={AT.isoformat()}")
     assert (refused.exit_code, "requester stands twice" in refused.output) == (64, True)
+
+
+def test_the_formats_of_the_command_line_are_those_of_the_server():
+    """The command line does not load the readers, so it lists them itself."""
+    given = get_type_hints(pipeline.attach)["form"]
+    assert get_args(given) == get_args(Format) == tuple(FORMATS)

@@ -123,6 +123,8 @@ def test_every_kind_is_whole(kind: type[Rule]):
     assert kind.strictness or kind.differing is not Rule.differing or name == "sameness"
     (rule,) = (one for one in full_policy().rules if one.kind == name)
     assert rule.summary() or name == "sameness"
+    layers = (ROOT / "pyproject.toml").read_text()
+    assert f'"{kind.__module__}"' in layers, "nobody above may ask of which kind a rule is"
 
 
 def test_every_kind_stands_in_the_scenario():

@@ -28,11 +28,13 @@ class Reader:
     kind: ReportKind
     title: str
     read: Callable[[list[bytes]], Content]
+    keyed: bool = True
+    """Whether what it holds stands under keys, of which none may stand twice; not, for XML alone."""
 
 
 FORMATS: dict[Format, Reader] = {
-    "junit": Reader(kind="tests", title="JUnit XML", read=tests.results),
-    "cobertura": Reader(kind="coverage", title="Cobertura XML", read=coverage.coverage),
+    "junit": Reader(kind="tests", title="JUnit XML", read=tests.results, keyed=False),
+    "cobertura": Reader(kind="coverage", title="Cobertura XML", read=coverage.coverage, keyed=False),
     "sarif": Reader(kind="scan", title="SARIF", read=scans.findings),
     "cyclonedx": Reader(kind="components", title="CycloneDX, JSON or XML", read=components.bill),
     "spdx": Reader(kind="components", title="SPDX, JSON or tags and values", read=packages.packages),
@@ -42,7 +44,6 @@ FORMATS: dict[Format, Reader] = {
 
 _PARTS, _MOST_PARTS = (b"<", b",", b":"), 3_000_000
 """What elements, entries and keys begin or end with: built, each takes a hundred times its length."""
-_XML = frozenset({"junit", "cobertura"})
 
 
 def content_of(form: Format, body: bytes) -> Content:
@@ -62,7 +63,7 @@ def content_of(form: Format, body: bytes) -> Content:
         documents = unpacked(body)
         if sum(one.count(sign) for one in documents for sign in _PARTS) > _MOST_PARTS:
             raise UnusableReportError(f"It has more than {_MOST_PARTS:,} parts.")
-        if form not in _XML:
+        if reader.keyed:
             for one in documents:
                 refuse_double(one.decode(errors="replace"))
         return reader.read(documents)
