@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Digest, Document, Instant, Slug
 
-Action = Literal["approve", "retract", "turn back", "ask waiver", "grant waiver", "revoke waiver"]
+Said = Literal["approve", "retract", "turn back", "ask waiver", "grant waiver", "revoke waiver"]
 
 
 class Shown(Document):
@@ -64,7 +64,7 @@ def changed_parts(then: Shown, now: Shown) -> tuple[str, ...]:
 class Decision(Document):
     """One person's word."""
 
-    action: Action
+    action: Said
     person: Slug
     on_behalf_of: Slug | None = None
     """Whom the person stands in for with this word."""

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from dogana.core.errors import ConflictError
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
@@ -68,7 +69,7 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Proposed
     session.add(row)
     await session.flush()
     says = f"{actor.name} asked for {wanted.title}; somebody else has to confirm it."
-    record(session, actor, "ask change", says, now, details=in_entry(wanted))
+    record(session, actor, Action.ASK_CHANGE, says, now, details=in_entry(wanted))
     announce(session, "people")
     return row.id
 

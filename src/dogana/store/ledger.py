@@ -10,6 +10,7 @@ from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
+from dogana.core.record.actions import Action
 from dogana.store.database import among
 from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
@@ -54,9 +55,9 @@ async def last_checkpoint(session: AsyncSession) -> CheckpointRow | None:
     return await session.scalar(select(CheckpointRow).order_by(CheckpointRow.size.desc()).limit(1))
 
 
-async def last_of(session: AsyncSession, action: str) -> EntryRow | None:
+async def last_of(session: AsyncSession, action: Action) -> EntryRow | None:
     """The last entry of a kind."""
-    query = select(EntryRow).where(EntryRow.action == action).order_by(EntryRow.id.desc()).limit(1)
+    query = select(EntryRow).where(EntryRow.action == action.value).order_by(EntryRow.id.desc()).limit(1)
     return await session.scalar(query)
 
 
@@ -136,7 +137,7 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
         .table_valued(*(Column(part, TEXT) for part in ("policy", "facts", "decisions", "sheet")))
         .render_derived(with_types=True)
     )
-    departed = (EntryRow.action == "depart").desc()
+    departed = (EntryRow.action == Action.DEPART.value).desc()
     query = (
         select(
             PromotionRow.number,
@@ -175,7 +176,7 @@ async def unanswered(session: AsyncSession, person: str, numbers: Collection[int
     )
     query = select(EntryRow).where(
         among(EntryRow.promotion, numbers),
-        EntryRow.action == "comment",
+        EntryRow.action == Action.COMMENT.value,
         cast(EntryRow.body, JSONB)["details"]["mentions"].has_key(person),
         EntryRow.id > answered,
     )

@@ -4,6 +4,7 @@ from datetime import timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.policy.document import policy_of
+from dogana.core.record.actions import Action
 from dogana.core.time.windows import Calendar
 from dogana.core.words import counted
 from dogana.service import dual_control
@@ -64,7 +65,7 @@ async def _set_calendar(
     await calendars.keep_calendar(session, change.subject, calendar.plain())
     windows = counted(len(calendar.windows), "window")
     says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
-    record(session, actor, "set calendar", says, now, details=in_entry(change))
+    record(session, actor, Action.SET_CALENDAR, says, now, details=in_entry(change))
     promotions.schedule_inspection(session, now)
 
 
@@ -95,4 +96,4 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
         await calendars.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {known['title']} away."
         details = {"kind": "calendar", "of": name, "old": known, "new": None}
-        record(session, actor, "drop calendar", says, now, details=details)
+        record(session, actor, Action.DROP_CALENDAR, says, now, details=details)

@@ -1,8 +1,9 @@
 """Accepting what landed otherwise than it was cleared: one asks with a reason, a second person lets it be."""
 
-from dogana.core.decisions import Action, Decision, Decisions, Shown
+from dogana.core.decisions import Decision, Decisions, Said, Shown
 from dogana.core.errors import ExcludedError, MovedOnError, RefusedError
 from dogana.core.facts import Artifact
+from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -48,7 +49,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         if asked_by == actor.id:
             raise RefusedError("You asked for it to be accepted; a second person has to accept it.")
         until = now + LONGEST if asked_by is None else None
-        action: Action = "ask waiver" if asked_by is None else "grant waiver"
+        action: Said = "ask waiver" if asked_by is None else "grant waiver"
         word = Decision(
             action=action,
             person=actor.id,
@@ -61,7 +62,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         session.add(decision_row(number, word))
         if asked_by is None:
             says = f"{actor.name} asked to accept {what(row)} as it landed."
-            record(session, actor, "ask acceptance", says, now, promotion=row, reason=reason)
+            record(session, actor, Action.ASK_ACCEPTANCE, says, now, promotion=row, reason=reason)
             row.changed_at = now
             announce(session, "promotion", [number])
         else:

@@ -7,6 +7,7 @@ import structlog
 
 from dogana.core.errors import AgainError, AwayError, ConflictError, DoganaError
 from dogana.core.facts import PromotionKind
+from dogana.core.record.actions import Action
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.versions import Version
 from dogana.core.words import when
@@ -55,7 +56,7 @@ async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
         in_time = backend.clock() - slot <= LATEST
         if not in_time:
             says = f"{row.title} took in nothing {when(slot, row.zone)}: nobody was at work then."
-            record(session, TIMETABLE, "miss departure", says, backend.clock(), environment=environment)
+            record(session, TIMETABLE, Action.MISS_DEPARTURE, says, backend.clock(), environment=environment)
         return in_time
 
 
@@ -97,7 +98,7 @@ async def _supersede(backend: Backend, number: int, newer: PromotionRow) -> None
             TIMETABLE,
             State.SUPERSEDED,
             ended=f"superseded by {newer.release.version}, which the timetable took in",
-            action="supersede",
+            action=Action.SUPERSEDE,
             says=f"{newer.release.version} superseded {what(row)}.",
         )
 
@@ -177,7 +178,7 @@ async def end_previews(backend: Backend) -> None:
         for environment in await landscape.previews_over(session, now):
             environment.removed_at = now
             says = f"{environment.title} came to its end and was removed."
-            record(session, ENGINE, "remove preview", says, now, environment=environment.id)
+            record(session, ENGINE, Action.REMOVE_PREVIEW, says, now, environment=environment.id)
             await _withdraw_all(backend, session, environment)
 
 
@@ -193,6 +194,6 @@ async def _withdraw_all(backend: Backend, session: Session, environment: Environ
             ENGINE,
             State.WITHDRAWN,
             ended="withdrawn: the preview came to its end",
-            action="withdraw",
+            action=Action.WITHDRAW,
             says=f"Withdrew {what(row)}: the preview came to its end.",
         )

@@ -5,6 +5,7 @@ from datetime import datetime
 from dogana.core.errors import MovedOnError, NotClearedError, NotYetError, OccupiedError
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Verdict
+from dogana.core.record.actions import Action
 from dogana.core.words import listed, sentence, when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -101,7 +102,7 @@ async def go(held: Held, actor: Actor) -> None:
             f"Promotion {other} of {row.service_id} is moving into {row.environment.title} now."
         )
     row.state, row.departed_at, row.changed_at = State.MOVING, sheet.at, sheet.at
-    await record_on(held, actor, "depart", f"{what(row)} departed.")
+    await record_on(held, actor, Action.DEPART, f"{what(row)} departed.")
     announce(session, "promotion", [row.number])
 
 
@@ -120,7 +121,7 @@ async def prepared(backend: Backend, actor: Actor, number: int, *, note: str) ->
         row.prepared_at = row.changed_at = row.inspect_at = now
         row.prepared_by_id = actor.id
         says = f"{actor.name} has prepared {what(row)}."
-        record(session, actor, "prepare", says, now, promotion=row, reason=note)
+        record(session, actor, Action.PREPARE, says, now, promotion=row, reason=note)
         announce(session, "promotion", [number])
     return row
 
@@ -202,7 +203,7 @@ async def _halt(
     row.ended = sentence(f"not landed as it was cleared: {other}")
     says = f"{what(row)} did not land as it was cleared: {other}. It is halted."
     details = {"state": str(row.state), **details}
-    record(session, actor, "land otherwise", says, now, promotion=row, reason=note, details=details)
+    record(session, actor, Action.LAND_OTHERWISE, says, now, promotion=row, reason=note, details=details)
     announce(session, "promotion", [row.number])
 
 
@@ -220,7 +221,7 @@ async def write_landing(
     row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     details = {"state": str(row.state), **details}
     says = says or f"{what(row)} landed."
-    record(session, actor, "land", says, now, promotion=row, reason=note, details=details)
+    record(session, actor, Action.LAND, says, now, promotion=row, reason=note, details=details)
     announce(session, "promotion", [row.number])
 
 
@@ -254,7 +255,7 @@ async def write_roll_back(
     await secrets.revoke_clearances(session, row.number, now)
     row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
-    record(session, actor, "roll back", says, now, promotion=row, reason=note, details=details)
+    record(session, actor, Action.ROLL_BACK, says, now, promotion=row, reason=note, details=details)
     announce(session, "promotion", [row.number])
 
 
@@ -277,7 +278,7 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         row.ended = sentence(f"ordered back by {actor.name}: {reason}")
         says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."
         details = {"state": str(row.state)}
-        record(session, actor, "cancel", says, now, promotion=row, reason=reason, details=details)
+        record(session, actor, Action.CANCEL, says, now, promotion=row, reason=reason, details=details)
         announce(session, "promotion", [number])
     return row
 

@@ -28,6 +28,7 @@ from dogana.core.errors import (
 )
 from dogana.core.facts import Artifact, Report, in_the_future
 from dogana.core.policy.text import UnreadableTextError, refuse_double
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.delivery import course
@@ -307,7 +308,9 @@ async def _incident(
         said = row.what or f"an incident, {name}"
         says = f"{actor.name} told of {known.title} in {target.title}: {said}, {what}."
         details = {"incident": name, "source": source}
-        record(session, actor, f"incident {what}", says, now, environment=environment, details=details)
+        record(
+            session, actor, Action(f"incident {what}"), says, now, environment=environment, details=details
+        )
         promotions.schedule_inspection(session, now, service=service)
     return says
 

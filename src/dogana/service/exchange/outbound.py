@@ -17,6 +17,7 @@ from standardwebhooks.webhooks import Webhook
 
 from dogana.core.document import Instant
 from dogana.core.errors import DoganaError, InvalidError, NotFoundError
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.sealing import about_party
@@ -53,7 +54,7 @@ _AGAIN_AFTER = tuple(
     timedelta(seconds=seconds) for seconds in (5, 30, 120, 600, 3600, 6 * 3600, 12 * 3600, 24 * 3600)
 )
 
-_SPOKEN = {"land": "service.deployed.0.2.0", "roll back": "service.rolledback.0.2.0"}
+_SPOKEN = {Action.LAND.value: "service.deployed.0.2.0", Action.ROLL_BACK.value: "service.rolledback.0.2.0"}
 """The steps that the CDEvents vocabulary has a word for."""
 
 _log = structlog.get_logger("dogana.worker")

@@ -5,6 +5,7 @@ import os
 from typing import Any, Literal
 
 from dogana.core.errors import NotFoundError, RefusedError, UnknownNameError
+from dogana.core.record.actions import Action
 from dogana.core.words import counted
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -139,7 +140,7 @@ def _keep(
     row.secret = backend.sealer.seal(secret, about_party(party, row.id))
     session.add(row)
     details = {party: row.id, "old": old, "new": _settings(row)}
-    record(session, actor, f"set {party}", says, backend.clock(), details=details)
+    record(session, actor, Action(f"set {party}"), says, backend.clock(), details=details)
     return secret
 
 
@@ -155,7 +156,7 @@ async def _drop(
     if row is None:
         raise NotFoundError(f"There is no {party} {name}.")
     await session.delete(row)
-    record(session, actor, f"drop {party}", says, backend.clock(), details={party: name})
+    record(session, actor, Action(f"drop {party}"), says, backend.clock(), details={party: name})
 
 
 def _settings(row: SenderRow | SubscriberRow | None) -> dict[str, Any] | None:

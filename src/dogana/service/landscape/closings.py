@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 
 from dogana.core.document import Instant
 from dogana.core.errors import ConflictError, InvalidError, NotFoundError, RefusedError
+from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -59,7 +60,7 @@ async def close_now(
         session.add(row)
         await session.flush()
         says = f"{actor.name} closed {target.title} until {when(until, target.zone)}."
-        record(session, actor, "close now", says, now, environment=environment, reason=reason)
+        record(session, actor, Action.CLOSE_NOW, says, now, environment=environment, reason=reason)
         _looked_at_anew(session, environment, now)
         return closing_view(row, {actor.id: actor.name})
 
@@ -83,12 +84,12 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
         names = await people.names(session)
         if row.opening_asked_by_id is None:
             row.opening_asked_by_id = actor.id
-            action, says = "ask opening", f"{actor.name} asked to open {environment.title} again."
+            action, says = Action.ASK_OPENING, f"{actor.name} asked to open {environment.title} again."
         elif row.opening_asked_by_id == actor.id:
             raise RefusedError("You asked to open it; a second person has to agree.")
         else:
             row.opened_at = now
-            action, says = "open again", f"{actor.name} opened {environment.title} again."
+            action, says = Action.OPEN_AGAIN, f"{actor.name} opened {environment.title} again."
         record(session, actor, action, says, now, environment=row.environment_id, reason=reason)
         _looked_at_anew(session, row.environment_id, now)
         return closing_view(row, names)

@@ -7,6 +7,7 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document, Slug, with_examples
 from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest
 from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
@@ -308,7 +309,7 @@ async def _say(
     environment = name if what == "environment" else None
     details = {what: name, "old": old.plain() if old else None, "new": wanted.plain()}
     await session.flush()
-    record(session, actor, f"set {what}", says, now, environment=environment, details=details)
+    record(session, actor, Action(f"set {what}"), says, now, environment=environment, details=details)
     promotions.schedule_inspection(session, now)
 
 

@@ -5,6 +5,7 @@ from datetime import datetime
 
 from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
 from dogana.core.facts import Report, in_the_future
+from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest, digest_bytes
 from dogana.core.words import spoken
 from dogana.service.actor import Actor, Right
@@ -98,7 +99,7 @@ async def write_report(
         session.add(made)
         details["file"] = made.digest
     says = f"{actor.name} attached {spoken(report.name)} to {release.service.title} {release.version}."
-    record(session, actor, "attach", says, now, details=details)
+    record(session, actor, Action.ATTACH, says, now, details=details)
 
 
 async def upload(

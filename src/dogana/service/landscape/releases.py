@@ -3,6 +3,7 @@
 from dogana.core.document import Instant
 from dogana.core.errors import DigestMismatchError, InvalidError, NotFoundError, UnknownNameError
 from dogana.core.facts import Artifact
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
@@ -84,7 +85,7 @@ async def register(
         row.artifacts = [one.plain() for one in sorted(built, key=lambda one: one.name)]
         says = f"{actor.name} put {service.title} {version} on record, with {len(row.artifacts)} artifacts."
         details = {f"artifact {one.name}": one.digest for one in added}
-        record(session, actor, "release", says, now, details=details)
+        record(session, actor, Action.RELEASE, says, now, details=details)
     return True
 
 

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 
 from dogana.core.errors import AlreadyRunsError, NotNextLegError, UnknownNameError
 from dogana.core.facts import PromotionKind
+from dogana.core.record.actions import Action
 from dogana.core.time.timetable import Timetable, next_departure
 from dogana.core.words import listed, when
 from dogana.service.actor import ENGINE
@@ -99,7 +100,7 @@ async def _preview(
     row.made_at, row.ends_at, row.removed_at = now, now + lasting, None
     await session.flush()
     says = f"{row.title} was made from its template; it ends {when(row.ends_at, row.zone)}."
-    record(session, ENGINE, "make preview", says, now, environment=row.id)
+    record(session, ENGINE, Action.MAKE_PREVIEW, says, now, environment=row.id)
     return row
 
 

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
+from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical
 from dogana.service.actor import Actor
 from dogana.store import Session, exchange
@@ -21,7 +22,7 @@ def instant(at: datetime) -> str:
 
 def entry(
     actor: Actor,
-    action: str,
+    action: Action,
     says: str,
     at: datetime,
     *,
@@ -35,7 +36,7 @@ def entry(
 
     Args:
         actor: who decided.
-        action: the kind of decision, one of the words of the record.
+        action: the kind of decision.
         says: the decision as one sentence, for people.
         at: when it was made.
         promotion: what it was about, if a promotion.
@@ -49,7 +50,7 @@ def entry(
     body: dict[str, Any] = {
         "format": FORMAT,
         "at": instant(at),
-        "action": action,
+        "action": action.value,
         "actor": {"id": actor.id, "name": actor.name, "way": actor.channel},
         "says": says,
     }
@@ -60,7 +61,7 @@ def entry(
             body[key] = value
     return EntryRow(
         at=at,
-        action=action,
+        action=action.value,
         actor_id=actor.id,
         promotion=promotion.number if promotion else None,
         environment_id=environment,
@@ -82,7 +83,7 @@ async def _tell(session: Session) -> None:
     await exchange.enqueue(session, [row.id for row in session.info.pop("entries")])
 
 
-def record(session: Session, actor: Actor, action: str, says: str, at: datetime, **more: Any) -> EntryRow:
+def record(session: Session, actor: Actor, action: Action, says: str, at: datetime, **more: Any) -> EntryRow:
     """Write one entry; `more` is what `entry` takes."""
     row = entry(actor, action, says, at, **more)
     append(session, [row])

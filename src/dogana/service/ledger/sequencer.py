@@ -10,6 +10,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.document import SKEW
 from dogana.core.errors import InvalidError
+from dogana.core.record.actions import Action
 from dogana.core.record.checkpoint import Checkpoint, sign, time_of
 from dogana.core.record.merkle import Frontier, leaf_hash
 from dogana.core.record.replay import Behind
@@ -24,7 +25,6 @@ from dogana.store.tables.ledger import CheckpointRow, LeafRow
 
 _BATCH = 5000
 
-_CLOCK = "clock went back"
 
 _log = structlog.get_logger("dogana.ledger")
 
@@ -65,7 +65,7 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
 async def _say_clock(session: Session, now: datetime, signed_at: datetime) -> None:
     """Put on record that the clock here has gone back; once for each time it had shown."""
     details: dict[str, Any] = {"clock": instant(now), "had shown": instant(signed_at)}
-    said = await ledger.last_of(session, _CLOCK)
+    said = await ledger.last_of(session, Action.CLOCK_WENT_BACK)
     if said is not None and json.loads(said.body)["details"]["had shown"] == details["had shown"]:
         return
     says = (
@@ -73,7 +73,7 @@ async def _say_clock(session: Session, now: datetime, signed_at: datetime) -> No
         f"{when(signed_at, 'Etc/UTC')}. Checkpoints keep the later time, policies in force stay in force."
     )
     _log.error("the clock went back", **details)
-    record(session, ENGINE, _CLOCK, says, now, details=details)
+    record(session, ENGINE, Action.CLOCK_WENT_BACK, says, now, details=details)
 
 
 async def leaves(backend: Backend) -> AsyncIterator[Leaf]:

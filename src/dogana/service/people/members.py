@@ -7,6 +7,7 @@ from pydantic import Field, StringConstraints
 from dogana.core.change import as_compared
 from dogana.core.document import Document, Slug
 from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.record.actions import Action
 from dogana.core.words import listed
 from dogana.service import dual_control
 from dogana.service.actor import Actor, Right, Role
@@ -159,7 +160,7 @@ async def end_access(backend: Backend, actor: Actor, name: str) -> None:
             raise NotFoundError("There is nobody of that name.")
         await people.end_access(session, name, now)
         says = f"{actor.name} ended every session and token of {row.name}."
-        record(session, actor, "end access", says, now, details={"person": name})
+        record(session, actor, Action.END_ACCESS, says, now, details={"person": name})
         announce(session, "access")
 
 
@@ -240,6 +241,6 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
 
 async def _say(backend: Backend, session: Session, actor: Actor, says: str, details: dict[str, Any]) -> None:
     now = backend.clock()
-    record(session, actor, "set up", says, now, details=details)
+    record(session, actor, Action.SET_UP, says, now, details=details)
     promotions.schedule_inspection(session, now)
     announce(session, "people")

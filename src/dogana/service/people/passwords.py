@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import StringConstraints
 
 from dogana.core.errors import InvalidError, SignedOutError
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.hashing import secret_digest
@@ -81,5 +82,5 @@ async def _set(backend: Backend, session: Session, person: PersonRow, hashed: st
     person.password_hash = hashed
     await people.end_access(session, person.id, now, but=but)
     says = f"{person.name} chose their password; whatever they had signed in with before has ended."
-    record(session, actor_of(person, "desk"), "choose password", says, now)
+    record(session, actor_of(person, "desk"), Action.CHOOSE_PASSWORD, says, now)
     announce(session, "access")

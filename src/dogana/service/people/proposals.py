@@ -4,6 +4,7 @@ from typing import Any
 
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError, RefusedError
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
@@ -73,7 +74,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
         row.ended_by_id, row.ended_at = actor.id, now
         names = await people.names(session)
         says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
-        record(session, actor, "confirm change", says, now, details=in_entry(change))
+        record(session, actor, Action.CONFIRM_CHANGE, says, now, details=in_entry(change))
         announce(session, "people")
         invitation = None
         if change.kind == "person":
@@ -99,7 +100,7 @@ async def drop(backend: Backend, actor: Actor, number: int) -> None:
             raise RefusedError("Only who asked for it, or who could confirm it, may drop it.")
         row.ended_by_id, row.ended_at = actor.id, now
         says = f"{actor.name} dropped {row.title}."
-        record(session, actor, "drop change", says, now, details=in_entry(ProposedChange.of(row)))
+        record(session, actor, Action.DROP_CHANGE, says, now, details=in_entry(ProposedChange.of(row)))
         announce(session, "people")
 
 

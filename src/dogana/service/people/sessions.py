@@ -7,6 +7,7 @@ from datetime import timedelta
 from dogana.core.change import as_compared
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError, SignedOutError
+from dogana.core.record.actions import Action
 from dogana.service.actor import ENGINE, Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.hashing import secret_digest
@@ -117,7 +118,7 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
         session.add(row)
         actor = actor_of(again, "desk")
         details = {"address": caller.address}
-        record(session, actor, "sign in", f"{again.name} signed in.", now, details=details)
+        record(session, actor, Action.SIGN_IN, f"{again.name} signed in.", now, details=details)
         announce(session, "access")
     await throttling.right(backend, tried)
     return SignedIn(actor=actor, person=again, csrf_token=csrf, session_token=token)
@@ -131,7 +132,7 @@ async def _failed(backend: Backend, person: PersonRow | None, caller: Caller, tr
     details = {"address": caller.address} | ({"person": person.id} if person else {})
     async with backend.database.transaction() as session:
         says = f"Somebody failed to sign in {whose}{more}."
-        action = "sign-in limit" if waits else "failed sign-in"
+        action = Action.SIGN_IN_LIMIT if waits else Action.FAILED_SIGN_IN
         record(session, ENGINE, action, says, now, details=details)
 
 
@@ -189,7 +190,7 @@ async def end_own_session(backend: Backend, mine: SignedIn, number: int) -> None
         if row is None:
             raise NotFoundError("There is no such session any more.")
         await people.end_session(session, row.token_digest, now)
-        record(session, mine.actor, "end session", f"{mine.actor.name} ended a session of theirs.", now)
+        record(session, mine.actor, Action.END_SESSION, f"{mine.actor.name} ended a session of theirs.", now)
         announce(session, "access")
 
 

@@ -4,6 +4,7 @@ from datetime import datetime
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
+from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -53,7 +54,7 @@ async def name_stand_in(
         row = StandInRow(person_id=person, stands_in_for_id=stands_in_for, starts_at=start, ends_at=end)
         session.add(row)
         says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
-        record(session, actor, "stand in", says, now)
+        record(session, actor, Action.STAND_IN, says, now)
         promotions.schedule_inspection(session, now)
     return row
 
@@ -75,7 +76,7 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
             raise RefusedError("Only the two concerned, or an administrator, may end it.")
         names = {one.id: one.name for one in await people.people(session)}
         says = f"{names[row.person_id]} stands in for {names[row.stands_in_for_id]} no longer."
-        record(session, actor, "end stand in", says, now)
+        record(session, actor, Action.END_STAND_IN, says, now)
         if row.starts_at >= now:
             await session.delete(row)
         else:

@@ -8,6 +8,7 @@ from typing import Literal
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError, SignedOutError, UnknownNameError
+from dogana.core.record.actions import Action
 from dogana.service.actor import SCOPES, Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.coalescing import Batcher
@@ -122,7 +123,7 @@ async def make_token(
             "services": row.services,
             "environments": row.environments,
         }
-        record(session, actor, "make token", says, now, details=details)
+        record(session, actor, Action.MAKE_TOKEN, says, now, details=details)
     return row, text
 
 
@@ -198,5 +199,5 @@ async def revoke_token(backend: Backend, actor: Actor, token_id: int) -> None:
             raise NotFoundError("There is no such live token.")
         row.revoked_at = now
         says = f"{actor.name} revoked the token \u201c{row.title}\u201d."
-        record(session, actor, "revoke token", says, now, details={"owner": row.person_id})
+        record(session, actor, Action.REVOKE_TOKEN, says, now, details={"owner": row.person_id})
         announce(session, "access")

@@ -13,6 +13,7 @@ from dogana.core.errors import (
 )
 from dogana.core.policy.document import Policy, PolicyError, policy_of, read_policy
 from dogana.core.policy.inheritance import loosened
+from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
@@ -64,7 +65,7 @@ async def draft(
         session.add(row)
         says = f"{actor.name} drafted version {number} of the policy of {target.title}."
         on = {"policy": row.digest}
-        record(session, actor, "draft", says, now, environment=environment, on=on)
+        record(session, actor, Action.DRAFT, says, now, environment=environment, on=on)
     return row
 
 
@@ -142,7 +143,7 @@ async def adopt(
         later = "" if start == now else f", in force from {when(start, target.zone)}"
         says = f"{actor.name} adopted version {version} of the policy of {target.title}{later}."
         on = {"policy": row.digest}
-        record(session, actor, "adopt", says, now, environment=environment, reason=reason, on=on)
+        record(session, actor, Action.ADOPT, says, now, environment=environment, reason=reason, on=on)
         concerned = None if target.departs == "never" else environment
         promotions.schedule_inspection(session, now, environment=concerned)
         announce(session, "policy")

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterable
 
 from dogana.core.errors import InvalidError
+from dogana.core.record.actions import Action
 from dogana.core.words import listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -12,8 +13,6 @@ from dogana.service.promotions.inspection import what
 from dogana.service.promotions.lookup import found
 from dogana.store import people
 from dogana.store.tables.people import PersonRow
-
-ACTION = "comment"
 
 
 async def comment(backend: Backend, actor: Actor, number: int, text: str) -> None:
@@ -33,7 +32,9 @@ async def comment(backend: Backend, actor: Actor, number: int, text: str) -> Non
         to = f" to {listed([one.name for one in named])}" if named else ""
         says = f"{actor.name} wrote{to} about {what(row)}."
         details = {"mentions": [one.id for one in named]} if named else None
-        record(session, actor, ACTION, says, backend.clock(), promotion=row, reason=text, details=details)
+        record(
+            session, actor, Action.COMMENT, says, backend.clock(), promotion=row, reason=text, details=details
+        )
 
 
 def mentioned(text: str, people: Iterable[PersonRow]) -> list[PersonRow]:

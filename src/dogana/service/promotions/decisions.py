@@ -10,6 +10,7 @@ from dogana.core.errors import (
     RefusedError,
 )
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.record.actions import Action
 from dogana.core.rules.findings import Seat
 from dogana.core.words import listed, sentence
 from dogana.service.actor import Actor, Right
@@ -63,7 +64,7 @@ async def take_seat(held: Held, actor: Actor, comment: str) -> Sheet:
     await write(held, decision)
     behalf = f" for {held.grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
     says = f"{actor.name} approved {what(held.row)}{behalf}, seat of {seat.label}."
-    await record_on(after, actor, "approve", says, reason=comment)
+    await record_on(after, actor, Action.APPROVE, says, reason=comment)
     return await settle(after)
 
 
@@ -83,7 +84,7 @@ async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) 
         await write(held, decision)
         after = held.said(decision)
         says = f"{actor.name} took back the approval of {what(held.row)}."
-        await record_on(after, actor, "retract", says, reason=comment)
+        await record_on(after, actor, Action.RETRACT, says, reason=comment)
         return await settle(after)
 
 
@@ -116,7 +117,7 @@ async def end_turned_back(held: Held, actor: Actor, given: Decision) -> None:
         actor,
         State.TURNED_BACK,
         ended=f"Turned back by {actor.name}: {given.comment}",
-        action="turn back",
+        action=Action.TURN_BACK,
         says=f"{actor.name} turned back {what(held.row)}.",
         reason=given.comment,
     )
@@ -143,7 +144,7 @@ async def end_withdrawn(held: Held, actor: Actor, comment: str) -> None:
     """End a promotion because it was taken back."""
     ended = f"Withdrawn by {actor.name}{': ' if comment else ''}{comment}"
     says = f"{actor.name} withdrew {what(held.row)}."
-    await close(held, actor, State.WITHDRAWN, ended=ended, action="withdraw", says=says, reason=comment)
+    await close(held, actor, State.WITHDRAWN, ended=ended, action=Action.WITHDRAW, says=says, reason=comment)
 
 
 def an_approval(sheet: Sheet, actor: Actor, comment: str = "") -> Decision:

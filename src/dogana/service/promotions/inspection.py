@@ -10,6 +10,7 @@ from dogana.core.errors import MovedOnError
 from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
+from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical, digest_bytes
 from dogana.core.rules.findings import Outcome
 from dogana.core.words import listed, sentence
@@ -240,16 +241,16 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
         cleared = cleared and all(_cleared_by_itself(one) for one in others)
     if row.state == State.WAITING and cleared:
         row.state = State.CLEARED
-        await record_on(held, ENGINE, "clear", f"Cleared {what(row)}.")
+        await record_on(held, ENGINE, Action.CLEAR, f"Cleared {what(row)}.")
     elif row.state == State.CLEARED and not cleared:
         row.state = State.WAITING
         says = f"Held {what(row)} again. {'Another of its bundle is held.' if own else sheet.sentence}"
-        await record_on(held, ENGINE, "hold", says)
+        await record_on(held, ENGINE, Action.HOLD, says)
     if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
         traffic = held.grounds.facts.traffic
         if not any(one.service == row.service_id and one.arrived_at is None for one in traffic):
             row.state, row.departed_at = State.MOVING, sheet.at
-            await record_on(held, ENGINE, "depart", f"{what(row)} departed.")
+            await record_on(held, ENGINE, Action.DEPART, f"{what(row)} departed.")
 
 
 def _cleared_by_itself(row: PromotionRow) -> bool:
@@ -265,12 +266,12 @@ async def _superseded(held: Held) -> bool:
         return False
     ended = f"superseded by {newer.version}, promotion {newer.number}"
     says = f"{newer.version} superseded {what(held.row)}."
-    await close(held, ENGINE, State.SUPERSEDED, ended=ended, action="supersede", says=says)
+    await close(held, ENGINE, State.SUPERSEDED, ended=ended, action=Action.SUPERSEDE, says=says)
     return True
 
 
 async def close(
-    held: Held, actor: Actor, state: State, *, ended: str, action: str, says: str, reason: str = ""
+    held: Held, actor: Actor, state: State, *, ended: str, action: Action, says: str, reason: str = ""
 ) -> None:
     """End a promotion before its departure, and with it the others of its bundle; record each."""
     session, row, at = held.session, held.row, held.sheet.at
@@ -292,7 +293,7 @@ async def close(
                 ENGINE,
                 State.WITHDRAWN,
                 ended=f"withdrawn with {together}",
-                action="withdraw",
+                action=Action.WITHDRAW,
                 says=f"Withdrew {what(other)}: {what(row)} of the same bundle was {state}.",
             )
 
@@ -301,7 +302,7 @@ def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime
     """Withdraw a promotion that was never inspected: there is nothing it was decided on."""
     row.ended = sentence(ended)
     row.state, row.closed_at, row.changed_at = State.WITHDRAWN, at, at
-    record(session, actor, "withdraw", f"Withdrew {what(row)}: {ended}.", at, promotion=row)
+    record(session, actor, Action.WITHDRAW, f"Withdrew {what(row)}: {ended}.", at, promotion=row)
     announce(session, "promotion", [row.number])
 
 
@@ -310,7 +311,7 @@ def what(row: PromotionRow) -> str:
     return f"{row.release.service.title} {row.release.version} into {row.environment.title}"
 
 
-async def record_on(held: Held, actor: Actor, action: str, says: str, *, reason: str = "") -> None:
+async def record_on(held: Held, actor: Actor, action: Action, says: str, *, reason: str = "") -> None:
     """Record a decision together with everything it was decided on, each stored under its digest."""
     sheet, row = held.sheet, held.row
     stored = await keep_documents(
@@ -323,7 +324,7 @@ async def record_on(held: Held, actor: Actor, action: str, says: str, *, reason:
         "sheet": stored["sheet"],
     }
     details = {"verdict": sheet.verdict.value, "state": str(row.state)}
-    if action == "clear":
+    if action is Action.CLEAR:
         names = [held.grounds.facts.name_of(s.taken_by) for s in sheet.seats() if s.taken_by]
         if names:
             details["seats"] = listed(names)

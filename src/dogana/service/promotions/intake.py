@@ -7,6 +7,7 @@ from functools import partial
 
 from dogana.core.errors import DigestMismatchError, InvalidError, NotNextLegError, UnknownNameError
 from dogana.core.facts import Artifact, PromotionKind
+from dogana.core.record.actions import Action
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.words import lower_first
@@ -289,7 +290,7 @@ def asked_entry(actor: Actor, row: PromotionRow, now: datetime) -> EntryRow:
     details = {f"artifact {made.name}": made.digest for made in artifacts_of(row.release)}
     return entry(
         actor,
-        "request",
+        Action.REQUEST,
         f"{by} for {what(row)}{way}.",
         now,
         promotion=row,

@@ -4,6 +4,7 @@ from typing import cast
 
 from dogana.core.errors import ConflictError, RefusedError, UnknownNameError
 from dogana.core.facts import PromotionKind
+from dogana.core.record.actions import Action
 from dogana.core.words import sentence
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -47,7 +48,7 @@ async def exchange(backend: Backend, actor: Actor, number: int, *, version: str,
         row.release, row.kind, row.changed_at = release, kind, backend.clock()
         row.prepared_at = row.prepared_by_id = None
         says = sentence(f"{actor.name} put {release.service.title} {version} in the place of {before}")
-        await record_on(held, actor, "exchange", says, reason=reason)
+        await record_on(held, actor, Action.EXCHANGE, says, reason=reason)
     await refresh(backend, number)
 
 

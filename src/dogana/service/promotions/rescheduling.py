@@ -4,6 +4,7 @@ from datetime import datetime, timedelta
 
 from dogana.core.errors import InvalidError, RefusedError
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -44,5 +45,5 @@ async def reschedule(
         until = f"put off {what(row)} until {when(to, row.environment.zone)}" if to else None
         says = f"{actor.name} {until or f'let {what(row)} go as soon as it can'}."
         after = await held.anew()
-        await record_on(after, actor, "reschedule", says, reason=comment)
+        await record_on(after, actor, Action.RESCHEDULE, says, reason=comment)
         return await settle(after)

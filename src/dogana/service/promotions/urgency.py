@@ -2,6 +2,7 @@
 
 from dogana.core.errors import ConflictError, RefusedError
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.preconditions import must_say
@@ -32,5 +33,5 @@ async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason:
         row.kind = "urgent"
         says = f"{actor.name} declared {what(row)} urgent."
         after = await held.anew()
-        await record_on(after, actor, "declare urgent", says, reason=reason)
+        await record_on(after, actor, Action.DECLARE_URGENT, says, reason=reason)
         return await settle(after)

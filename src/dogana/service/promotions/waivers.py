@@ -2,9 +2,10 @@
 
 from datetime import datetime, timedelta
 
-from dogana.core.decisions import Action, Decision, Shown, Waiver
+from dogana.core.decisions import Decision, Said, Shown, Waiver
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.record.actions import Action
 from dogana.core.rules.base import Rule
 from dogana.core.words import sentence, when
 from dogana.service.actor import Actor, Right
@@ -98,7 +99,7 @@ async def revoke_waiver(backend: Backend, actor: Actor, number: int, rule: str, 
 async def _spoken(held: Held, decision: Decision, actor: Actor, says: str) -> Sheet:
     await write(held, decision)
     after = held.said(decision)
-    await record_on(after, actor, decision.action, says, reason=decision.comment)
+    await record_on(after, actor, Action(decision.action), says, reason=decision.comment)
     return await settle(after)
 
 
@@ -117,7 +118,7 @@ def _standing(grounds: Grounds, rule: str) -> Waiver:
 
 
 def _word(
-    action: Action, actor: Actor, sheet: Sheet, rule: str, comment: str, until: datetime | None
+    action: Said, actor: Actor, sheet: Sheet, rule: str, comment: str, until: datetime | None
 ) -> Decision:
     return Decision(
         action=action,

@@ -21,6 +21,7 @@ from joserfc.jws import JWSRegistry
 
 from dogana.core.document import Instant
 from dogana.core.errors import BadClearanceError, ConflictError, MovedOnError, NotFoundError
+from dogana.core.record.actions import Action
 from dogana.core.rollout import AT_ONCE
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
@@ -93,7 +94,7 @@ async def issue(backend: Backend, session: Session, actor: Actor, row: Promotion
     token = await _signed(backend, session, row, made)
     until = when(made.expires_at, row.environment.zone)
     says = f"{actor.name} was given the clearance of {what(row)}, until {until}."
-    record(session, actor, "issue clearance", says, now, promotion=row, details={"clearance": made.id})
+    record(session, actor, Action.ISSUE_CLEARANCE, says, now, promotion=row, details={"clearance": made.id})
     return token
 
 
@@ -160,7 +161,7 @@ async def rotate(backend: Backend, actor: Actor) -> KeyView:
             await session.flush()
         made = _new_key(backend, session, now)
         says = f"{actor.name} had clearances signed with a new key, {made.id}."
-        record(session, actor, "rotate key", says, now, details={"key": made.id})
+        record(session, actor, Action.ROTATE_KEY, says, now, details={"key": made.id})
     return KeyView(kid=made.id, made_at=now)
 
 
@@ -179,7 +180,13 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
             promotion = await found(session, row.promotion)
             says = f"{actor.name} used the clearance of {what(promotion)}."
             record(
-                session, actor, "use clearance", says, now, promotion=promotion, details={"clearance": row.id}
+                session,
+                actor,
+                Action.USE_CLEARANCE,
+                says,
+                now,
+                promotion=promotion,
+                details={"clearance": row.id},
             )
     return ClearanceStatus(active=True, reason=None, claims=said, used_at=now if use else used_at)
 
@@ -232,7 +239,7 @@ async def revoke(backend: Backend, actor: Actor, number: int, *, comment: str) -
         if not await secrets.revoke_clearances(session, number, now):
             raise NotFoundError("It has no clearance that could be revoked.")
         says = f"{actor.name} revoked the clearance of {what(row)}."
-        record(session, actor, "revoke clearance", says, now, promotion=row, reason=comment)
+        record(session, actor, Action.REVOKE_CLEARANCE, says, now, promotion=row, reason=comment)
 
 
 async def _signing_key(backend: Backend, session: Session) -> ClearanceKeyRow:

@@ -2,6 +2,7 @@
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
+from dogana.core.record.actions import Action
 from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
@@ -57,7 +58,7 @@ async def keep(
         )
         says = f"{actor.name} set the sealed value {name} of {whose}."
         details = {"service": service, "name": name}
-        record(session, actor, "set value", says, now, environment=environment, details=details)
+        record(session, actor, Action.SET_VALUE, says, now, environment=environment, details=details)
 
 
 async def drop(backend: Backend, actor: Actor, service: str, environment: str | None, name: str) -> None:
@@ -75,7 +76,7 @@ async def drop(backend: Backend, actor: Actor, service: str, environment: str | 
             raise NotFoundError(f"There is no sealed value {name} here.")
         says = f"{actor.name} took the sealed value {name} of {whose} away."
         details = {"service": service, "name": name}
-        record(session, actor, "drop value", says, now, environment=environment, details=details)
+        record(session, actor, Action.DROP_VALUE, says, now, environment=environment, details=details)
 
 
 async def _whose(session: Session, service: str, environment: str | None) -> str:
@@ -130,7 +131,7 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
         whose = await _whose(session, service, environment)
         says = f"{actor.name} read the sealed values of {whose}."
         details = {"clearance": row.id, "names": ", ".join(found) or "none"}
-        record(session, actor, "read values", says, now, promotion=promotion, details=details)
+        record(session, actor, Action.READ_VALUES, says, now, promotion=promotion, details=details)
     return found
 
 
@@ -156,5 +157,5 @@ async def seal_again(backend: Backend) -> int:
                 row.secret = made or row.secret
             many += made is not None
         says = f"Everything sealed was sealed with the newest key; {many} had an older one."
-        record(session, ENGINE, "rotate key", says, now, details={"sealed again": many})
+        record(session, ENGINE, Action.ROTATE_KEY, says, now, details={"sealed again": many})
     return many

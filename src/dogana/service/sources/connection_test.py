@@ -5,6 +5,7 @@ from datetime import timedelta
 from typing import Any
 
 from dogana.core.errors import InvalidError, RepositoryError
+from dogana.core.record.actions import Action
 from dogana.core.words import lower_first
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -117,7 +118,7 @@ async def _say(
     says = f"{actor.name} tried a source at {where}; {'it answered' if works else 'it did not answer'}."
     details = {"source": source, "kind": kind, "settings": settings.plain()}
     async with backend.database.transaction() as session:
-        record(session, actor, "try source", says, backend.clock(), details=details)
+        record(session, actor, Action.TRY_SOURCE, says, backend.clock(), details=details)
 
 
 async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[ResultLine]:

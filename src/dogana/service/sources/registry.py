@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
@@ -204,7 +205,7 @@ async def keep(
         says = f"{actor.name} set up the source {title}."
         new = {"title": title, "settings": row.settings}
         details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
-        record(session, actor, "set source", says, now, details=details)
+        record(session, actor, Action.SET_SOURCE, says, now, details=details)
         promotions.schedule_inspection(session, now)
         await session.flush()
         return view(row)
@@ -225,7 +226,7 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
         await session.delete(row)
         says = f"{actor.name} took the source {row.title} away."
         details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
-        record(session, actor, "drop source", says, now, details=details | {"new": None})
+        record(session, actor, Action.DROP_SOURCE, says, now, details=details | {"new": None})
         promotions.schedule_inspection(session, now)
 
 
