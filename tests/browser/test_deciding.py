@@ -7,6 +7,12 @@ from playwright.sync_api import Page, expect
 from tests.conftest import ROOT, Live
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+SETTLED = """() => new Promise((settled) => {
+    let quiet = setTimeout(settled, 150);
+    const again = () => { clearTimeout(quiet); quiet = setTimeout(settled, 150); };
+    new MutationObserver(again).observe(document.body, { subtree: true, childList: true });
+})"""
+"""Once nothing more is drawn."""
 
 
 def row(page: Page, service: str, version: str, target: str):
@@ -211,12 +217,14 @@ def test_no_view_has_an_accessibility_violation(visit):
         "people",
         "stand-ins",
         "tokens",
+        "troubles",
+        "own",
     )
     views = [*((page, address) for address in addresses), (stranger, "/sign-in"), (writer, cell)]
     for tab, address in [*views, *((admin, f"/set-up/{part}") for part in parts)]:
         tab.goto(address)
         tab.get_by_role("heading", level=1).wait_for()
-        tab.wait_for_load_state("networkidle") if tab is stranger else tab.wait_for_timeout(400)
+        tab.evaluate(SETTLED)
         tab.evaluate(AXE.read_text())
         # What is there is the same by day and by night; how well it is seen may differ.
         for mode, asked in (("light", "axe.run()"), ("dark", "axe.run({ runOnly: ['color-contrast'] })")):

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.cases import AT, OTHER_BYTES, PEOPLE, facts, policy
+from tests.limits import examples
 
 from dogana.core.decisions import Decision, Decisions
 from dogana.core.facts import StandIn
@@ -116,7 +117,7 @@ words = st.lists(st.tuples(people, st.none() | people), max_size=6, unique_by=la
 standing = st.lists(st.tuples(people, people).filter(lambda pair: pair[0] != pair[1]), max_size=4)
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(400), deadline=None)
 @given(words, standing)
 def test_seats_with_stand_ins_against_every_assignment(spoken, pairs):
     """As many seats are taken as any assignment takes, by distinct people for distinct people."""

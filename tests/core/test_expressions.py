@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import ROOT
 from tests.core.cases import facts, finding_of, policy, reading, sheet_of
+from tests.limits import examples
 
 from dogana.core.change import Change, FileChange
 from dogana.core.expressions.checker import check_expression
@@ -122,7 +123,7 @@ def test_a_field_that_is_absent_is_unknown_unless_asked_for():
     assert finding_of(rule).outcome == "unknown"
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(st.text(alphabet="service.files()[]<>=!&|+-*/?:, 'a\"x1\n", max_size=60))
 def test_no_text_crashes_the_checker_and_what_it_lets_through_compiles(text: str):
     """The reader accepts no more than the language does."""
@@ -207,7 +208,7 @@ def test_an_expression_that_grows_without_end_is_refused_when_it_is_saved(text: 
         policy({"kind": "condition", "holds": text, "otherwise": "x"})
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     st.recursive(
         st.sampled_from(["version", '"ab"', "commits[0].subject", "files[0].path"]),

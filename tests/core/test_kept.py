@@ -5,6 +5,7 @@ from datetime import timedelta
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.cases import AT, PEOPLE, facts, policy, reading, words
+from tests.limits import examples
 
 from dogana.core.change import Author, Change, Commit, FileChange
 from dogana.core.facts import Facts, Reading, Report, Ticket
@@ -87,7 +88,7 @@ def said(known: Facts, minutes: int, which: int) -> Sheet:
     return inspect(made, known, words(made, known, "bo", "ann"), AT + timedelta(minutes=minutes))
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(
     CHANGES,
     st.lists(st.tuples(RESTS, AGES, st.integers(0, 200), st.sampled_from([0, 1])), min_size=2, max_size=4),

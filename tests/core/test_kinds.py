@@ -13,6 +13,7 @@ from tests.conftest import ROOT
 from tests.core.cases import policy
 from tests.core.test_fuzz import places
 from tests.core.test_less_known import FACTS, POLICY, WHOLE, outcomes, spoken
+from tests.limits import examples
 
 from dogana.bench.cases import full_policy
 from dogana.core.facts import Facts
@@ -155,7 +156,7 @@ others = st.one_of(
 )
 
 
-@settings(max_examples=400)
+@settings(max_examples=examples(400))
 @given(st.sampled_from(PLACES), others, st.sampled_from(["put", "remove", "empty"]))
 def test_whatever_changes_a_finding_changes_what_an_approval_is_bound_to(path, value, how):
     """Of every kind, whatever part of the facts it is: else an approval would outlive an exchange of it."""

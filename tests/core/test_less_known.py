@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from tests.limits import examples
 
 from dogana.bench.cases import AT, full_facts, full_policy
 from dogana.core.decisions import Decision, Decisions
@@ -107,7 +108,7 @@ LISTS = [
 ]
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.sampled_from(LISTS), st.randoms(use_true_random=False))
 def test_the_order_of_rows_means_nothing(path, random):
     """As a database gives them back in any."""

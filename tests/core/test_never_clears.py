@@ -21,6 +21,7 @@ from tests.core.cases import (
     reading,
     words,
 )
+from tests.limits import examples
 
 from dogana.core.change import Author, Change, Commit, FileChange, Origin, SourceTag
 from dogana.core.decisions import Decision, Decisions, Shown
@@ -384,7 +385,7 @@ WORDS = st.tuples(
 )
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(400), deadline=None)
 @given(st.lists(WORDS, max_size=7), st.booleans())
 def test_seats_against_all_assignments_with_words_that_do_not_count(spoken, ordered):
     """A lapsed, foreign, withdrawn or early word never stands in the way of a good one, in whatever order."""

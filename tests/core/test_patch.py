@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.limits import examples
 
 from dogana.core.patch import read_patch
 
@@ -66,7 +67,7 @@ LINES = st.lists(
 )
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(before=LINES, after=LINES)
 def test_what_git_counts_is_counted(tmp_path_factory: pytest.TempPathFactory, before: list, after: list):
     """Whatever stands in the lines, also other separators of lines: as many come and go as git says."""

@@ -7,6 +7,7 @@ import pytest
 from dateutil.rrule import rrulestr
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.limits import examples
 
 from dogana.core.time.intervals import Interval
 from dogana.core.time.recurrence import read_recurrence
@@ -58,7 +59,7 @@ starts = st.datetimes(datetime(2024, 1, 1), datetime(2028, 12, 31), allow_imagin
 )
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(rules(), starts, starts, st.integers(0, 900))
 def test_the_starts_are_those_of_another_reader(rule, first, after, days):
     """For any rule it takes, from any first start, over any span."""
@@ -118,7 +119,7 @@ windows = st.builds(
 )
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(st.lists(windows, min_size=1, max_size=3), starts)
 def test_open_now_without_expansion_is_what_the_expansion_says(given_windows, wall):
     """Which are on, from when it is open, and what comes next."""

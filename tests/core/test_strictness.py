@@ -7,6 +7,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 from tests.core.cases import AT, facts, landing, policy, reading, words
+from tests.limits import examples
 
 from dogana.bench.cases import full_policy
 from dogana.core.facts import Ticket
@@ -134,7 +135,7 @@ def test_the_order_looks_at_every_setting():
         assert type(rule).model_fields.keys() - seen <= {"id", "title", "kind", "otherwise"}, rule.kind
 
 
-@settings(max_examples=500, deadline=None)
+@settings(max_examples=examples(500), deadline=None)
 @given(pairs(), situations())
 def test_whatever_a_stricter_rule_lets_in_the_laxer_one_lets_in(pair, situation):
     """For any two rules of a kind and any promotion."""

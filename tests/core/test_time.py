@@ -8,6 +8,7 @@ import pytest
 from dateutil.rrule import rrulestr
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.limits import examples
 
 from dogana.core.time.forecast import Closing, forecast
 from dogana.core.time.intervals import Interval, complement, merged
@@ -58,7 +59,7 @@ def minutes_of(intervals: list[Interval]) -> list[datetime]:
     return out
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(ABOUT_CHANGES, minutes, minutes, st.sampled_from(ZONES))
 def test_a_wall_clock_span_is_the_minutes_that_show_it(day, after, lasting, zone):
     """Skipped hours add nothing and repeated hours count twice, in every zone."""
@@ -88,7 +89,7 @@ RULES = st.sampled_from(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     ABOUT_CHANGES,
     RULES,

@@ -5,6 +5,7 @@ from datetime import timedelta
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.cases import AT, facts, landing, policy, words
+from tests.limits import examples
 
 from dogana.core.inspect.engine import inspect, look_ahead
 from dogana.core.rules.findings import Outcome
@@ -76,7 +77,7 @@ known = st.tuples(st.integers(0, 3000), st.lists(st.integers(1, 3000), max_size=
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.lists(rules, min_size=1, max_size=4), known)
 def test_findings_and_forecast_agree_at_every_turn(chosen, facts_):
     """At each instant a stretch begins or ends, a rule is pending exactly where it closes the forecast."""
@@ -90,7 +91,7 @@ def test_findings_and_forecast_agree_at_every_turn(chosen, facts_):
         assert pending == closing
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.lists(rules, min_size=1, max_size=4), known)
 def test_nothing_is_pending_at_the_first_start_and_something_is_a_minute_before(chosen, facts_):
     """The first start is a start, and the first."""
@@ -106,7 +107,7 @@ def test_nothing_is_pending_at_the_first_start_and_something_is_a_minute_before(
         assert Outcome.PENDING in outcomes
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(rules, known)
 def test_what_clears_at_an_instant_is_clear_then(rule, facts_):
     """A finding's promise is kept by the same rule at that instant."""

@@ -13,6 +13,7 @@ from tests.web.test_access import browser, signed_in
 from tests.web.test_nobody_stops_it import RELEASE
 from tests.world import World, artifact
 
+from dogana.service.exchange import idempotency
 from dogana.service.promotions import intake
 from dogana.web.app import make_app
 from dogana.web.idempotency import seen
@@ -195,16 +196,24 @@ async def test_of_several_at_once_the_others_wait_for_its_answer(
     world: World, monkeypatch: pytest.MonkeyPatch
 ):
     """One is taken in, and all are told of it in the same words."""
-    client, taken = await signed_in(world, "noor"), intake.request
-    many = 0
+    client, taken, begin = await signed_in(world, "noor"), intake.request, idempotency.begin
+    many, begun, everybody = 0, 0, asyncio.Event()
 
-    async def slowly(*args):
+    async def beginning(*args):
+        nonlocal begun
+        begun += 1
+        if begun == 5:
+            everybody.set()
+        return await begin(*args)
+
+    async def once_everybody_waits(*args):
         nonlocal many
         many += 1
-        await asyncio.sleep(0.3)
+        await everybody.wait()
         return await taken(*args)
 
-    monkeypatch.setattr(intake, "request", slowly)
+    monkeypatch.setattr(idempotency, "begin", beginning)
+    monkeypatch.setattr(intake, "request", once_everybody_waits)
     headers = {"Idempotency-Key": "at once"}
     answers = await asyncio.gather(
         *(client.post("/api/promotions", json=ASKED, headers=headers) for _ in range(5))

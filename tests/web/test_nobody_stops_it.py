@@ -161,7 +161,6 @@ async def test_an_upload_that_breaks_off_is_no_fault(world: World):
             )
             writing.write(head.encode() + b"{" * 1000)
             await writing.drain()
-            await asyncio.sleep(0.1)
             writing.close()
             with suppress(ConnectionError):
                 await writing.wait_closed()

@@ -18,6 +18,7 @@ from schemathesis.specs.openapi.checks import (
     response_schema_conformance,
     status_code_conformance,
 )
+from tests.limits import THOROUGH
 from tests.web.test_access import WHO
 from tests.web.test_killed import server
 from tests.world import World
@@ -46,7 +47,7 @@ def thrown_at(url: str, identities: list[dict[str, str]]) -> int:
         many += 1
 
         @settings(
-            max_examples=3,
+            max_examples=3 if THOROUGH else 2,
             deadline=None,
             database=None,
             phases=[Phase.explicit, Phase.generate],

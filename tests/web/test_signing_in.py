@@ -162,9 +162,7 @@ async def heard(client: httpx.AsyncClient, headers: dict[str, str], then) -> lis
         async for line in stream.aiter_lines():
             if line.startswith("event:"):
                 kinds.append(line.split(":")[1].strip())
-                if kinds == ["hello"]:
-                    # Only once the listener is there is anything told.
-                    await asyncio.sleep(0.5)
+                if kinds[-1] == "hello":
                     await then()
     return kinds
 

@@ -32,15 +32,18 @@ class Fanout:
 
     def __init__(self) -> None:
         self._streams: set[asyncio.Queue[dict[str, Any]]] = set()
+        self._hears = asyncio.Event()
 
     async def run(self, backend: Backend) -> None:
         """Listen for good; after a lost connection, tell every stream to read anew."""
         while True:
             try:
                 async for notice in backend.database.listen():
+                    self._hears.set()
                     if notice is not None:
                         self._send(notice)
             except AwayError as exc:
+                self._hears.clear()
                 _log.warning("listener lost", detail=exc.detail)
             await asyncio.sleep(_RETRY_SECONDS)
             self._send({"kind": "anew"})
@@ -60,6 +63,11 @@ class Fanout:
         queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(_BEHIND)
         self._streams.add(queue)
         try:
+            # Whoever was greeted is told of every change from then on.
+            while not self._hears.is_set():
+                yield ServerSentEvent(data="{}", event="beat", retry=2000)
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(self._hears.wait(), _BEAT_SECONDS)
             yield ServerSentEvent(data="{}", event="hello", retry=2000)
             while True:
                 try:
@@ -85,6 +93,7 @@ class Fanout:
 async def events(request: Request, _: Reader, backend: UsesBackend) -> EventSourceResponse:
     """Changes as they happen: `change` events with `kind` and, where it concerns one, `promotion`.
 
+    Nothing is missed from a `hello` on; `beat` says no more than that the line holds.
     An `ended` one is the last: who reads has signed out, or may not read any more.
     """
     fanout: Fanout = request.app.state.fanout

@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.limits import examples
 from tests.world import World
 
 from dogana.core.errors import ConflictError, RefusedError
@@ -112,7 +113,7 @@ _CALENDARS = st.builds(
 )
 
 
-@settings(max_examples=200)
+@settings(max_examples=examples(200))
 @given(_CALENDARS, _CALENDARS)
 def test_what_is_said_to_close_no_less_closes_every_minute_that_was_closed(after: Calendar, before: Calendar):
     """It may call something less that is not, never the other way."""

@@ -1,7 +1,5 @@
 """The file of one promotion: its sheet, who may do what, what changed since."""
 
-from urllib.parse import quote
-
 from dogana.core.change import Author, Change, Origin
 from dogana.core.document import Instant
 from dogana.core.facts import Artifact, Landing, Reading, Report, Ticket
@@ -32,8 +30,6 @@ class FileView(View):
     name: str
     size: int
     digest: str
-    address: str
-    """Where it is downloaded."""
 
 
 class Dossier(View):
@@ -137,12 +133,9 @@ async def _dossier(
 
 
 async def _files(session: Session, row: PromotionRow) -> dict[str, FileView]:
-    release = row.release
-    found = await landscape.report_files(session, release.id)
-    base = f"/api/services/{release.service_id}/releases/{quote(release.version)}/evidence"
+    found = await landscape.report_files(session, row.release.id)
     return {
-        name: FileView(name=file.name, size=file.size, digest=file.digest, address=f"{base}/{name}/file")
-        for name, file in found.items()
+        name: FileView(name=file.name, size=file.size, digest=file.digest) for name, file in found.items()
     }
 
 

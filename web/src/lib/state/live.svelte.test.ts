@@ -37,6 +37,17 @@ describe('the live line', () => {
 		expect([live.state, live.version]).toEqual(['live', 1]);
 	});
 
+	it('reads again once it is up, since what was read before may have changed', () => {
+		const live = new Live();
+		live.open();
+		FakeSource.made[0]?.say('beat');
+		vi.advanceTimersByTime(200);
+		expect([live.state, live.version]).toEqual(['connecting', 0]);
+		FakeSource.made[0]?.say('hello');
+		vi.advanceTimersByTime(200);
+		expect([live.state, live.version]).toEqual(['live', 1]);
+	});
+
 	it('takes a line that stays silent for lost, whatever the browser believes', () => {
 		const live = new Live();
 		live.open();

@@ -17,8 +17,8 @@ export class Live {
 		this.#source = source;
 		this.#heard();
 		source.addEventListener('hello', () => {
-			// After a gap anything may have changed, so everything is read again.
-			if (this.state === 'lost') this.#changed();
+			// What was read before the line was up may have changed in between.
+			this.#changed();
 			this.state = 'live';
 			this.#heard();
 		});

@@ -1,7 +1,7 @@
 <!-- What came with the release: each report opens to what it says, before anybody decides. -->
 <script lang="ts">
 	import type { Dossier } from '$lib/api/client';
-	import { groupsOf, said } from './reports';
+	import { fileAt, groupsOf, said } from './reports';
 	import { when } from '$lib/time/time';
 	import { bytes, capital } from '$lib/words';
 	import { reports as say } from '$lib/words/dossier';
@@ -22,7 +22,7 @@
 				{#snippet line()}<b>{title(report.name)}</b><span class="soft below">{said(report)}</span>{/snippet}
 				<p class="soft">
 					{say.by(report.by, when(new Date(report.produced_at), file.row.target.zone, now))}
-					{#if raw}· <a class="underline" href={raw.address} download>{raw.name}</a>, {bytes(raw.size)}{/if}
+					{#if raw}· <a class="underline" href={fileAt(file.row, report.name)} download>{raw.name}</a>, {bytes(raw.size)}{/if}
 					{#if report.link}· <a class="underline" href={report.link} rel="noreferrer" target="_blank">{say.openWhereItIs}</a>{/if}
 				</p>
 				{#if report.maker}<p class="soft">{say.maker(report.maker)}</p>{/if}

@@ -1,5 +1,5 @@
 // Reports for people: one sentence of figures, and the single things that stand out.
-import type { Dossier } from '$lib/api/client';
+import type { Dossier, Row } from '$lib/api/client';
 import { report as say } from '$lib/words/dossier';
 
 type Report = Dossier['evidence'][number];
@@ -84,4 +84,10 @@ export function groupsOf(report: Report): Group[] {
 		}
 	];
 	return groups.filter((group) => group.lines.length > 0);
+}
+
+/** Where the file that a report was read from is given back, byte for byte. */
+export function fileAt(row: Pick<Row, 'service' | 'version'>, report: string): string {
+	const [service, version, name] = [row.service.id, row.version, report].map(encodeURIComponent);
+	return `/api/services/${service}/releases/${version}/evidence/${name}/file`;
 }

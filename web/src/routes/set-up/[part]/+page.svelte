@@ -1,38 +1,25 @@
 <!-- What is set up: sources, events out and in, sealed values, calendars, people, stand-ins, tokens. -->
 <script lang="ts">
 	import { page } from '$app/state';
-	import Calendars from '$lib/features/set-up/calendars.svelte';
-	import Own from '$lib/features/set-up/own.svelte';
-	import Environments from '$lib/features/set-up/environments.svelte';
-	import EventsIn from '$lib/features/set-up/events-in.svelte';
-	import EventsOut from '$lib/features/set-up/events-out.svelte';
-	import People from '$lib/features/set-up/people.svelte';
-	import Routes from '$lib/features/set-up/routes.svelte';
-	import Services from '$lib/features/set-up/services.svelte';
-	import Sources from '$lib/features/set-up/sources.svelte';
-	import StandIns from '$lib/features/set-up/stand-ins.svelte';
-	import Troubles from '$lib/features/set-up/troubles.svelte';
-	import Tokens from '$lib/features/set-up/tokens.svelte';
-	import Values from '$lib/features/set-up/values.svelte';
 	import { setUp as say } from '$lib/words/set-up';
 
 	const PARTS = [
-		{ id: 'services', view: Services, ...say.parts.services },
-		{ id: 'routes', view: Routes, ...say.parts.routes },
-		{ id: 'environments', view: Environments, ...say.parts.environments },
-		{ id: 'sources', view: Sources, ...say.parts.sources },
-		{ id: 'events-out', view: EventsOut, ...say.parts['events-out'] },
-		{ id: 'events-in', view: EventsIn, ...say.parts['events-in'] },
-		{ id: 'values', view: Values, ...say.parts.values },
-		{ id: 'calendars', view: Calendars, ...say.parts.calendars },
-		{ id: 'people', view: People, ...say.parts.people },
-		{ id: 'stand-ins', view: StandIns, ...say.parts['stand-ins'] },
-		{ id: 'tokens', view: Tokens, ...say.parts.tokens },
-		{ id: 'troubles', view: Troubles, ...say.parts.troubles },
-		{ id: 'own', view: Own, ...say.parts.own }
+		{ id: 'services', view: () => import('$lib/features/set-up/services.svelte'), ...say.parts.services },
+		{ id: 'routes', view: () => import('$lib/features/set-up/routes.svelte'), ...say.parts.routes },
+		{ id: 'environments', view: () => import('$lib/features/set-up/environments.svelte'), ...say.parts.environments },
+		{ id: 'sources', view: () => import('$lib/features/set-up/sources.svelte'), ...say.parts.sources },
+		{ id: 'events-out', view: () => import('$lib/features/set-up/events-out.svelte'), ...say.parts['events-out'] },
+		{ id: 'events-in', view: () => import('$lib/features/set-up/events-in.svelte'), ...say.parts['events-in'] },
+		{ id: 'values', view: () => import('$lib/features/set-up/values.svelte'), ...say.parts.values },
+		{ id: 'calendars', view: () => import('$lib/features/set-up/calendars.svelte'), ...say.parts.calendars },
+		{ id: 'people', view: () => import('$lib/features/set-up/people.svelte'), ...say.parts.people },
+		{ id: 'stand-ins', view: () => import('$lib/features/set-up/stand-ins.svelte'), ...say.parts['stand-ins'] },
+		{ id: 'tokens', view: () => import('$lib/features/set-up/tokens.svelte'), ...say.parts.tokens },
+		{ id: 'troubles', view: () => import('$lib/features/set-up/troubles.svelte'), ...say.parts.troubles },
+		{ id: 'own', view: () => import('$lib/features/set-up/own.svelte'), ...say.parts.own }
 	];
 	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[0]!);
-	const View = $derived(part.view);
+	const opened = $derived(part.view());
 </script>
 
 <svelte:head><title>{say.title(part.name)}</title></svelte:head>
@@ -48,7 +35,7 @@
 	<div>
 		<h1>{part.name}</h1>
 		<p class="soft">{part.about}</p>
-		<View />
+		{#await opened then { default: View }}<View />{/await}
 	</div>
 </div>
 
