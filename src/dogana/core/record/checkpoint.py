@@ -48,24 +48,17 @@ def sign(checkpoint: Checkpoint, key: Ed25519PrivateKey) -> str:
     return f"{text}\n\u2014 {checkpoint.origin} {base64.b64encode(stamp).decode()}\n"
 
 
-def time_of(note: str) -> datetime:
-    """When a note of ours says that it was signed, whichever key that was with."""
-    return datetime.fromisoformat(note.split("\n")[3])
-
-
-def opened(note: str, key: Ed25519PublicKey) -> Checkpoint:
-    """The checkpoint a note states, once its signature has been checked.
+def stated(note: str) -> Checkpoint:
+    """What a note says, whoever signed it: for our own notes, and before a signature is checked.
 
     Raises:
-        CheckpointError: when the note is malformed or not signed with this key.
+        CheckpointError: when it is no checkpoint in its canonical form.
     """
-    text, gap, signature = note.partition("\n\n")
+    text, gap, _ = note.partition("\n\n")
     lines = text.split("\n")
     if not gap or len(lines) != _LINES:
         raise CheckpointError("the note has not the four lines of a checkpoint")
     try:
-        dash, name, encoded = signature.strip("\n").split(" ")
-        stamp = base64.b64decode(encoded, validate=True)
         checkpoint = Checkpoint(
             origin=lines[0],
             size=int(lines[1]),
@@ -74,12 +67,29 @@ def opened(note: str, key: Ed25519PublicKey) -> Checkpoint:
         )
     except ValueError as exc:
         raise CheckpointError("the note cannot be read") from exc
-    if dash != "\u2014" or name != checkpoint.origin or checkpoint.text() != text + "\n":
+    if checkpoint.text() != text + "\n":
+        raise CheckpointError("the note is not in its canonical form")
+    return checkpoint
+
+
+def opened(note: str, key: Ed25519PublicKey) -> Checkpoint:
+    """The checkpoint a note states, once its signature has been checked.
+
+    Raises:
+        CheckpointError: when the note is malformed or not signed with this key.
+    """
+    checkpoint = stated(note)
+    try:
+        dash, name, encoded = note.partition("\n\n")[2].strip("\n").split(" ")
+        stamp = base64.b64decode(encoded, validate=True)
+    except ValueError as exc:
+        raise CheckpointError("the note cannot be read") from exc
+    if dash != "\u2014" or name != checkpoint.origin:
         raise CheckpointError("the note is not in its canonical form")
     if stamp[:_KEY_HASH_BYTES] != _key_hash(checkpoint.origin, key.public_bytes_raw()):
         raise CheckpointError("the note was signed with another key")
     try:
-        key.verify(stamp[_KEY_HASH_BYTES:], (text + "\n").encode())
+        key.verify(stamp[_KEY_HASH_BYTES:], checkpoint.text().encode())
     except InvalidSignature as exc:
         raise CheckpointError("the signature does not fit the note") from exc
     return checkpoint

@@ -11,7 +11,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.core.document import SKEW
 from dogana.core.errors import InvalidError
 from dogana.core.record.actions import Action
-from dogana.core.record.checkpoint import Checkpoint, sign, time_of
+from dogana.core.record.checkpoint import Checkpoint, sign, stated
 from dogana.core.record.merkle import Frontier, leaf_hash
 from dogana.core.record.replay import Behind
 from dogana.core.record.verify import Leaf
@@ -52,7 +52,7 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
             session.add(LeafRow(leaf_index=tree.size, entry_id=entry.id, leaf_hash=leaf))
             tree = tree.append(leaf)
         now = backend.clock()
-        signed_at = max(now, time_of(last.note)) if last else now
+        signed_at = max(now, stated(last.note).signed_at) if last else now
         checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=signed_at)
         note = sign(checkpoint, key)
         if signed_at - now > SKEW:

@@ -1,12 +1,11 @@
 """The ledger as people read it: entries in words, page by page."""
 
-import base64
 import json
-from datetime import datetime
 
 from pydantic import JsonValue
 
 from dogana.core.document import Instant
+from dogana.core.record.checkpoint import stated
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.shapes import Named, View
@@ -85,13 +84,8 @@ def entry_view(row: EntryRow, index: int | None) -> EntryView:
 
 def checkpoint_view(row: CheckpointRow) -> CheckpointView:
     """The ledger as last signed."""
-    lines = row.note.split("\n")
-    return CheckpointView(
-        size=row.size,
-        root=base64.b64decode(lines[2]).hex(),
-        signed_at=datetime.fromisoformat(lines[3]),
-        note=row.note,
-    )
+    said = stated(row.note)
+    return CheckpointView(size=row.size, root=said.root.hex(), signed_at=said.signed_at, note=row.note)
 
 
 async def ledger_page(backend: Backend, actor: Actor, wanted: EntryFilter, limit: int) -> LedgerPage:
