@@ -267,3 +267,33 @@ async def test_everybody_at_once_and_nobody_waits_for_long(world: World):
         memory = int(pages.split()[1]) * resource.getpagesize()
         assert slowest < max(2, 20 * alone)
         assert memory < 400 << 20
+
+
+SET_UP = {
+    "/api/services/new-one": {"title": "New", "repository": "new.git", "route": "standard"},
+    "/api/environments/new-one": {"title": "New", "zone": "Europe/Rome", "departs": "at once"},
+    "/api/travel-routes/new-one": {"title": "New", "legs": [["bench"]]},
+    "/api/groups/new-one": {"title": "New"},
+    "/api/subscribers/new-one": {"title": "New", "address": "https://x.example/", "actions": []},
+    "/api/senders/new-one": {"title": "New", "person": "pipeline"},
+    "/api/filters/new-one": {"query": "at=bench"},
+}
+
+
+@pytest.mark.parametrize("path", SET_UP)
+async def test_several_who_set_up_the_same_at_once_all_do(world: World, path: str):
+    """Each finds that it is not there yet; whoever comes second finds it there after all."""
+    client = await signed_in(world, "dario")
+    answers = await asyncio.gather(*(client.put(path, json=SET_UP[path]) for _ in range(5)))
+    assert {answer.status_code // 100 for answer in answers} == {2}, [answer.text for answer in answers]
+
+
+@pytest.mark.parametrize("path", list(SET_UP)[:3])
+async def test_of_several_who_change_what_they_saw_at_once_one_does(world: World, path: str):
+    """The others are told that it is not what they saw any more."""
+    client = await signed_in(world, "dario")
+    made = await client.put(path, json=SET_UP[path])
+    seen = {"If-Match": made.headers["ETag"]}
+    changed = [SET_UP[path] | {"title": f"Changed {n}"} for n in range(4)]
+    answers = await asyncio.gather(*(client.put(path, json=one, headers=seen) for one in changed))
+    assert sorted(answer.status_code for answer in answers) == [200, 412, 412, 412]

@@ -19,6 +19,8 @@ KEPT: dict[str, Any] = {"key_share": True}
 _TRIES = 5
 _Act = Callable[[AsyncSession], Awaitable[None]]
 _TRY_AGAIN = frozenset({"40001", "40P01"})
+_MEANWHILE = frozenset({"23505", "23503"})
+"""A name that somebody else took, or something referred to that somebody else let go (SQLSTATE)."""
 _COLUMN = TypeVar("_COLUMN")
 
 
@@ -145,4 +147,7 @@ async def _finish(session: AsyncSession) -> None:
 def _domain_error(exc: IntegrityError) -> Exception:
     name = getattr(getattr(exc.orig, "diag", None), "constraint_name", None)
     error: type[DoganaError] | None = CONSTRAINTS.get(name or "")
+    if error is None and getattr(exc.orig, "sqlstate", None) in _MEANWHILE:
+        # What was not there, or was, when this transaction looked: it looks again.
+        error = AgainError
     return error() if error else exc

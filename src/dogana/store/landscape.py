@@ -23,9 +23,9 @@ from dogana.store.tables.landscape import (
 from dogana.store.tables.promotions import PromotionRow, State
 
 
-async def service(session: AsyncSession, service_id: str) -> ServiceRow | None:
-    """A service with its route."""
-    return await session.get(ServiceRow, service_id)
+async def service(session: AsyncSession, service_id: str, *, lock: bool = False) -> ServiceRow | None:
+    """A service with its route; locked until the transaction ends, if asked."""
+    return await session.get(ServiceRow, service_id, with_for_update=KEPT if lock else None)
 
 
 async def services(session: AsyncSession) -> list[ServiceRow]:
@@ -52,6 +52,11 @@ async def routes(session: AsyncSession) -> list[RouteRow]:
         select(func.count()).where(ServiceRow.route_id == RouteRow.id).correlate(RouteRow).scalar_subquery()
     )
     return list(await session.scalars(select(RouteRow).order_by(travelled.desc(), RouteRow.id)))
+
+
+async def lock_route(session: AsyncSession, name: str) -> None:
+    """Let only one transaction at a time change a route; it is read after that."""
+    await session.execute(select(RouteRow.id).where(RouteRow.id == name).with_for_update(key_share=True))
 
 
 async def route(session: AsyncSession, name: str) -> RouteRow:

@@ -208,8 +208,8 @@ async def keep_route(
         if unknown or len(set(flat)) != len(flat):
             why = f"{', '.join(unknown)}: unknown" if unknown else "an environment stands in it twice"
             raise InvalidError("The route cannot be travelled.", fields=[("/legs", why)])
-        rows = {row.id: row for row in await landscape.routes(session)}
-        row = rows.get(name)
+        await landscape.lock_route(session, name)
+        row = next((one for one in await landscape.routes(session) if one.id == name), None)
         old = _route(row) if row else None
         _as_expected(old, expected)
         for waiting in await promotions.in_state(session, PENDING):
@@ -269,7 +269,7 @@ async def keep_service(
         ]
         if faults:
             raise InvalidError("The service cannot travel like this.", fields=faults)
-        row = await landscape.service(session, name)
+        row = await landscape.service(session, name, lock=True)
         old = _service(row) if row else None
         _as_expected(old, expected)
         if row is None:
