@@ -40,8 +40,6 @@
 	});
 	$effect(() => {
 		if (session.me) live.open();
-	});
-	$effect(() => {
 		if (outside || session.me || failed) document.getElementById('opening')?.remove();
 	});
 	new Loader(

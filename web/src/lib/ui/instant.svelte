@@ -37,13 +37,11 @@
 		onchange?.(at);
 	}
 	/** The browser holds back a form with a field that is not sound. */
-	function sound(field: HTMLInputElement) {
-		$effect(() => field.setCustomValidity(wrong));
-	}
+	const sound = (field: HTMLInputElement) => field.setCustomValidity(wrong);
 </script>
 
 <span class="instant">
-	<input {id} class="field" autocomplete="off" spellcheck="false" {required} title={say.keys} placeholder={written(now, zone, now)} value={typed ?? (at === null ? '' : written(at, zone, now))} aria-invalid={wrong !== '' || undefined} aria-describedby={wrong && told ? about : undefined} use:sound oninput={(event) => take(event.currentTarget.value)} onblur={() => wrong || (typed = null)} onkeydown={keys} />
+	<input {id} class="field" autocomplete="off" spellcheck="false" {required} title={say.keys} placeholder={written(now, zone, now)} value={typed ?? (at === null ? '' : written(at, zone, now))} aria-invalid={wrong !== '' || undefined} aria-describedby={wrong && told ? about : undefined} {@attach sound} oninput={(event) => take(event.currentTarget.value)} onblur={() => wrong || (typed = null)} onkeydown={keys} />
 	{#if wrong && told}<span class="about fault" id={about}>{wrong}</span>{/if}
 </span>
 
