@@ -24,12 +24,17 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store import promotions
+from dogana.store import landscape, promotions
 from dogana.store.tables.calendars import CalendarRow
 from dogana.store.tables.exchange import IncidentRow
 from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
-from dogana.store.tables.promotions import ON_ITS_WAY, DecisionRow, PromotionRow, State
+from dogana.store.tables.promotions import (
+    DecisionRow,
+    PromotionRow,
+    has_landed,
+    is_on_its_way,
+)
 
 Query = Select[*tuple[Any, ...]]
 
@@ -143,13 +148,7 @@ def _shared() -> Query:
 
 def _runs(environment: Given) -> Query:
     """Which version of each service runs in an environment now."""
-    return (
-        select(PromotionRow.service_id.label("service"), ReleaseRow.version)
-        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-        .where(PromotionRow.environment_id == environment, PromotionRow.state == State.LANDED)
-        .ext(distinct_on(PromotionRow.service_id))
-        .order_by(PromotionRow.service_id, PromotionRow.landed_at.desc())
-    )
+    return landscape.runs(environment)
 
 
 def _traffic(environment: Given, since: Given) -> Query:
@@ -164,7 +163,7 @@ def _traffic(environment: Given, since: Given) -> Query:
         .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
         .where(
             PromotionRow.environment_id == environment,
-            or_(PromotionRow.departed_at >= since, PromotionRow.state.in_(ON_ITS_WAY)),
+            or_(PromotionRow.departed_at >= since, is_on_its_way),
         )
         .order_by(PromotionRow.departed_at, PromotionRow.number)
     )
@@ -209,7 +208,7 @@ def _landings(release: Given) -> Query:
             PromotionRow.landed_at,
             PromotionRow.landed_artifacts.label("artifacts"),
         )
-        .where(PromotionRow.release_id == release, PromotionRow.state == State.LANDED)
+        .where(PromotionRow.release_id == release, has_landed)
         .ext(distinct_on(PromotionRow.environment_id))
         .order_by(PromotionRow.environment_id, PromotionRow.landed_at.desc())
         .subquery()
@@ -219,7 +218,7 @@ def _landings(release: Given) -> Query:
         .where(
             PromotionRow.service_id == landed.c.service_id,
             PromotionRow.environment_id == landed.c.environment,
-            PromotionRow.state == State.LANDED,
+            has_landed,
             PromotionRow.landed_at > landed.c.landed_at,
         )
         .scalar_subquery()

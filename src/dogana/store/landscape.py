@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select, tuple_
+from sqlalchemy import ColumnElement, Select, func, literal_column, select, tuple_
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
@@ -20,7 +20,7 @@ from dogana.store.tables.landscape import (
     RouteRow,
     ServiceRow,
 )
-from dogana.store.tables.promotions import PromotionRow, State
+from dogana.store.tables.promotions import PromotionRow, has_landed
 
 
 async def service(session: AsyncSession, service_id: str, *, lock: bool = False) -> ServiceRow | None:
@@ -128,14 +128,24 @@ async def running(session: AsyncSession, service_id: str, environment: Environme
 
 async def running_everywhere(session: AsyncSession, environment_id: str) -> dict[str, str]:
     """Which version of each service runs in an environment now."""
-    query = (
-        select(PromotionRow.service_id, ReleaseRow.version)
-        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-        .where(PromotionRow.environment_id == environment_id, PromotionRow.state == State.LANDED)
-        .ext(distinct_on(PromotionRow.service_id))
-        .order_by(PromotionRow.service_id, PromotionRow.landed_at.desc())
+    return {row.service: row.version for row in await session.execute(runs(environment_id))}
+
+
+def runs(environment: ColumnElement[str] | str) -> Select[tuple[str, str]]:
+    """Service and version of what runs in an environment: one look for each service."""
+    last = (
+        select(ReleaseRow.version)
+        .join(PromotionRow, PromotionRow.release_id == ReleaseRow.id)
+        .where(
+            PromotionRow.service_id == ServiceRow.id,
+            PromotionRow.environment_id == environment,
+            has_landed,
+        )
+        .order_by(PromotionRow.landed_at.desc())
+        .limit(1)
+        .lateral()
     )
-    return {row.service_id: row.version for row in await session.execute(query)}
+    return select(ServiceRow.id.label("service"), last.c.version).join(last, literal_column("true"))
 
 
 async def closings(session: AsyncSession, at: datetime, environment: str | None = None) -> list[ClosingRow]:
@@ -168,7 +178,7 @@ _LANDED = (
         PromotionRow.landed_artifacts.label("artifacts"),
     )
     .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-    .where(PromotionRow.state == State.LANDED)
+    .where(has_landed)
 )
 
 

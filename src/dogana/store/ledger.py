@@ -1,18 +1,18 @@
 """The ledger: entries as written, their leaves in the log, the checkpoints."""
 
-from collections.abc import AsyncIterator, Collection
+from collections.abc import AsyncIterator, Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import NamedTuple
 
-from sqlalchemy import TEXT, Column, cast, func, select, text, true
+from sqlalchemy import TEXT, Column, cast, delete, func, select, text, true
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
 from dogana.core.record.actions import Action
 from dogana.store.database import among
-from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow
+from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow, UnsequencedRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
@@ -40,14 +40,13 @@ async def sequencer_lock(session: AsyncSession) -> bool:
 
 async def unsequenced(session: AsyncSession, limit: int) -> list[EntryRow]:
     """Committed entries that have no index yet, in the order they were begun."""
-    query = (
-        select(EntryRow)
-        .outerjoin(LeafRow, LeafRow.entry_id == EntryRow.id)
-        .where(LeafRow.leaf_index.is_(None))
-        .order_by(EntryRow.id)
-        .limit(limit)
-    )
-    return list(await session.scalars(query))
+    query = select(EntryRow).join(UnsequencedRow, UnsequencedRow.entry_id == EntryRow.id)
+    return list(await session.scalars(query.order_by(UnsequencedRow.entry_id).limit(limit)))
+
+
+async def sequenced(session: AsyncSession, entries: Sequence[int]) -> None:
+    """They wait no longer for their indexes."""
+    await session.execute(delete(UnsequencedRow).where(UnsequencedRow.entry_id.in_(entries)))
 
 
 async def last_checkpoint(session: AsyncSession) -> CheckpointRow | None:
@@ -184,10 +183,7 @@ async def unanswered(session: AsyncSession, person: str, numbers: Collection[int
 
 
 async def size(session: AsyncSession) -> int:
-    """How many entries were written, sequenced or not."""
-    return int(await session.scalar(select(func.count()).select_from(EntryRow)) or 0)
-
-
-async def actions(session: AsyncSession) -> list[str]:
-    """The kinds of decision that occur."""
-    return list(await session.scalars(select(EntryRow.action).distinct().order_by(EntryRow.action)))
+    """How many entries were written; those under a checkpoint are not counted again."""
+    sequenced = select(func.coalesce(func.max(CheckpointRow.size), 0)).scalar_subquery()
+    waiting = select(func.count()).select_from(UnsequencedRow).scalar_subquery()
+    return int(await session.scalar(select(sequenced + waiting)) or 0)

@@ -25,13 +25,15 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from dogana.store.database import afterwards, among
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, ServiceRow
 from dogana.store.tables.promotions import (
-    ON_ITS_WAY,
     PENDING,
-    UNDER_WAY,
     DecisionRow,
     DocumentRow,
     PromotionRow,
     State,
+    has_landed,
+    is_on_its_way,
+    is_pending,
+    is_under_way,
 )
 
 _QUEUE_ENDS = 10
@@ -109,7 +111,7 @@ async def unseen(session: AsyncSession, number: int) -> list[int]:
     query = select(PromotionRow.number).where(
         or_(PromotionRow.number == number, PromotionRow.bundle_id == bundle),
         PromotionRow.facts_digest.is_(None),
-        PromotionRow.state.in_(PENDING),
+        is_pending,
     )
     return list(await session.scalars(query.order_by(PromotionRow.number)))
 
@@ -118,7 +120,7 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
     """Those pending or moving, and those that closed since an instant; oldest request first."""
     query = (
         select(PromotionRow)
-        .where(or_(PromotionRow.state.in_(UNDER_WAY), PromotionRow.closed_at >= since))
+        .where(or_(is_under_way, PromotionRow.closed_at >= since))
         .order_by(PromotionRow.number)
     )
     return list(await session.scalars(query))
@@ -128,7 +130,7 @@ async def under_way_into(session: AsyncSession) -> dict[str, Counter[str]]:
     """How many are in which state of those pending or moving, by environment."""
     query = (
         select(PromotionRow.environment_id, PromotionRow.state, func.count())
-        .where(PromotionRow.state.in_(UNDER_WAY))
+        .where(is_under_way)
         .group_by(PromotionRow.environment_id, PromotionRow.state)
     )
     out: dict[str, Counter[str]] = defaultdict(Counter)
@@ -170,7 +172,7 @@ async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
     """Numbers of those that must be inspected: what never was comes first, then what is longest due."""
     query = (
         select(PromotionRow.number)
-        .where(PromotionRow.state.in_(PENDING), PromotionRow.inspect_at <= at)
+        .where(is_pending, PromotionRow.inspect_at <= at)
         .order_by(PromotionRow.facts_digest.is_not(None), PromotionRow.inspect_at)
         .limit(limit)
     )
@@ -179,7 +181,7 @@ async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
 
 async def next_due(session: AsyncSession) -> datetime | None:
     """When the next one must be inspected again."""
-    query = select(func.min(PromotionRow.inspect_at)).where(PromotionRow.state.in_(PENDING))
+    query = select(func.min(PromotionRow.inspect_at)).where(is_pending)
     return await session.scalar(query)
 
 
@@ -200,7 +202,7 @@ def schedule_inspection(
         service: of which; of any where None.
         either: whether one of both is enough.
     """
-    meant = select(PromotionRow.number).where(PromotionRow.state.in_(PENDING))
+    meant = select(PromotionRow.number).where(is_pending)
     named = [(PromotionRow.environment_id, environment), (PromotionRow.service_id, service)]
     wanted = [column == value for column, value in named if value is not None]
     if wanted:
@@ -231,7 +233,7 @@ async def moving(session: AsyncSession, service: str, environment: str) -> int |
     query = select(PromotionRow.number).where(
         PromotionRow.service_id == service,
         PromotionRow.environment_id == environment,
-        PromotionRow.state.in_(ON_ITS_WAY),
+        is_on_its_way,
     )
     return await session.scalar(query)
 
@@ -246,7 +248,7 @@ def ends_of_queue(
         .where(
             PromotionRow.service_id == service,
             PromotionRow.environment_id == environment,
-            PromotionRow.state.in_(PENDING),
+            is_pending,
         )
     )
     by = (PromotionRow.requested_at, PromotionRow.number)
@@ -267,7 +269,7 @@ async def bundles_ready(session: AsyncSession) -> list[int]:
     query = (
         select(func.min(PromotionRow.number))
         .join(EnvironmentRow, EnvironmentRow.id == PromotionRow.environment_id)
-        .where(PromotionRow.bundle_id.is_not(None), PromotionRow.state.in_(PENDING))
+        .where(PromotionRow.bundle_id.is_not(None), is_pending)
         .group_by(PromotionRow.bundle_id)
         .having(func.bool_and(PromotionRow.state == State.CLEARED))
         .having(func.bool_and(EnvironmentRow.departs == "at once"))
@@ -289,7 +291,7 @@ async def to_follow(session: AsyncSession, tried_before: datetime, limit: int) -
     What failed is among it once it was last tried before an instant.
     """
     query = select(PromotionRow).where(
-        PromotionRow.state == State.LANDED,
+        has_landed,
         PromotionRow.followed_at.is_(None),
         or_(PromotionRow.trouble_at.is_(None), PromotionRow.trouble_at < tried_before),
     )
@@ -342,7 +344,7 @@ async def pending_of(session: AsyncSession, release: int, environment: str) -> i
     query = select(PromotionRow.number).where(
         PromotionRow.release_id == release,
         PromotionRow.environment_id == environment,
-        PromotionRow.state.in_(PENDING),
+        is_pending,
     )
     return await session.scalar(query)
 
@@ -353,7 +355,7 @@ async def pending_into(session: AsyncSession, environment: str) -> list[Promotio
         select(PromotionRow)
         .where(
             PromotionRow.environment_id == environment,
-            PromotionRow.state.in_(PENDING),
+            is_pending,
             PromotionRow.facts_digest.is_not(None),
         )
         .order_by(PromotionRow.requested_at, PromotionRow.number)

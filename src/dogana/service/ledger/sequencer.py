@@ -51,6 +51,7 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
             leaf = leaf_hash(entry.body.encode())
             session.add(LeafRow(leaf_index=tree.size, entry_id=entry.id, leaf_hash=leaf))
             tree = tree.append(leaf)
+        await ledger.sequenced(session, [entry.id for entry in waiting])
         now = backend.clock()
         signed_at = max(now, stated(last.note).signed_at) if last else now
         checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=signed_at)

@@ -5,6 +5,7 @@ import json
 from pydantic import JsonValue
 
 from dogana.core.document import Instant
+from dogana.core.record.actions import Action
 from dogana.core.record.checkpoint import stated
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -112,5 +113,5 @@ async def ledger_filters(backend: Backend, actor: Actor) -> LedgerFilters:
             people=[Named(id=p.id, name=p.name) for p in await people.people(session)],
             environments=[Named(id=key, name=title) for key, title in environments.items()],
             services=[Named(id=s.id, name=s.title) for s in await landscape.services(session)],
-            actions=await ledger.actions(session),
+            actions=sorted(Action),
         )

@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import BigInteger, ForeignKey, Identity
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index
 from sqlalchemy.orm import Mapped, mapped_column
 
 from dogana.store.tables.base import Table
@@ -13,14 +13,32 @@ class EntryRow(Table):
 
     __tablename__ = "ledger_entries"
 
+    # The latest that fit are wanted, so each way of narrowing them is in the order they were written in.
+    __table_args__ = (
+        Index("ix_ledger_entries_actor_id", "actor_id", "id"),
+        Index("ix_ledger_entries_environment_id", "environment_id", "id"),
+        Index("ix_ledger_entries_service_id", "service_id", "id"),
+        Index("ix_ledger_entries_action", "action", "id"),
+    )
+
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     at: Mapped[datetime] = mapped_column(index=True)
     action: Mapped[str]
-    actor_id: Mapped[str] = mapped_column(index=True)
+    actor_id: Mapped[str]
     promotion: Mapped[int | None] = mapped_column(BigInteger, index=True)
     environment_id: Mapped[str | None]
     service_id: Mapped[str | None]
     body: Mapped[str]
+
+
+class UnsequencedRow(Table):
+    """An entry that waits for its index; the database puts it there as it is written."""
+
+    __tablename__ = "ledger_unsequenced"
+
+    entry_id: Mapped[int] = mapped_column(
+        ForeignKey("ledger_entries.id"), primary_key=True, autoincrement=False
+    )
 
 
 class LeafRow(Table):

@@ -1,0 +1,150 @@
+"""What a long past costs: nothing that people wait for, or that is asked again and again, goes through it."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import psycopg
+import pytest
+from sqlalchemy import event
+from sqlalchemy.engine import Engine
+from tests.conftest import Urls
+from tests.world import NOW, World
+
+from dogana.demo.cast import ACTORS
+from dogana.service.delivery import automation
+from dogana.service.ledger import sequencer
+from dogana.service.promotions import inspection
+from dogana.service.views import desk, timeline
+from dogana.service.views import ledger as ledger_pages
+from dogana.store.ledger import EntryFilter
+
+MANY, RELEASES = 100_000, 5000
+GROWS = {"promotions", "ledger_entries", "ledger_leaves"}
+
+
+def grow(owner: str, number: int) -> None:
+    """A past of copies of one promotion that landed, each with an entry that is sequenced."""
+    with psycopg.connect(owner.replace("postgresql+psycopg", "postgresql"), autocommit=True) as connection:
+        named = connection.execute(
+            "SELECT column_name FROM information_schema.columns"
+            " WHERE table_name = 'promotions' AND column_name <> 'number'"
+        )
+        earlier = {
+            one: f"{one} - n * interval '7 minutes'"
+            for one in ("requested_at", "departed_at", "landed_at", "closed_at", "changed_at")
+        }
+        connection.execute(
+            "INSERT INTO releases (service_id, version, revision, created_at, artifacts)"
+            " SELECT service_id, '0.' || n || '.0', revision, created_at, artifacts"
+            f" FROM releases, generate_series(1, {RELEASES}) n"
+            f" WHERE id = (SELECT release_id FROM promotions WHERE number = {number})"
+        )
+        columns = [one for (one,) in named]
+        release = f"(SELECT max(id) FROM releases) - n % {RELEASES}"
+        values = [{**earlier, "followed_at": "now()", "release_id": release}.get(one, one) for one in columns]
+        connection.execute(
+            f"INSERT INTO promotions ({', '.join(columns)}) SELECT {', '.join(values)}"
+            f" FROM promotions, generate_series(1, {MANY}) n WHERE number = {number}"
+        )
+        connection.execute(
+            "INSERT INTO ledger_entries (at, action, actor_id, promotion, environment_id, service_id, body)"
+            " SELECT at, action, actor_id, promotion, environment_id, service_id, body"
+            f" FROM ledger_entries, generate_series(1, {MANY}) n"
+            f" WHERE id = (SELECT min(id) FROM ledger_entries WHERE promotion = {number})"
+        )
+        connection.execute(
+            "WITH waits AS (DELETE FROM ledger_unsequenced RETURNING entry_id)"
+            " INSERT INTO ledger_leaves SELECT row_number() OVER () + 999, entry_id, '\\x00' FROM waits"
+        )
+        connection.execute(
+            f"INSERT INTO ledger_checkpoints SELECT size + {MANY}, frontier, note FROM ledger_checkpoints"
+            " ORDER BY size DESC LIMIT 1"
+        )
+        connection.execute("VACUUM ANALYZE")
+
+
+@contextmanager
+def asked() -> Iterator[dict[str, Any]]:
+    """What the database is asked in a block, each statement once, with what it was asked for."""
+    found: dict[str, Any] = {}
+
+    def ask(_connection, _cursor, statement, parameters, *_) -> None:
+        found.setdefault(statement, parameters)
+
+    event.listen(Engine, "before_cursor_execute", ask)
+    try:
+        yield found
+    finally:
+        event.remove(Engine, "before_cursor_execute", ask)
+
+
+def scanned(plan: dict[str, Any]) -> set[str]:
+    """The tables that a plan reads whole."""
+    own = {plan["Relation Name"]} if plan["Node Type"] == "Seq Scan" else set()
+    return own.union(*(scanned(part) for part in plan.get("Plans", [])))
+
+
+def read_whole(owner: str, statements: dict[str, Any]) -> dict[str, set[str]]:
+    """The statements that go through what grows, with which of it."""
+    found = {}
+    with psycopg.connect(owner.replace("postgresql+psycopg", "postgresql")) as connection:
+        for statement, parameters in statements.items():
+            if not statement.lstrip("(").startswith(("SELECT", "WITH", "UPDATE", "DELETE", "INSERT")):
+                continue
+            (plan,) = connection.execute(f"EXPLAIN (FORMAT JSON) {statement}", parameters).fetchone()
+            plan = json.loads(plan) if isinstance(plan, str) else plan
+            if whole := scanned(plan[0]["Plan"]) & GROWS:
+                found[statement] = whole
+    return found
+
+
+@pytest.mark.timeout(120)
+async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, urls: Urls):
+    """Plans at a hundred thousand promotions and entries, of all that people and workers ask for daily."""
+    landed = await world.landed("bench")
+    waiting = await world.ask("rehearsal")
+    await world.refresh(waiting.number)
+    await world.sequence()
+    grow(urls.owner, landed.number)
+    backend, ilse, marco = world.backend, ACTORS["ilse"], ACTORS["marco"]
+    with asked() as statements:
+        await desk.desk(backend, ilse)
+        await desk.route_lines(backend, ilse)
+        await timeline.timeline(backend, ilse, NOW, 14)
+        await world.dossier(waiting.number, "ilse")
+        await inspection.refresh(backend, waiting.number)
+        await world.approve(waiting.number, "ilse")
+        await world.ask("bench", "1.3.0")
+        await automation.follow(backend)
+        await automation.depart_on_schedule(backend)
+        await automation.end_previews(backend)
+        await ledger_pages.ledger_filters(backend, marco)
+        for narrowed in (
+            {},
+            {"actor": "nobody"},
+            {"environment": "live-north"},
+            {"service": "none"},
+            {"action": "accept"},
+            {"promotion": waiting.number},
+        ):
+            await ledger_pages.ledger_page(backend, marco, EntryFilter(**narrowed), 50)
+    assert len(statements) > 40
+    assert read_whole(urls.owner, statements) == {}
+
+
+async def test_an_entry_waits_for_its_index_however_it_was_written(world: World, urls: Urls):
+    """The database notes it, and the sequencer alone lets go of it."""
+    await world.landed()
+    await world.sequence()
+    with psycopg.connect(urls.owner.replace("postgresql+psycopg", "postgresql"), autocommit=True) as owner:
+        owner.execute(
+            "INSERT INTO ledger_entries (at, action, actor_id, body)"
+            " SELECT at, action, actor_id, body FROM ledger_entries ORDER BY id LIMIT 3"
+        )
+        assert owner.execute("SELECT count(*) FROM ledger_unsequenced").fetchone() == (3,)
+        total = (await ledger_pages.ledger_page(world.backend, ACTORS["marco"], EntryFilter(), 1)).total
+        assert owner.execute("SELECT count(*) FROM ledger_entries").fetchone() == (total,)
+        assert await sequencer.sequence(world.backend, world.key, "test") == 3
+        assert owner.execute("SELECT count(*) FROM ledger_unsequenced").fetchone() == (0,)
