@@ -15,6 +15,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.record.verify import Verification, verify
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Urls
 from dogana.demo.landscape import SERVICES
@@ -197,6 +198,16 @@ class World:
     async def entries(self) -> int:
         page = await ledger_pages.ledger_page(self.backend, ACTORS["wanjiru"], EntryFilter(), 1)
         return page.total
+
+    async def notes(self) -> list[str]:
+        """Every signed checkpoint."""
+        async with sequencer.at_one_instant(self.backend) as (notes, _):
+            return notes
+
+    async def verified(self) -> Verification:
+        """The ledger as anybody with the public key verifies it."""
+        async with sequencer.at_one_instant(self.backend) as (notes, leaves):
+            return verify([entry async for entry in leaves], notes, self.key.public_key())
 
     async def sequence(self) -> None:
         while await sequencer.sequence(self.backend, self.key, "test"):

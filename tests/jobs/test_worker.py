@@ -7,9 +7,7 @@ import pytest
 from tests.world import TICKETS, World
 
 from dogana.core.errors import InvalidError
-from dogana.core.record.verify import verify
 from dogana.jobs.worker import Worker
-from dogana.service.ledger import sequencer
 from dogana.store import promotions
 
 
@@ -90,6 +88,4 @@ async def test_a_running_worker_hears_of_what_is_written(world: World, worker: W
                 break
     running.cancel()
     await asyncio.gather(running, return_exceptions=True)
-    notes = await sequencer.notes(world.backend)
-    entries = [entry async for entry in sequencer.leaves(world.backend)]
-    assert verify(entries, notes, world.key.public_key()).verified
+    assert (await world.verified()).verified

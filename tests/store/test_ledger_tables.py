@@ -56,17 +56,24 @@ async def test_even_the_owner_is_refused_by_the_trigger(world: World, statement:
         connection.execute(statement)
 
 
-async def verified(world: World):
-    notes = await sequencer.notes(world.backend)
-    entries = [entry async for entry in sequencer.leaves(world.backend)]
-    return verify(entries, notes, world.key.public_key())
+async def test_what_is_sequenced_while_one_verifies_is_no_fault(world: World):
+    """Entries and checkpoints are those of one instant."""
+    await world.landed()
+    await world.sequence()
+    async with sequencer.at_one_instant(world.backend) as (notes, leaves):
+        await world.ask("rehearsal")
+        await world.sequence()
+        result = verify([entry async for entry in leaves], notes, world.key.public_key())
+    assert result.verified
+    assert result.entries < await world.entries()
+    assert (await world.verified()).entries == await world.entries()
 
 
 async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World, cluster):
     """By somebody who may do anything to the database."""
     await world.landed()
     await world.sequence()
-    assert (await verified(world)).verified
+    assert (await world.verified()).verified
     database = world.urls.application.rsplit("/", 1)[-1]
     with psycopg.connect(cluster.superuser_url(database)) as connection:
         connection.execute("SET session_replication_role = replica")
@@ -74,7 +81,7 @@ async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World
             "UPDATE ledger_entries SET body = replace(body, 'version', 'edition') "
             "WHERE id = (SELECT entry_id FROM ledger_leaves ORDER BY leaf_index DESC LIMIT 1 OFFSET 1)"
         )
-    result = await verified(world)
+    result = await world.verified()
     index = await world.entries() - 2
     assert result.faults[0].index == index
     assert f"entry {index} was changed" in result.faults[0].what
@@ -98,11 +105,11 @@ async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: W
     await world.ask()
     await world.sequence()
     await world.sequence()
-    first = len(await sequencer.notes(world.backend))
+    first = len(await world.notes())
     await world.land((await world.dossier(1001)).row.number)
     await world.sequence()
-    assert len(await sequencer.notes(world.backend)) == first + 1
-    assert (await verified(world)).entries == await world.entries()
+    assert len(await world.notes()) == first + 1
+    assert (await world.verified()).entries == await world.entries()
 
 
 async def test_what_is_hashed_is_what_is_stored(world: World):

@@ -11,10 +11,8 @@ from datetime import UTC, datetime
 import httpx
 from tests.world import World, artifact
 
-from dogana.core.record.verify import verify
 from dogana.demo.cast import PASSWORD
 from dogana.demo.cluster import free_port
-from dogana.service.ledger import sequencer
 from dogana.service.sealing import new_key_line
 
 
@@ -90,6 +88,5 @@ async def test_killed_between_two_decisions(world: World):
         assert await approve(client, numbers[0]) == 200
     assert (await world.actions(numbers[0]))[-2:] == ["clear", "depart"]
     await world.sequence()
-    entries = [entry async for entry in sequencer.leaves(world.backend)]
-    assert verify(entries, await sequencer.notes(world.backend), world.key.public_key()).verified
-    assert len(entries) == await world.entries()
+    result = await world.verified()
+    assert (result.verified, result.entries) == (True, await world.entries())

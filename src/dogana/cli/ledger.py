@@ -11,7 +11,7 @@ import typer
 from dogana.cli.refusal import refuse
 from dogana.core.errors import InvalidError
 from dogana.core.record.checkpoint import CheckpointError, public_key_from
-from dogana.core.record.verify import Verification, verify
+from dogana.core.record.verify import Verification, Verifier, verify
 from dogana.demo.running import Running
 from dogana.settings import Settings
 
@@ -121,10 +121,12 @@ async def _of_database(key: str | None) -> Verification:
 
     settings = _settings()
     public = public_key_from(_key_text(key)) if key else read_key(settings.signing_key).public_key()
-    async with backend_for(settings) as backend:
-        notes = await use_cases.notes(backend)
-        entries = [entry async for entry in use_cases.leaves(backend)]
-    return verify(entries, notes, public)
+    async with backend_for(settings) as backend, use_cases.at_one_instant(backend) as (notes, leaves):
+        verifier = Verifier(notes, public)
+        async for entry in leaves:
+            if not verifier.take(entry):
+                break
+    return verifier.done()
 
 
 def _key_text(key: str) -> str:

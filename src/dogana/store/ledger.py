@@ -38,6 +38,11 @@ async def sequencer_lock(session: AsyncSession) -> bool:
     return bool(await session.scalar(text("SELECT pg_try_advisory_xact_lock(:key)"), {"key": _SEQUENCER}))
 
 
+async def hold_the_instant(session: AsyncSession) -> None:
+    """Have a transaction that just began read everything as it is now."""
+    await session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
+
+
 async def unsequenced(session: AsyncSession, limit: int) -> list[EntryRow]:
     """Committed entries that have no index yet, in the order they were begun."""
     query = select(EntryRow).join(UnsequencedRow, UnsequencedRow.entry_id == EntryRow.id)

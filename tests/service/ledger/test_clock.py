@@ -5,7 +5,6 @@ from datetime import timedelta
 from tests.world import NOW, TICKETS, World, policy
 
 from dogana.core.record.checkpoint import opened
-from dogana.core.record.verify import verify
 from dogana.demo.cast import ACTORS
 from dogana.service.ledger import sequencer
 from dogana.service.policies import drafts
@@ -17,7 +16,7 @@ SOAK = {"id": "soak", "kind": "soak", "title": "Hours", "at_least": "PT3H"}
 
 
 async def checkpoints(world: World) -> list:
-    return [opened(note, world.key.public_key()) for note in await sequencer.notes(world.backend)]
+    return [opened(note, world.key.public_key()) for note in await world.notes()]
 
 
 async def in_force(world: World, environment: str = "bench") -> int:
@@ -50,8 +49,7 @@ async def test_a_checkpoint_is_never_signed_earlier_than_the_one_before(world: W
     said = [entry.says for entry in page.entries if entry.action == "clock went back"]
     assert len(said) == 1
     assert said[0].startswith("The clock here went back: it shows Tue 10 Mar 06:00")
-    entries = [one async for one in sequencer.leaves(world.backend)]
-    result = verify(iter(entries), await sequencer.notes(world.backend), world.key.public_key())
+    result = await world.verified()
     assert result.verified, result
 
 

@@ -57,45 +57,67 @@ class Verification:
             self.faults.append(Fault(index=index, what=what))
 
 
+class Verifier:
+    """Checks a ledger as it is read, entry by entry; see the module for the steps. It keeps none of them."""
+
+    def __init__(self, notes: Iterable[str], key: Ed25519PublicKey) -> None:
+        """Begin.
+
+        Args:
+            notes: the signed checkpoints in order of size.
+            key: the public key they must be signed with.
+        """
+        self._result = Verification()
+        self._tree = Frontier()
+        self._pending = _checkpoints(notes, key, self._result)
+        self._checkpoint = next(self._pending, None)
+        self._trusted = 0
+
+    def take(self, entry: Leaf) -> bool:
+        """Check the next entry; False where one is missing before it, and no more can be said."""
+        if entry.index != self._tree.size:
+            missing = f"entry {self._tree.size} is missing; entry {entry.index} follows"
+            self._result.found(self._tree.size, missing)
+            return False
+        _check_entry(entry, self._result)
+        self._tree = self._tree.append(leaf_hash(entry.body))
+        while (stated := self._checkpoint) is not None and stated.size <= self._tree.size:
+            if stated.size == self._tree.size and stated.root != self._tree.root():
+                self._result.found(
+                    self._trusted,
+                    f"the checkpoint over {stated.size} entries does not fit: "
+                    f"one of the entries {self._trusted} to {stated.size - 1} is not what was signed",
+                )
+            self._trusted = stated.size
+            self._checkpoint = next(self._pending, None)
+        return True
+
+    def done(self) -> Verification:
+        """What came of it: the counts, the tree head, and up to twenty faults, the first one first."""
+        result, size = self._result, self._tree.size
+        result.entries, result.root = size, self._tree.root()
+        while self._checkpoint is not None:
+            states = f"a checkpoint states {self._checkpoint.size} entries, only {size} are here"
+            result.found(size, states)
+            self._checkpoint = next(self._pending, None)
+        if self._trusted < size:
+            result.found(self._trusted, f"entries from {self._trusted} on are under no signed checkpoint")
+        return result
+
+
 def verify(entries: Iterable[Leaf], notes: Iterable[str], key: Ed25519PublicKey) -> Verification:
-    """Check a ledger; see the module for the steps.
+    """Check a ledger that is at hand.
 
     Args:
-        entries: in order of index; may be a generator over a million.
+        entries: in order of index.
         notes: the signed checkpoints in order of size.
         key: the public key they must be signed with.
-
-    Returns:
-        The counts, the tree head, and up to twenty faults, the first one first.
     """
-    result = Verification()
-    tree = Frontier()
-    pending = _checkpoints(notes, key, result)
-    checkpoint = next(pending, None)
-    trusted = 0
+    verifier = Verifier(notes, key)
     for entry in entries:
-        if entry.index != tree.size:
-            result.found(tree.size, f"entry {tree.size} is missing; entry {entry.index} follows")
+        if not verifier.take(entry):
             break
-        _check_entry(entry, result)
-        tree = tree.append(leaf_hash(entry.body))
-        while checkpoint is not None and checkpoint.size <= tree.size:
-            if checkpoint.size == tree.size and checkpoint.root != tree.root():
-                result.found(
-                    trusted,
-                    f"the checkpoint over {checkpoint.size} entries does not fit: "
-                    f"one of the entries {trusted} to {checkpoint.size - 1} is not what was signed",
-                )
-            trusted = checkpoint.size
-            checkpoint = next(pending, None)
-    result.entries = tree.size
-    result.root = tree.root()
-    while checkpoint is not None:
-        result.found(tree.size, f"a checkpoint states {checkpoint.size} entries, only {tree.size} are here")
-        checkpoint = next(pending, None)
-    if trusted < tree.size:
-        result.found(trusted, f"entries from {trusted} on are under no signed checkpoint")
-    return result
+    return verifier.done()
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import AsyncIterator, Iterable, Iterator
+from contextlib import asynccontextmanager
 from datetime import datetime
 from typing import Any
 
@@ -84,10 +85,19 @@ async def leaves(backend: Backend) -> AsyncIterator[Leaf]:
             yield Leaf(index=index, body=body.encode(), leaf=leaf)
 
 
-async def notes(backend: Backend) -> list[str]:
-    """Every signed checkpoint of the live ledger."""
+@asynccontextmanager
+async def at_one_instant(backend: Backend) -> AsyncIterator[tuple[list[str], AsyncIterator[Leaf]]]:
+    """The checkpoints and the entries of the live ledger as they are now, whatever is sequenced meanwhile."""
     async with backend.database.transaction() as session:
-        return await ledger.notes(session)
+        await ledger.hold_the_instant(session)
+        found = await ledger.notes(session)
+        yield (
+            found,
+            (
+                Leaf(index=index, body=body.encode(), leaf=leaf)
+                async for index, body, leaf in ledger.leaves(session)
+            ),
+        )
 
 
 async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
