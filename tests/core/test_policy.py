@@ -8,7 +8,7 @@ import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import ROOT
-from tests.core.cases import AT, facts, words
+from tests.core.cases import AT, facts, policy, words
 
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.difference import differences
@@ -116,7 +116,7 @@ def test_differences_are_told_in_words():
     assert differences(policy_from(before), policy_from(after)) == [
         "No longer asks: Two hours of notice (notice).",
         "Every side that answers for it agrees: needs 1 instead of 0 from security.",
-        "Every side that answers for it agrees: in order is yes instead of no.",
+        "Every side that answers for it agrees: fills its seats in order.",
         "Closed for storms: windows with storm watch.",
         "While somebody is there: passes with urgent.",
     ]
@@ -144,6 +144,34 @@ def test_a_word_that_begins_like_a_span_is_no_span():
     before = {"format": "dogana.policy/1", "title": "Live", "zone": "Etc/UTC", "rules": [tickets]}
     after = before | {"rules": [tickets | {"status": ["P"], "fresh": "PT90M"}]}
     assert differences(policy_from(before), policy_from(after)) == [
-        "Tickets: fresh is 1 h 30 min instead of 15 min.",
+        "Tickets: counts what was read within 1 h 30 min instead of 15 min.",
         "Tickets: status without PT.",
     ]
+
+
+SOAK = {"id": "soak", "kind": "soak", "title": "Soak", "at_least": "PT20H"}
+NOTICE = {"id": "notice", "kind": "notice", "title": "Notice", "at_least": "PT2H"}
+PACE = {"id": "pace", "kind": "pace", "title": "Pace", "at_most": 6, "per": "P1D"}
+
+
+@pytest.mark.parametrize(
+    ("rule", "change", "said"),
+    [
+        (SOAK, {"at_least": "P3D"}, "Soak: asks for 3 days instead of 20 h."),
+        (SOAK, {"across": "any"}, "Soak: looks at any of the leg before instead of all."),
+        (SOAK, {"waivable": "desk"}, "Soak: may be waived by desk."),
+        (SOAK, {"advisory": True}, "Soak: advises only."),
+        (NOTICE, {"slot": "PT30M"}, "Notice: needs 30 min open at a stretch."),
+        (NOTICE, {"after": "approval"}, "Notice: counts from approval instead of request."),
+        (PACE, {"at_most": 2}, "Pace: allows at most 2 instead of 6."),
+        (PACE, {"gap": "PT1H"}, "Pace: keeps 1 h between two."),
+        (PACE, {"one_at_a_time": True}, "Pace: lets one at a time go."),
+    ],
+)
+def test_a_difference_reads_as_a_sentence_there_and_back(rule: dict, change: dict, said: str):
+    """Also where a setting comes or goes."""
+    before, after = policy(rule), policy(rule | change)
+    assert differences(before, after) == [said]
+    (back,) = differences(after, before)
+    assert back != said
+    assert ("no longer" in back) == (" instead of " not in said)

@@ -83,7 +83,7 @@ async def test_who_approved_is_told_since_when_and_why_it_no_longer_counts(world
     assert lapsed is not None
     assert (lapsed.given_at, lapsed.at, lapsed.because) == (NOW, world.clock.now, "The policy changed.")
     assert len(lapsed.changes) == 1
-    assert lapsed.changes[0].startswith("The policy: Tickets are done: which is any instead of all")
+    assert lapsed.changes[0].startswith("The policy: Tickets are done: looks at any of them instead of all")
     assert (await world.dossier(row.number, "henrik")).mine.lapsed is None
     (earlier,) = (await world.dossier(row.number)).findings[0].history
     assert earlier.whose is not None

@@ -12,6 +12,43 @@ from dogana.core.words import lasting, listed, spoken
 _ISO_SPAN = re.compile(r"P(?=\d|T)(\d+D)?(T(\d+H)?(\d+M)?(\d+S)?(?<!T))?$")
 _SPAN = TypeAdapter(timedelta)
 _SAID_APART = frozenset({"id", "kind", "title"})
+_ASKS = {
+    "at_least": "asks for {}",
+    "at_most": "allows at most {}",
+    "fresh": "counts what was read within {}",
+    "not_older": "takes what is at most {} old",
+    "within": "lets it count for {}",
+    "lasts": "lets an approval count for {}",
+    "slot": "needs {} open at a stretch",
+    "gap": "keeps {} between two",
+    "per": "counts over {}",
+    "each": "counts by the {}",
+    "which": "looks at {} of them",
+    "across": "looks at {} of the leg before",
+    "after": "counts from {}",
+    "zone": "goes by the clock of {}",
+    "newest": "lets a newer one do this: {}",
+    "going_back": "has going back {}",
+    "first_share": "begins with {}",
+    "largest_step": "steps by at most {}",
+    "least_hold": "holds each step for {}",
+    "waivable": "may be waived by {}",
+    "holds": "asks that {}",
+    "otherwise": "says “{}”",
+}
+"""What a rule does with a setting, as a verb and what it is now."""
+_DOES = {
+    "advisory": "advises only",
+    "in_order": "fills its seats in order",
+    "let_requester_decide": "lets who asked decide",
+    "let_authors_decide": "lets authors decide",
+    "one_at_a_time": "lets one at a time go",
+    "signed": "asks for signed tags",
+    "signed_commits": "asks for signed commits",
+    "reviewed": "asks that a second person read every commit",
+    "unblocked": "asks that nothing blocks them",
+}
+"""What a rule does where a setting is on."""
 
 
 def differences(before: Policy, after: Policy) -> list[str]:
@@ -52,8 +89,21 @@ def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
         elif isinstance(before.get(key, []), list) and isinstance(after.get(key, []), list):
             out += _list_changes(key, before.get(key, []), after.get(key, []))
         else:
-            out.append(f"{_name(key)} is {_said(after.get(key))} instead of {_said(before.get(key))}.")
+            out.append(f"{_change(key, before.get(key), after.get(key))}.")
     return out
+
+
+def _change(key: str, before: Any, after: Any) -> str:
+    """`asks for 3 days instead of 20 h`; what is not set is said as that."""
+    if isinstance(before, bool) or isinstance(after, bool):
+        does = _DOES.get(key, f"asks for {_name(key)}")
+        verb, _, rest = does.partition(" ")
+        return does if after else f"no longer {verb} {rest}"
+    asks = _ASKS.get(key, f"has {_name(key)} {{}}")
+    if _said(after) == "nothing":
+        return f"no longer {asks.format(_said(before))}"
+    instead = "" if _said(before) == "nothing" else f" instead of {_said(before)}"
+    return f"{asks.format(_said(after))}{instead}"
 
 
 def _seat_changes(before: list[Any], after: list[Any]) -> list[str]:

@@ -69,6 +69,9 @@
 {/if}
 
 <style>
+	.view-head {
+		align-items: center;
+	}
 	h1 {
 		margin-right: auto;
 	}
