@@ -47,7 +47,7 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadSco
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     process = os.environ.get("PYTEST_XDIST_WORKER", "alone")
-    cluster = Cluster(ROOT / ".dogana" / "tests" / process)
+    cluster = Cluster(ROOT / ".dogana" / "tests" / process, passing=True)
     cluster.start()
     try:
         yield cluster

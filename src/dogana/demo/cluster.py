@@ -27,6 +27,10 @@ _SETTINGS = {
 }
 
 
+_PASSING = {"fsync": "off", "full_page_writes": "off"}
+"""For a cluster that nobody starts a second time."""
+
+
 class ClusterError(RuntimeError):
     """The database server could not be set up; the text says what to do."""
 
@@ -42,7 +46,14 @@ class Urls:
 class Cluster:
     """One cluster in one folder."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, *, passing: bool = False) -> None:
+        """Name it.
+
+        Args:
+            folder: where it is, or is to be.
+            passing: whether what it holds may go when the machine does.
+        """
+        self._settings = _SETTINGS | (_PASSING if passing else {})
         self._user = _unprivileged_user()
         self.folder = _reachable(folder, self._user)
         self.port = 0
@@ -64,7 +75,7 @@ class Cluster:
             self._make()
         self._clear_stale_lock()
         self.port = free_port()
-        settings = [f"-c{key}={value}" for key, value in _SETTINGS.items()]
+        settings = [f"-c{key}={value}" for key, value in self._settings.items()]
         with (self.folder / "server.log").open("ab") as log:
             self._server = subprocess.Popen(  # its own session: Ctrl-C reaches us, and we stop it in order
                 [_program("postgres"), "-D", str(self.data), "-p", str(self.port), *settings],
