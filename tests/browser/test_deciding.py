@@ -228,10 +228,7 @@ def test_no_view_has_an_accessibility_violation(visit):
         tab.evaluate(SETTLED)
         tab.evaluate(AXE.read_text())
         # What is there is the same by day and by night; how well it is seen may differ.
-        for mode, asked in (
-            ("light", AXE_RUNS.format("")),
-            ("dark", AXE_RUNS.format(", runOnly: ['color-contrast']")),
-        ):
+        for mode, only in (("light", ""), ("dark", ", runOnly: ['color-contrast']")):
             tab.evaluate(f"document.documentElement.dataset.mode = '{mode}'")
             found = tab.evaluate(AXE_RUNS.format(only))
             told = [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found["violations"]]
