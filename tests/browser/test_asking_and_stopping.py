@@ -25,6 +25,7 @@ def test_a_person_asks_on_screen(visit: Visit):
 def test_an_environment_is_closed_at_once_and_opened_by_two(visit: Visit):
     """From the palette; the second person is asked for on their own Desk."""
     page = visit("adaeze")
+    page.locator("a.row").first.wait_for()
     page.keyboard.press("Control+k")
     page.get_by_label("What to find").fill("close pilot valley at once")
     expect(page.get_by_role("option", name="Do Close Pilot valley at once")).to_be_visible()
