@@ -10,6 +10,7 @@ import pytest
 from sqlalchemy import event
 from sqlalchemy.engine import Engine
 from tests.conftest import Urls
+from tests.store.test_ledger_tables import plain
 from tests.world import NOW, World
 
 from dogana.demo.cast import ACTORS
@@ -26,7 +27,7 @@ GROWS = {"promotions", "ledger_entries", "ledger_leaves"}
 
 def grow(owner: str, number: int) -> None:
     """A past of copies of one promotion that landed, each with an entry that is sequenced."""
-    with psycopg.connect(owner.replace("postgresql+psycopg", "postgresql"), autocommit=True) as connection:
+    with psycopg.connect(plain(owner), autocommit=True) as connection:
         named = connection.execute(
             "SELECT column_name FROM information_schema.columns"
             " WHERE table_name = 'promotions' AND column_name <> 'number'"
@@ -89,7 +90,7 @@ def scanned(plan: dict[str, Any]) -> set[str]:
 def read_whole(owner: str, statements: dict[str, Any]) -> dict[str, set[str]]:
     """The statements that go through what grows, with which of it."""
     found = {}
-    with psycopg.connect(owner.replace("postgresql+psycopg", "postgresql")) as connection:
+    with psycopg.connect(plain(owner)) as connection:
         for statement, parameters in statements.items():
             if not statement.lstrip("(").startswith(("SELECT", "WITH", "UPDATE", "DELETE", "INSERT")):
                 continue
@@ -138,7 +139,7 @@ async def test_an_entry_waits_for_its_index_however_it_was_written(world: World,
     """The database notes it, and the sequencer alone lets go of it."""
     await world.landed()
     await world.sequence()
-    with psycopg.connect(urls.owner.replace("postgresql+psycopg", "postgresql"), autocommit=True) as owner:
+    with psycopg.connect(plain(urls.owner), autocommit=True) as owner:
         owner.execute(
             "INSERT INTO ledger_entries (at, action, actor_id, body)"
             " SELECT at, action, actor_id, body FROM ledger_entries ORDER BY id LIMIT 3"

@@ -76,7 +76,7 @@ def _of_promotion() -> Query:
     return _as_json(
         {
             "waiting": _rows(promotions.ends_of_queue(service, here)),
-            "runs": _map(_runs(here), "service", "version"),
+            "runs": _map(landscape.runs(here), "service", "version"),
             "traffic": _rows(_traffic(here, bindparam("since", type_=_AT))),
             "closed_now": _rows(_closed(here, bindparam("at", type_=_AT))),
             "evidence": _rows(_evidence(release)),
@@ -144,11 +144,6 @@ def _shared() -> Query:
             "services": _map(select(ServiceRow.id, ServiceRow.title), "id", "title"),
         }
     )
-
-
-def _runs(environment: Given) -> Query:
-    """Which version of each service runs in an environment now."""
-    return landscape.runs(environment)
 
 
 def _traffic(environment: Given, since: Given) -> Query:

@@ -1,5 +1,7 @@
 """The ledger as people read it: however narrowed, all that fits is there and nothing else."""
 
+from dataclasses import replace
+
 import pytest
 from tests.world import World
 
@@ -26,12 +28,7 @@ async def every(world: World, wanted: EntryFilter, at_once: int = 200) -> list[E
         found += page.entries
         if page.next is None:
             return found
-        wanted = EntryFilter(**{**vars_of(wanted), "before": page.next})
-
-
-def vars_of(wanted: EntryFilter) -> dict:
-    names = ("promotion", "actor", "environment", "service", "action", "words")
-    return {name: getattr(wanted, name) for name in names}
+        wanted = replace(wanted, before=page.next)
 
 
 @pytest.fixture

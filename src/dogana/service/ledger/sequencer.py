@@ -25,10 +25,7 @@ from dogana.store.database import announce
 from dogana.store.tables.ledger import CheckpointRow, LeafRow
 
 _BATCH = 5000
-
-
 _log = structlog.get_logger("dogana.ledger")
-
 _TOGETHER = 100
 
 
@@ -81,8 +78,13 @@ async def _say_clock(session: Session, now: datetime, signed_at: datetime) -> No
 async def leaves(backend: Backend) -> AsyncIterator[Leaf]:
     """Every entry of the live ledger that has its index, in order."""
     async with backend.database.transaction() as session:
-        async for index, body, leaf in ledger.leaves(session):
-            yield Leaf(index=index, body=body.encode(), leaf=leaf)
+        async for leaf in _leaves(session):
+            yield leaf
+
+
+async def _leaves(session: Session) -> AsyncIterator[Leaf]:
+    async for index, body, leaf in ledger.leaves(session):
+        yield Leaf(index=index, body=body.encode(), leaf=leaf)
 
 
 @asynccontextmanager
@@ -90,14 +92,7 @@ async def at_one_instant(backend: Backend) -> AsyncIterator[tuple[list[str], Asy
     """The checkpoints and the entries of the live ledger as they are now, whatever is sequenced meanwhile."""
     async with backend.database.transaction() as session:
         await ledger.hold_the_instant(session)
-        found = await ledger.notes(session)
-        yield (
-            found,
-            (
-                Leaf(index=index, body=body.encode(), leaf=leaf)
-                async for index, body, leaf in ledger.leaves(session)
-            ),
-        )
+        yield await ledger.notes(session), _leaves(session)
 
 
 async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:

@@ -50,8 +50,6 @@ class SourceView(View):
 
 _SEEN_AGAIN = timedelta(seconds=30)
 
-_SHORTEST = 8
-
 _A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
 """What is a ticket's key wherever none is set up that claims it."""
 

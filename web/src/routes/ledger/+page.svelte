@@ -2,7 +2,7 @@
 	import { session } from '$lib/state/session.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { withThe } from '$lib/state/address';
+	import { here } from '$lib/state/here.svelte';
 	import { LedgerState, type Narrowed } from '$lib/features/ledger/ledger.svelte';
 	import { live } from '$lib/state/live.svelte';
 	import Entries from '$lib/features/ledger/entries.svelte';
@@ -27,7 +27,7 @@
 	ledger.follow(() => live.version);
 
 	function narrow(key: string, value: string) {
-		void goto(withThe(page.url, { [key]: value }), { keepFocus: true, noScroll: true, replaceState: key === 'words' });
+		void goto(here({ [key]: value }), { keepFocus: true, noScroll: true, replaceState: key === 'words' });
 	}
 </script>
 
