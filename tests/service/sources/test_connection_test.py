@@ -108,3 +108,9 @@ async def test_a_page_of_metrics_shows_those_to_keep(world: World, outside: Outs
     assert [(line.label, line.value) for line in found.lines] == [("lag place live", "2.5")]
     none = await tried(world, "scrape", settings | {"names": ["nothing"]})
     assert (none.works, none.says) == (False, "it shows none of these metrics")
+
+
+def test_each_kind_of_source_can_be_tried():
+    """One that was forgotten would be taken for another."""
+    assert connection_test.ASKED.keys() | connection_test.UNASKED.keys() == SETTINGS.keys()
+    assert not connection_test.ASKED.keys() & connection_test.UNASKED.keys()

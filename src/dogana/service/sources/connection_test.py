@@ -1,6 +1,7 @@
 """Trying a source: it is asked something, and what came back is shown; nothing is kept."""
 
 import time
+from collections.abc import Awaitable, Callable
 from datetime import timedelta
 from typing import Any
 
@@ -122,36 +123,39 @@ async def _say(
 
 
 async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[ResultLine]:
-    settings = at.settings
-    if isinstance(settings, ScrapeSettings):
-        found = await backend.metrics.page(at)
-        if not found:
-            raise UnreadError("it shows none of these metrics")
-        return [
-            ResultLine(label=f"{s.name} {_labels(s.labels)}".strip(), value=f"{s.value:g}") for s in found
-        ]
-    if isinstance(settings, CalendarSettings):
-        calendar = await fetched(backend, at)
-        return [
-            ResultLine(label=window.name, value=window.every or f"{window.from_:%d %b %Y %H:%M}")
-            for window in calendar.windows
-            if window.every or window.from_
-        ]
+    if at.kind in UNASKED:
+        return await UNASKED[at.kind](backend, at)
     if not asked.strip():
         raise InvalidError("Say what to ask it.", fields=[("/ask", "needed")])
-    if isinstance(settings, TrackerSettings):
-        return await _ticket(backend, at, asked.strip())
-    if isinstance(settings, MetricsSettings):
-        reading = await backend.metrics.series(at, asked, "", _WINDOW)
-        if reading.value is None:
-            raise UnreadError(reading.unknown or "nothing came back")
-        values = reading.value.values
-        shown = ", ".join(f"{value:g}" for value in values[-_SHOWN:])
-        return [
-            ResultLine(label="Values in ten minutes", value=str(len(values))),
-            ResultLine(label="Latest", value=shown),
-        ]
-    return await _repository(backend, at, asked.strip())
+    return await ASKED[at.kind](backend, at, asked.strip())
+
+
+async def _page(backend: Backend, at: Configured[ScrapeSettings]) -> list[ResultLine]:
+    found = await backend.metrics.page(at)
+    if not found:
+        raise UnreadError("it shows none of these metrics")
+    return [ResultLine(label=f"{s.name} {_labels(s.labels)}".strip(), value=f"{s.value:g}") for s in found]
+
+
+async def _calendar(backend: Backend, at: Configured[CalendarSettings]) -> list[ResultLine]:
+    calendar = await fetched(backend, at)
+    return [
+        ResultLine(label=window.name, value=window.every or f"{window.from_:%d %b %Y %H:%M}")
+        for window in calendar.windows
+        if window.every or window.from_
+    ]
+
+
+async def _query(backend: Backend, at: Configured[MetricsSettings], query: str) -> list[ResultLine]:
+    reading = await backend.metrics.series(at, query, "", _WINDOW)
+    if reading.value is None:
+        raise UnreadError(reading.unknown or "nothing came back")
+    values = reading.value.values
+    shown = ", ".join(f"{value:g}" for value in values[-_SHOWN:])
+    return [
+        ResultLine(label="Values in ten minutes", value=str(len(values))),
+        ResultLine(label="Latest", value=shown),
+    ]
 
 
 async def _ticket(backend: Backend, at: Configured[TrackerSettings], key: str) -> list[ResultLine]:
@@ -185,3 +189,16 @@ async def _repository(backend: Backend, at: Configured[GitSettings], address: st
 
 def _labels(labels: dict[str, str]) -> str:
     return ", ".join(f"{name} {value}" for name, value in sorted(labels.items()))
+
+
+UNASKED: dict[SourceKind, Callable[[Backend, Configured[Any]], Awaitable[list[ResultLine]]]] = {
+    "scrape": _page,
+    "calendar": _calendar,
+}
+"""How the kinds are tried of which there is but one thing to read."""
+ASKED: dict[SourceKind, Callable[[Backend, Configured[Any], str], Awaitable[list[ResultLine]]]] = {
+    "tickets": _ticket,
+    "metrics": _query,
+    "git": _repository,
+}
+"""How the others are tried, with what is asked."""

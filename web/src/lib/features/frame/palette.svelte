@@ -6,6 +6,7 @@
 	import Dialog from '$lib/ui/dialog.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { VIEWS } from '$lib/words';
+	import { Combobox, useListCollection } from '@skeletonlabs/skeleton-svelte';
 	import { onMount, untrack } from 'svelte';
 	import { common } from '$lib/words/common';
 	import { palette as say } from '$lib/words/frame';
@@ -28,13 +29,14 @@
 	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, every) => every.findIndex((other) => other.id === one.id) === n));
 	const closings = $derived(stations.filter((one) => one.may_close && !one.closed_at_once).map((one): Found => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })));
 	let words = $state('');
-	let at = $state(0);
 	const found = $derived.by(() => {
 		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
 		const fits = [...all, ...closings].filter((one) => wanted.every((word) => `${one.what} ${one.name}`.toLowerCase().includes(word)));
 		const entries = words.trim() ? [{ what: say.entries, name: say.withWords(words.trim()), href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
 		return [...fits.slice(0, MOST), ...entries];
 	});
+	// By its place: two may be called alike.
+	const listed = $derived(useListCollection({ items: found.map((one, n) => ({ ...one, n })), itemToValue: (one) => String(one.n), itemToString: (one) => one.name }));
 
 	onMount(() => {
 		const add = (more: Found[]) => (all = [...all, ...more]);
@@ -70,61 +72,47 @@
 		if (one.act) one.act();
 		else if (one.href) void goto(one.href);
 	}
-
-	function keys(event: KeyboardEvent) {
-		if (event.key === 'ArrowDown') at = Math.min(found.length - 1, at + 1);
-		else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
-		else if (event.key === 'Enter') go(found[at]);
-		else return;
-		event.preventDefault();
-	}
 </script>
 
 <Dialog name={say.findAndGo} width="620px" {onclose}>
-	<input
-		class="field"
-		type="text"
-		role="combobox"
-		aria-expanded="true"
-		aria-controls="found"
-		aria-activedescendant={found[at] ? `found-${at}` : undefined}
-		aria-label={say.whatToFind}
-		placeholder={say.whatThereIs}
-		bind:value={words}
-		oninput={() => (at = 0)}
-		onkeydown={keys}
-	/>
-	<ul id="found" role="listbox" aria-label={say.found}>
-		{#each found as one, n (one.what + one.href + one.name)}
-			<!-- svelte-ignore a11y_click_events_have_key_events -->
-			<li id="found-{n}" role="option" aria-selected={n === at} onclick={() => go(one)}><span class="soft">{one.what}</span> {one.name}</li>
-		{/each}
-	</ul>
+	<Combobox
+		open
+		collection={listed}
+		inputBehavior="autohighlight"
+		selectionBehavior="preserve"
+		loopFocus={false}
+		disableLayer
+		value={[]}
+		onInputValueChange={({ inputValue }) => (words = inputValue)}
+		onSelect={({ itemValue }) => go(found[Number(itemValue)])}
+	>
+		<Combobox.Input class="field asked" aria-label={say.whatToFind} placeholder={say.whatThereIs} />
+		<Combobox.Content class="found" aria-label={say.found}>
+			{#each listed.items as one (one.n)}<Combobox.Item item={one}><span class="soft">{one.what}</span> {one.name}</Combobox.Item>{/each}
+		</Combobox.Content>
+	</Combobox>
 	{#if found.length === 0}<p class="soft">{say.nothingOfThatName}</p>{/if}
 </Dialog>
 
 <style>
-	input {
+	:global(.asked) {
 		width: 100%;
 		font-size: 16px;
 	}
-	ul {
+	:global(.found) {
 		padding-top: 0.5rem;
 	}
-	li {
+	:global(.found > li) {
 		display: grid;
 		grid-template-columns: 90px 1fr;
 		padding: 3px 6px;
 		cursor: pointer;
 	}
-	li:hover {
-		background: var(--wash);
-	}
-	li[aria-selected='true'] {
+	:global(.found > li[data-highlighted]) {
 		background: var(--ink);
 		color: var(--paper);
 	}
-	li[aria-selected='true'] .soft {
+	:global(.found > li[data-highlighted] .soft) {
 		color: inherit;
 	}
 	p {
