@@ -34,10 +34,15 @@ _NEED_THE_INSTANCE = (
 
 
 class _OneInstance(LoadScopeScheduling):
-    """What needs the whole instance runs in one process, so that one is made; the rest as it comes."""
+    """What needs the whole instance runs in one process, so that one is made; the rest as it comes.
+
+    Properties of one file share what makes their examples, so each such file stays together.
+    """
 
     def _split_scope(self, nodeid: str) -> str:
-        return "live" if nodeid.startswith(_NEED_THE_INSTANCE) else nodeid
+        if nodeid.startswith(_NEED_THE_INSTANCE):
+            return "live"
+        return nodeid.partition("::")[0] if nodeid.startswith("tests/core/") else nodeid
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:

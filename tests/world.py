@@ -15,7 +15,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet
-from dogana.core.record.verify import Verification, verify
+from dogana.core.record.verify import Verification, Verifier
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Urls
 from dogana.demo.landscape import SERVICES
@@ -24,7 +24,7 @@ from dogana.demo.seed import make_landscape, set_sources
 from dogana.demo.simulate import PastMetrics, SimulatedClock
 from dogana.service.backend import Backend
 from dogana.service.delivery import course
-from dogana.service.ledger import sequencer
+from dogana.service.ledger import audit, sequencer
 from dogana.service.people import members, proposals
 from dogana.service.policies import drafts
 from dogana.service.process_pool import BoundedPool
@@ -201,13 +201,13 @@ class World:
 
     async def notes(self) -> list[str]:
         """Every signed checkpoint."""
-        async with sequencer.at_one_instant(self.backend) as (notes, _):
-            return notes
+        async with audit.at_one_instant(self.backend) as session:
+            return [one async for one in audit.record_of(session) if isinstance(one, str)]
 
     async def verified(self) -> Verification:
         """The ledger as anybody with the public key verifies it."""
-        async with sequencer.at_one_instant(self.backend) as (notes, leaves):
-            return verify([entry async for entry in leaves], notes, self.key.public_key())
+        verifier = Verifier(self.key.public_key(), name="test")
+        return (await audit.verify_live(self.backend, verifier, documents=True)).verification
 
     async def sequence(self) -> None:
         while await sequencer.sequence(self.backend, self.key, "test"):

@@ -112,7 +112,13 @@ def test_the_live_ledger_and_its_export_verify(live: Live, tmp_path: Path):
     key = f"--key={public_key_text(read_key(Path(live.running.key_file)).public_key())}"
     assert dogana(live, "ledger", "verify", str(path), key).stdout.startswith("Verified: ")
     lines = path.read_text().splitlines()
-    lines[10] = lines[10].replace("says", "said")
+    kept = tmp_path / "kept.txt"
+    kept.write_text(
+        json.loads(next(line for line in lines if line.startswith('{"checkpoint"')))["checkpoint"]
+    )
+    assert dogana(live, "ledger", "verify", f"--from={kept}", "--documents").returncode == 0
+    tenth = next(n for n, line in enumerate(lines) if '"place": 10,' in line)
+    lines[tenth] = lines[tenth].replace("says", "said")
     path.write_text("\n".join(lines))
     done = dogana(live, "ledger", "verify", str(path), key)
     assert done.returncode == 1

@@ -2,7 +2,8 @@
 
 import dataclasses
 import hashlib
-from datetime import UTC, datetime
+import json
+from datetime import UTC, datetime, timedelta
 
 import pytest
 import rfc8785
@@ -14,18 +15,21 @@ from tests.core.cases import facts, reading
 
 from dogana.core.change import Change, Commit, FileChange
 from dogana.core.document import Content, Document
+from dogana.core.errors import InvalidError
 from dogana.core.facts import Series
-from dogana.core.record.canonical import canonical
+from dogana.core.record.canonical import canonical, is_canonical
 from dogana.core.record.checkpoint import (
     Checkpoint,
     CheckpointError,
+    notes_in,
     opened,
     public_key_from,
     public_key_text,
     sign,
 )
+from dogana.core.record.export import line_of, read
 from dogana.core.record.merkle import Frontier, leaf_hash, node_hash
-from dogana.core.record.verify import Leaf, verify
+from dogana.core.record.verify import Leaf, Verification, Verifier, in_order, verified, verify
 
 KEY = Ed25519PrivateKey.from_private_bytes(b"k" * 32)
 AT = datetime(2026, 3, 1, tzinfo=UTC)
@@ -130,8 +134,12 @@ def ledger(size: int = 7, batch: int = 3) -> tuple[list[Leaf], list[str]]:
     return entries, notes
 
 
-def note(tree: Frontier, key: Ed25519PrivateKey = KEY) -> str:
-    return sign(Checkpoint(origin="test", size=tree.size, root=tree.root(), signed_at=AT), key)
+def note(tree: Frontier, key: Ed25519PrivateKey = KEY, name: str = "test", at: datetime = AT) -> str:
+    return sign(Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=at), key)
+
+
+def tree_of(entries: list[Leaf]) -> Frontier:
+    return Frontier().extend(entry.leaf for entry in entries)
 
 
 def changed(entry: Leaf, *, hide: bool) -> Leaf:
@@ -156,11 +164,19 @@ TAMPERINGS = {
     "entries added without a checkpoint": (lambda e, n: (e, n[:-1]), 6),
     "the end cut off": (lambda e, n: (e[:6], n), 6),
     "a checkpoint of another key": (
-        lambda e, n: (e, [*n[:-1], note(Frontier().extend(x.leaf for x in e), Ed25519PrivateKey.generate())]),
+        lambda e, n: (e, [*n[:-1], note(tree_of(e), Ed25519PrivateKey.generate())]),
         None,
     ),
     "a checkpoint's size raised": (lambda e, n: (e, [n[0].replace("\n3\n", "\n4\n"), *n[1:]]), None),
     "checkpoints out of order": (lambda e, n: (e, n[::-1]), None),
+    "a checkpoint of another ledger": (lambda e, n: (e, [*n[:-1], note(tree_of(e), name="other")]), None),
+    "a checkpoint signed before the one before it": (
+        lambda e, n: (e, [*n[:-1], note(tree_of(e), at=AT - timedelta(seconds=1))]),
+        None,
+    ),
+    "everything taken out": (lambda e, n: ([], []), None),
+    "every checkpoint taken out": (lambda e, n: (e, []), 0),
+    "every entry taken out": (lambda e, n: ([], n), 0),
 }
 
 
@@ -179,6 +195,100 @@ def test_tampering_is_found_and_the_first_place_named(name):
     result = verify(*tamper(*ledger()), KEY.public_key())
     assert not result.verified
     assert result.faults[0].index == index
+
+
+def held_against(kept: list[str], entries: list[Leaf], notes: list[str]) -> Verification:
+    return verified(in_order(entries, notes), Verifier(KEY.public_key(), held=kept))
+
+
+def test_what_somebody_kept_shows_that_the_end_was_cut_or_the_past_written_anew():
+    """Though the whole was signed again with the very key."""
+    entries, notes = ledger()
+    assert held_against(notes, entries, notes).verified
+    shorter, signed = entries[:5], [note(tree_of(entries[:5]))]
+    assert verify(shorter, signed, KEY.public_key()).verified
+    assert "the end was cut off" in held_against(notes[-1:], shorter, signed).faults[0].what
+    other = [*entries[:4], changed(entries[4], hide=True), *entries[5:]]
+    anew = [note(tree_of(other))]
+    assert verify(other, anew, KEY.public_key()).verified
+    assert "that you hold" in held_against(notes[1:], other, anew).faults[0].what
+    assert held_against(notes[:1], other, anew).verified
+    elsewhere = [note(tree_of(entries), name="other")]
+    assert "of the ledger other, not of test" in held_against(notes[-1:], entries, elsewhere).faults[0].what
+    assert "a checkpoint that you hold" in held_against([notes[0], *elsewhere], entries, notes).faults[0].what
+    with pytest.raises(CheckpointError, match="another key"):
+        Verifier(KEY.public_key(), held=[note(tree_of(entries), Ed25519PrivateKey.generate())])
+
+
+@given(st.integers(1, 40), st.integers(1, 9), st.booleans())
+def test_an_export_says_what_the_ledger_says(size, batch, old):
+    """Line by line, and as it was written earlier: with the checkpoints at the end."""
+    entries, notes = ledger(size, batch)
+    record = [*entries, *notes] if old else list(in_order(entries, notes))
+    lines = [line_of(one) + "\n" for one in record]
+    assert list(read(lines, lines)) == list(in_order(entries, notes))
+    assert verified(read(lines, lines), Verifier(KEY.public_key())).verified
+
+
+ENTRY, NOTE = (line_of(one[0]) for one in ledger())
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "",
+        "[]",
+        "nothing",
+        "{}",
+        ENTRY.replace('"place": 0', '"place": 0, "place": 1'),
+        ENTRY.replace('"place": 0', '"place": 0, "more": 1'),
+        ENTRY.replace('"place": 0', '"place": "0"'),
+        ENTRY.replace('"place": 0, ', ""),
+        ENTRY.replace('"leaf": "', '"leaf": "x'),
+        NOTE.replace("{", '{"checkpoint": "x", '),
+        NOTE.replace("{", '{"place": 0, '),
+        NOTE.removesuffix("}") + ', "more": 1}',
+        '{"checkpoint": 7}',
+        "[" * 100_000,
+    ],
+)
+def test_a_line_that_is_of_no_export_is_named(line):
+    """Doubled and unknown fields too: of two readings one would be wrong."""
+    lines = [ENTRY, line]
+    with pytest.raises(InvalidError, match="Line 2 is not a line"):
+        list(read(lines, lines))
+
+
+def test_of_many_checkpoints_the_last_signature_is_always_checked():
+    """Whatever stands in those between, the tree has to fit, and the last one covers it all."""
+    entries, notes = ledger(1190, 1)
+    good = verify(entries, notes, KEY.public_key())
+    assert (good.verified, good.checkpoints, good.signatures) == (True, 1190, 1002)
+    forged = note(tree_of(entries), Ed25519PrivateKey.generate())
+    result = verify(entries, [*notes[:-1], forged], KEY.public_key())
+    assert [fault.what for fault in result.faults] == [
+        "checkpoint 1190: the note was signed with another key",
+        "entries from 1100 on are under no signed checkpoint",
+    ]
+
+
+def test_notes_are_told_apart_in_the_text_that_holds_them():
+    notes = ledger()[1]
+    assert notes_in("".join(notes)) == notes
+    for wrong in ("", "".join(notes) + "more", notes[0][:-30]):
+        with pytest.raises(CheckpointError):
+            notes_in(wrong)
+
+
+@given(st.dictionaries(st.text(max_size=4), NUMBERS | st.text(max_size=4) | st.none(), max_size=6), st.text())
+def test_canonical_bytes_are_told_from_others(value, space):
+    """Whatever the keys and numbers; the other bytes of the same value are none."""
+    body = rfc8785.dumps(value)
+    assert is_canonical(body)
+    assert not is_canonical(body + b" ")
+    assert not is_canonical(body.replace(b"{", b'{"a":1,"a":1', 1))
+    written = json.dumps(value, ensure_ascii=False).encode()
+    assert is_canonical(written) == (written == body)
 
 
 def test_an_entry_that_is_not_canonical_is_found():

@@ -9,8 +9,9 @@ from alembic.migration import MigrationContext
 from sqlalchemy import create_engine
 from tests.world import World
 
-from dogana.core.record.verify import verify
-from dogana.service.ledger import sequencer
+from dogana.core.record.export import read
+from dogana.core.record.verify import Verification, Verifier, verified
+from dogana.service.ledger import audit
 from dogana.store.tables.base import Table
 
 CHANGES = (
@@ -60,10 +61,13 @@ async def test_what_is_sequenced_while_one_verifies_is_no_fault(world: World):
     """Entries and checkpoints are those of one instant."""
     await world.landed()
     await world.sequence()
-    async with sequencer.at_one_instant(world.backend) as (notes, leaves):
+    verifier = Verifier(world.key.public_key())
+    async with audit.at_one_instant(world.backend) as session:
         await world.ask("rehearsal")
         await world.sequence()
-        result = verify([entry async for entry in leaves], notes, world.key.public_key())
+        async for one in audit.record_of(session):
+            (verifier.state if isinstance(one, str) else verifier.take)(one)
+    result = verifier.done()
     assert result.verified
     assert result.entries < await world.entries()
     assert (await world.verified()).entries == await world.entries()
@@ -81,23 +85,32 @@ async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World
             "UPDATE ledger_entries SET body = replace(body, 'version', 'edition') "
             "WHERE id = (SELECT entry_id FROM ledger_leaves ORDER BY leaf_index DESC LIMIT 1 OFFSET 1)"
         )
+        connection.execute("UPDATE documents SET body = replace(body, 'cleared', 'waived')")
     result = await world.verified()
     index = await world.entries() - 2
     assert result.faults[0].index == index
     assert f"entry {index} was changed" in result.faults[0].what
+    assert any("stored document sha256:" in fault.what for fault in result.faults[1:])
 
 
 async def test_an_export_verifies_offline_and_a_changed_byte_in_it_is_named(world: World):
     """From the lines and the public key alone."""
     await world.landed()
     await world.sequence()
-    lines = [line async for line in sequencer.export(world.backend)]
-    good = verify(*sequencer.read_export(lines), world.key.public_key())
-    assert good.verified
-    assert good.entries == await world.entries()
+    lines = [line async for line in audit.export(world.backend)]
+    old = [line for line in lines if "checkpoint" not in line] + [
+        line for line in lines if "checkpoint" in line
+    ]
+    for written in (lines, old):
+        good = offline(world, written)
+        assert (good.verified, good.entries) == (True, await world.entries())
     index = next(n for n, line in enumerate(lines) if "adopted" in line)
-    lines[index] = lines[index].replace("adopted", "adapted")
-    assert verify(*sequencer.read_export(lines), world.key.public_key()).faults[0].index == index
+    changed = [*lines[:index], lines[index].replace("adopted", "adapted"), *lines[index + 1 :]]
+    assert offline(world, changed).faults[0].index == json.loads(lines[index])["place"]
+
+
+def offline(world: World, lines: list[str]) -> Verification:
+    return verified(read(lines, lines), Verifier(world.key.public_key()))
 
 
 async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: World):
@@ -115,10 +128,10 @@ async def test_entries_get_places_in_batches_by_one_sequencer_at_a_time(world: W
 async def test_what_is_hashed_is_what_is_stored(world: World):
     """Entries are canonical text, never rebuilt from columns."""
     await world.ask()
-    lines = [line async for line in sequencer.export(world.backend)]
+    lines = [line async for line in audit.export(world.backend)]
     assert lines == []
     await world.sequence()
-    lines = [json.loads(line) async for line in sequencer.export(world.backend)]
+    lines = [json.loads(line) async for line in audit.export(world.backend)]
     written = [json.loads(line["entry"]) for line in lines if "entry" in line]
     request, cleared = written[-3], written[-2]
     assert (request["action"], request["actor"]["id"], request["service"]) == (

@@ -13,7 +13,7 @@ from dogana.core.facts import Facts, Report
 from dogana.core.inspect.engine import inspect
 from dogana.core.record.canonical import canonical, digest, digest_bytes
 from dogana.core.record.replay import Behind, replayed
-from dogana.service.ledger import sequencer
+from dogana.service.ledger import audit
 
 CONTENT = st.dictionaries(
     st.sampled_from(["b", "a", "10", "9", "z"]), st.integers(0, 9) | st.text(max_size=5)
@@ -47,7 +47,7 @@ async def test_every_sheet_of_a_world_comes_out_again(world: World):
     await world.adopt("rehearsal", {"id": "r", "kind": "sameness", "title": "Same"}, night)
     await world.refresh(row.number)
     await world.sequence()
-    found = [one async for one in sequencer.sheets(world.backend)]
+    found = [one async for one in audit.sheets(world.backend)]
     assert len(found) >= 2
     assert [replayed(behind) for _, behind in found] == [None] * len(found)
 

@@ -2,6 +2,7 @@
 
 import asyncio
 import sys
+from collections.abc import Iterator
 from contextlib import AbstractContextManager, nullcontext
 from pathlib import Path
 from typing import Annotated, TextIO
@@ -10,8 +11,9 @@ import typer
 
 from dogana.cli.refusal import refuse
 from dogana.core.errors import InvalidError
-from dogana.core.record.checkpoint import CheckpointError, public_key_from
-from dogana.core.record.verify import Verification, Verifier, verify
+from dogana.core.record import export as export_format
+from dogana.core.record.checkpoint import CheckpointError, notes_in, public_key_from
+from dogana.core.record.verify import Verification, Verifier, verified
 from dogana.demo.running import Running
 from dogana.settings import Settings
 
@@ -25,19 +27,35 @@ def verify_command(
     key: Annotated[
         str | None, typer.Option(help="Public key in base64, or a file with it; needed for an export.")
     ] = None,
+    held: Annotated[
+        list[Path] | None,
+        typer.Option("--from", help="A file with checkpoints that you kept: nothing before them may differ."),
+    ] = None,
+    name: Annotated[
+        str | None, typer.Option(help="What the ledger must be called; the setting, for the live one.")
+    ] = None,
+    documents: Annotated[
+        bool, typer.Option("--documents", help="Also what decisions were made on (live database only).")
+    ] = False,
 ) -> None:
     """Check every entry and every checkpoint; exits 1 and names what does not fit."""
     try:
-        result = _of_export(export, key) if export else asyncio.run(_of_database(key))
+        notes = [note for path in held or () for note in notes_in(path.read_text())]
+        if export:
+            result, more = _of_export(export, key, notes, name, documents=documents), ""
+        else:
+            result, more = asyncio.run(_of_database(key, notes, name, documents=documents))
     except (OSError, InvalidError, CheckpointError, ValueError) as exc:
         refuse(str(exc))
     for fault in result.faults:
         typer.echo(fault.what, err=True)
+    if result.more:
+        typer.echo(f"and {result.more} more", err=True)
     if not result.verified:
         raise typer.Exit(1)
     typer.echo(
-        f"Verified: {result.entries} entries under {result.checkpoints} signed checkpoints, "
-        f"tree head {result.root.hex()}."
+        f"Verified: {result.entries} entries under {result.checkpoints} checkpoints, of which "
+        f"{result.signatures} signatures were checked; tree head {result.root.hex()}.{more}"
     )
 
 
@@ -46,13 +64,13 @@ def export_command(
     path: Annotated[Path | None, typer.Argument(help="File to write; without one, standard output.")] = None,
 ) -> None:
     """Write the ledger with its checkpoints as JSON Lines."""
-    from dogana.service.ledger import sequencer as use_cases
+    from dogana.service.ledger import audit
     from dogana.wiring import backend_for
 
     async def main() -> None:
         with path.open("w") if path else _standard_output() as file:
             async with backend_for(_settings()) as backend:
-                async for line in use_cases.export(backend):
+                async for line in audit.export(backend):
                     file.write(line + "\n")
 
     try:
@@ -65,13 +83,13 @@ def export_command(
 def replay_command() -> None:
     """Work out the sheet behind every decision again, from what is kept; exits 1 and names what differs."""
     from dogana.core.record.replay import replayed
-    from dogana.service.ledger import sequencer as use_cases
+    from dogana.service.ledger import audit
     from dogana.wiring import backend_for
 
     async def main() -> tuple[int, list[str]]:
         count, faults = 0, []
         async with backend_for(_settings()) as backend:
-            async for place, behind in use_cases.sheets(backend):
+            async for place, behind in audit.sheets(backend):
                 count += 1
                 if (why := replayed(behind)) is not None:
                     faults.append(f"Entry {place}, sheet {behind.sheet[:_SHORT]}: {why}.")
@@ -105,28 +123,46 @@ def _standard_output() -> AbstractContextManager[TextIO]:
     return nullcontext(sys.stdout)
 
 
-def _of_export(path: Path, key: str | None) -> Verification:
-    from dogana.service.ledger import sequencer as use_cases
-
+def _of_export(
+    path: Path, key: str | None, held: list[str], name: str | None, *, documents: bool
+) -> Verification:
     if key is None:
         raise InvalidError("Give --key: an export is worth what the key is that it is checked against.")
-    with path.open() as file:
-        entries, notes = use_cases.read_export(file)
-    return verify(entries, notes, public_key_from(_key_text(key)))
+    if documents:
+        raise InvalidError("An export holds no documents; check those of the live database.")
+    verifier = Verifier(public_key_from(_key_text(key)), held=held, name=name)
+    with path.open() as file, path.open() as again:
+        return verified(export_format.read(_lines(file), _lines(again)), verifier)
 
 
-async def _of_database(key: str | None) -> Verification:
-    from dogana.service.ledger import sequencer as use_cases
+def _lines(file: TextIO) -> Iterator[str]:
+    """The lines of somebody else's file, of which none is read that has no end."""
+    number = 0
+    while line := file.readline(export_format.LONGEST):
+        number += 1
+        if len(line) == export_format.LONGEST:
+            raise InvalidError(f"Line {number} is longer than any line of a ledger export.")
+        yield line
+
+
+async def _of_database(
+    key: str | None, held: list[str], name: str | None, *, documents: bool
+) -> tuple[Verification, str]:
+    """What came of it, and what there is to say besides."""
+    from dogana.service.ledger import audit
     from dogana.wiring import backend_for, read_key
 
     settings = _settings()
     public = public_key_from(_key_text(key)) if key else read_key(settings.signing_key).public_key()
-    async with backend_for(settings) as backend, use_cases.at_one_instant(backend) as (notes, leaves):
-        verifier = Verifier(notes, public)
-        async for entry in leaves:
-            if not verifier.take(entry):
-                break
-    return verifier.done()
+    if "ledger_name" in settings.model_fields_set:
+        name = name or settings.ledger_name
+    verifier = Verifier(public, held=held, name=name)
+    async with backend_for(settings) as backend:
+        live = await audit.verify_live(backend, verifier, documents=documents)
+    said = f" {live.documents} documents fit their digests." if documents else ""
+    if live.unsequenced:
+        said += f" {live.unsequenced} more have no index yet, and are under no checkpoint."
+    return live.verification, said
 
 
 def _key_text(key: str) -> str:

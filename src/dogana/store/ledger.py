@@ -41,6 +41,8 @@ async def sequencer_lock(session: AsyncSession) -> bool:
 async def hold_the_instant(session: AsyncSession) -> None:
     """Have a transaction that just began read everything as it is now."""
     await session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
+    # The instant is that of the first statement that reads.
+    await session.execute(select(1))
 
 
 async def unsequenced(session: AsyncSession, limit: int) -> list[EntryRow]:
@@ -65,28 +67,46 @@ async def last_of(session: AsyncSession, action: Action) -> EntryRow | None:
     return await session.scalar(query)
 
 
-async def notes(session: AsyncSession) -> list[str]:
-    """Every signed checkpoint, by size."""
-    return list(await session.scalars(select(CheckpointRow.note).order_by(CheckpointRow.size)))
+async def last_notes(session: AsyncSession, beyond: int) -> list[str]:
+    """The signed checkpoints over more entries than so many, by size; of a whole ledger there are none."""
+    query = select(CheckpointRow.note).where(CheckpointRow.size > beyond).order_by(CheckpointRow.size)
+    return list(await session.scalars(query.limit(_PAGE)))
 
 
-async def leaves(session: AsyncSession) -> AsyncIterator[tuple[int, str, bytes]]:
-    """Place, body and recorded leaf hash of every entry in order, read page by page."""
+class Sequenced(NamedTuple):
+    """An entry that has its index."""
+
+    leaf_index: int
+    body: str
+    leaf: bytes
+    """The leaf hash recorded with it."""
+    note: str | None
+    """The signed checkpoint whose last entry it is; None for most."""
+
+
+async def leaves(session: AsyncSession) -> AsyncIterator[Sequenced]:
+    """Every entry in order, with the checkpoints, read page by page."""
     after = -1
     while True:
         query = (
-            select(LeafRow.leaf_index, EntryRow.body, LeafRow.leaf_hash)
+            select(LeafRow.leaf_index, EntryRow.body, LeafRow.leaf_hash, CheckpointRow.note)
             .join(EntryRow, EntryRow.id == LeafRow.entry_id)
+            .outerjoin(CheckpointRow, CheckpointRow.size == LeafRow.leaf_index + 1)
             .where(LeafRow.leaf_index > after)
             .order_by(LeafRow.leaf_index)
             .limit(_PAGE)
         )
         rows = (await session.execute(query)).all()
         for row in rows:
-            yield row.leaf_index, row.body, bytes(row.leaf_hash)
+            yield Sequenced._make(row)
         if len(rows) < _PAGE:
             return
         after = rows[-1].leaf_index
+
+
+async def unsequenced_count(session: AsyncSession) -> int:
+    """How many committed entries wait for their index."""
+    return await session.scalar(select(func.count()).select_from(UnsequencedRow)) or 0
 
 
 async def page(session: AsyncSession, wanted: EntryFilter, limit: int) -> list[tuple[EntryRow, int | None]]:
@@ -190,5 +210,4 @@ async def unanswered(session: AsyncSession, person: str, numbers: Collection[int
 async def size(session: AsyncSession) -> int:
     """How many entries were written; those under a checkpoint are not counted again."""
     sequenced = select(func.coalesce(func.max(CheckpointRow.size), 0)).scalar_subquery()
-    waiting = select(func.count()).select_from(UnsequencedRow).scalar_subquery()
-    return int(await session.scalar(select(sequenced + waiting)) or 0)
+    return int(await session.scalar(select(sequenced)) or 0) + await unsequenced_count(session)

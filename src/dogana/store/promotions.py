@@ -1,7 +1,7 @@
 """Promotions, the decisions on them, and the documents they were inspected from."""
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Sequence
+from collections.abc import AsyncIterator, Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -37,6 +37,7 @@ from dogana.store.tables.promotions import (
 )
 
 _QUEUE_ENDS = 10
+_PAGE = 500
 
 _WITH_FACTS = select(PromotionRow, DocumentRow.body).outerjoin(
     DocumentRow, DocumentRow.digest == PromotionRow.facts_digest
@@ -394,3 +395,16 @@ async def documents(
 async def document(session: AsyncSession, digest: str) -> str | None:
     """A stored document's canonical text."""
     return await session.scalar(select(DocumentRow.body).where(DocumentRow.digest == digest))
+
+
+async def every_document(session: AsyncSession) -> AsyncIterator[tuple[str, str]]:
+    """The digest and the canonical text of every stored document, read page by page."""
+    after = ""
+    while True:
+        query = select(DocumentRow.digest, DocumentRow.body).where(DocumentRow.digest > after)
+        rows = (await session.execute(query.order_by(DocumentRow.digest).limit(_PAGE))).all()
+        for row in rows:
+            yield row.digest, row.body
+        if len(rows) < _PAGE:
+            return
+        after = rows[-1].digest

@@ -11,6 +11,7 @@ from dogana.demo.cast import ACTORS
 from dogana.service.sources import connection_test
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
+from dogana.sources.settings import SETTINGS
 
 TRACKER = {"address": "http://tracker/tickets/{key}", "kind": "/kind"}
 CALENDAR = (

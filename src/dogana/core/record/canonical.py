@@ -21,6 +21,10 @@ _WHOLE = re.compile(rb"\.0[,}\]]")
 """How either ends. A letter and a point are found several times faster than where a number begins."""
 
 
+_ORDERED_OTHERWISE = re.compile(rb"[\xf0-\xf4]")
+"""What begins a character beyond the first plane, by which keys are ordered otherwise (section 3.2.3)."""
+
+
 def canonical(value: Any) -> bytes:
     """The RFC 8785 bytes of plain JSON values or of a document.
 
@@ -40,6 +44,18 @@ def _fast(plain: Any) -> bytes:
 def _may_differ(fast: bytes) -> bool:
     ends = _EXPONENT.search(fast) or _WHOLE.search(fast)
     return ends is not None and _MAY_DIFFER.search(fast) is not None
+
+
+def is_canonical(body: bytes) -> bool:
+    """Whether bytes are the RFC 8785 form of the one JSON value they hold."""
+    try:
+        value = orjson.loads(body)
+        fast = orjson.dumps(value, option=orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER)
+        if fast == body and not _may_differ(body) and (body.isascii() or not _ORDERED_OTHERWISE.search(body)):
+            return True
+        return rfc8785.dumps(value) == body
+    except (ValueError, rfc8785.CanonicalizationError):
+        return False
 
 
 def digest_bytes(data: bytes) -> str:

@@ -6,6 +6,7 @@ The text is: the ledger's name, the size, the tree head in base64, and the time 
 
 import base64
 import hashlib
+import re
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -16,6 +17,7 @@ _ED25519 = b"\x01"
 _KEY_HASH_BYTES = 4
 _RAW_KEY_BYTES = 32
 _LINES = 4
+_A_NOTE = re.compile("(?:[^\n]+\n){4}\n\u2014 [^\n]+\n")
 
 
 class CheckpointError(ValueError):
@@ -67,6 +69,8 @@ def stated(note: str) -> Checkpoint:
         )
     except ValueError as exc:
         raise CheckpointError("the note cannot be read") from exc
+    if checkpoint.size < 1:
+        raise CheckpointError("the note covers no entry")
     if checkpoint.text() != text + "\n":
         raise CheckpointError("the note is not in its canonical form")
     return checkpoint
@@ -93,6 +97,18 @@ def opened(note: str, key: Ed25519PublicKey) -> Checkpoint:
     except InvalidSignature as exc:
         raise CheckpointError("the signature does not fit the note") from exc
     return checkpoint
+
+
+def notes_in(text: str) -> list[str]:
+    """The signed notes in a text that holds one or several, one after another.
+
+    Raises:
+        CheckpointError: when it holds none, or something else too.
+    """
+    found = _A_NOTE.findall(text)
+    if not found or "".join(found) != text:
+        raise CheckpointError("this is no checkpoint, nor several")
+    return found
 
 
 def public_key_text(key: Ed25519PublicKey) -> str:

@@ -30,19 +30,19 @@ class Frontier:
 
     def append(self, leaf: bytes) -> "Frontier":
         """The tree with one more leaf hash at the right."""
-        peaks = list(self.peaks)
-        size = self.size
-        while size & 1:
-            leaf = node_hash(peaks.pop(), leaf)
-            size >>= 1
-        return Frontier(self.size + 1, (*peaks, leaf))
+        return self.extend((leaf,))
 
     def extend(self, leaves: Iterable[bytes]) -> "Frontier":
         """The tree with all these leaf hashes appended in order."""
-        tree = self
+        peaks, size = list(self.peaks), self.size
         for leaf in leaves:
-            tree = tree.append(leaf)
-        return tree
+            grown, left = leaf, size
+            while left & 1:
+                grown = node_hash(peaks.pop(), grown)
+                left >>= 1
+            peaks.append(grown)
+            size += 1
+        return Frontier(size, tuple(peaks))
 
     def root(self) -> bytes:
         """The tree head; of the empty tree, the hash of nothing (RFC 6962)."""

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import Query
 from fastapi.responses import StreamingResponse
 
-from dogana.service.ledger import sequencer
+from dogana.service.ledger import audit
 from dogana.service.views import ledger as ledger_pages
 from dogana.service.views.ledger import LedgerFilters, LedgerPage
 from dogana.store.ledger import EntryFilter
@@ -62,7 +62,7 @@ async def export(_: Reader, backend: UsesBackend) -> StreamingResponse:
     """The whole ledger with its checkpoints; verifies offline with `dogana ledger verify FILE --key KEY`."""
 
     async def lines() -> AsyncIterator[str]:
-        async for line in sequencer.export(backend):
+        async for line in audit.export(backend):
             yield line + "\n"
 
     headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}

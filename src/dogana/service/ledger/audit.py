@@ -1,0 +1,109 @@
+"""Taking the ledger out of the database: to verify it, to replay what it was decided on, to hand it on."""
+
+import json
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass
+
+from dogana.core.record.canonical import digest_bytes
+from dogana.core.record.export import line_of
+from dogana.core.record.replay import Behind
+from dogana.core.record.verify import Leaf, Verification, Verifier
+from dogana.service.backend import Backend
+from dogana.store import Session, ledger, promotions
+
+_TOGETHER = 100
+
+
+async def record_of(session: Session) -> AsyncIterator[Leaf | str]:
+    """The live ledger: each entry that has its index, each checkpoint after the last entry it covers."""
+    index = -1
+    async for index, body, leaf, note in ledger.leaves(session):
+        yield Leaf(index=index, body=body.encode(), leaf=leaf)
+        if note is not None:
+            yield note
+    for note in await ledger.last_notes(session, index + 1):
+        yield note
+
+
+@asynccontextmanager
+async def at_one_instant(backend: Backend) -> AsyncIterator[Session]:
+    """The live ledger as it is now, whatever is sequenced meanwhile."""
+    async with backend.database.transaction() as session:
+        await ledger.hold_the_instant(session)
+        yield session
+
+
+@dataclass(frozen=True, kw_only=True)
+class LiveVerification:
+    """What verifying the live ledger came to."""
+
+    verification: Verification
+    unsequenced: int
+    """Entries that wait for their index, and so for a checkpoint over them."""
+    documents: int
+    """How many stored documents were held against their digests."""
+
+
+async def verify_live(backend: Backend, verifier: Verifier, *, documents: bool) -> LiveVerification:
+    """Check the live ledger at one instant, entry by entry.
+
+    Args:
+        backend: the database.
+        verifier: what checks it.
+        documents: whether what decisions were made on is held against its digests too.
+    """
+    async with at_one_instant(backend) as session:
+        async for one in record_of(session):
+            if isinstance(one, str):
+                verifier.state(one)
+            elif not verifier.take(one):
+                break
+        result = verifier.done()
+        count = 0
+        if documents:
+            async for digest, body in promotions.every_document(session):
+                count += 1
+                if digest_bytes(body.encode()) != digest:
+                    result.found(None, f"the stored document {digest} was changed")
+        waiting = await ledger.unsequenced_count(session)
+    return LiveVerification(verification=result, unsequenced=waiting, documents=count)
+
+
+async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
+    """What each decision was made on, with the index of the first entry that names it; each sheet once."""
+    seen: set[str] = set()
+    some: list[tuple[int, str]] = []
+    async with at_one_instant(backend) as session:
+        async for entry in ledger.leaves(session):
+            digest = json.loads(entry.body).get("on", {}).get("sheet")
+            if digest and digest not in seen:
+                seen.add(digest)
+                some.append((entry.leaf_index, digest))
+            if len(some) == _TOGETHER:
+                for one in await _behind(session, some):
+                    yield one
+                some = []
+        for one in await _behind(session, some):
+            yield one
+
+
+async def _behind(session: Session, some: list[tuple[int, str]]) -> list[tuple[int, Behind]]:
+    found = await promotions.documents(session, {digest for _, digest in some})
+    named: dict[str, list[str]] = {}
+    for digest, text in found.items():
+        sheet = json.loads(text)
+        named[digest] = [sheet[part] for part in ("policy", "facts", "decisions")]
+    others = await promotions.documents(session, {one for names in named.values() for one in names})
+    texts: dict[str, str] = {**found, **others}
+    return [
+        (index, Behind(sheet=digest, texts={one: texts.get(one) for one in (digest, *named.get(digest, ()))}))
+        for index, digest in some
+    ]
+
+
+async def export(backend: Backend) -> AsyncIterator[str]:
+    """The ledger at one instant as lines; see `core.record.export`."""
+    async with at_one_instant(backend) as session:
+        async for one in record_of(session):
+            yield line_of(one)
