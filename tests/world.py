@@ -207,7 +207,7 @@ class World:
     async def verified(self) -> Verification:
         """The ledger as anybody with the public key verifies it."""
         verifier = Verifier(self.key.public_key(), name="test")
-        return (await audit.verify_live(self.backend, verifier, documents=True)).verification
+        return (await audit.verify_live(self.backend, verifier, with_documents=True)).verification
 
     async def sequence(self) -> None:
         while await sequencer.sequence(self.backend, self.key, "test"):

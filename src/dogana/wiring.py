@@ -15,6 +15,7 @@ from dogana.settings import Settings
 from dogana.sources.git import GitRepositories
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
+from dogana.sources.recent import RecentMetrics, RecentTracker
 from dogana.sources.tickets import HttpTracker
 from dogana.store import Database
 
@@ -22,15 +23,25 @@ _SECONDS = 10.0
 
 
 @asynccontextmanager
-async def backend_for(settings: Settings, clock: Clock = system_clock) -> AsyncIterator[Backend]:
-    """A backend on the settings' database and sources, closed with the block."""
+async def backend_for(
+    settings: Settings, clock: Clock = system_clock, *, reuse: float = 0.0
+) -> AsyncIterator[Backend]:
+    """A backend on the settings' database and sources, closed with the block.
+
+    Args:
+        settings: what it is made from.
+        clock: its clock.
+        reuse: for how many seconds what a source answered answers whoever asks the same.
+    """
     reachable = Reachable(settings.reachable)
     async with guarded_client(reachable, _SECONDS) as client:
         backend = Backend(
             database=Database(settings.database_url),
-            repositories=GitRepositories(settings.repository_root, clock, settings.mirrors, reachable),
-            tracker=HttpTracker(client, clock),
-            metrics=HttpMetrics(client, clock),
+            repositories=GitRepositories(
+                settings.repository_root, clock, settings.mirrors, reachable, fresh=reuse
+            ),
+            tracker=RecentTracker(HttpTracker(client, clock), reuse),
+            metrics=RecentMetrics(HttpMetrics(client, clock), reuse),
             client=client,
             clock=clock,
             keyring=read_keyring(settings),

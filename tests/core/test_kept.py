@@ -114,7 +114,9 @@ def test_a_digest_put_together_from_pieces_is_that_of_the_whole_document(change,
     known = about(change, rest | {"evidence": (scan,)}, read_at)
     again = Facts.model_validate_json(canonical(known))
     assert again == known
-    assert known.digest == again.digest == digest_bytes(canonical(again))
+    assert known.digest == again.digest
+    first = known.model_copy(update={"format": "dogana.facts/1"})
+    assert first.digest == digest_bytes(canonical(Facts.model_validate_json(canonical(first))))
     assert what_is_shown(POLICIES[0], known) == what_is_shown(POLICIES[0], again)
 
 

@@ -8,7 +8,7 @@ from tests.world import World
 from dogana.core.record.replay import replayed
 from dogana.demo.chronicle import Chronicle
 from dogana.demo.journeys import Journey, Leg
-from dogana.service.ledger import sequencer
+from dogana.service.ledger import audit
 from dogana.service.promotions.grounds import facts_inspected, present
 from dogana.service.promotions.outside_facts import Outside
 from dogana.store import promotions
@@ -60,7 +60,7 @@ async def test_what_is_written_in_bulk_reads_like_what_was_decided_step_by_step(
             one.outcome for one in theirs.findings
         ]
     await world.sequence()
-    behind = [one async for _, one in sequencer.sheets(world.backend)]
+    behind = [one async for _, one in audit.sheets(world.backend)]
     assert len(behind) > 4
     assert [replayed(one) for one in behind] == [None] * len(behind)
 

@@ -53,18 +53,34 @@ async def test_every_sheet_of_a_world_comes_out_again(world: World):
 
 
 def test_what_was_changed_since_is_named():
-    """A sheet, its facts, or what is missing."""
+    """A sheet, its facts, a part of them, or what is missing."""
     made, known = policy({"kind": "sameness"}), facts()
     sheet = inspect(made, known, Decisions(), AT)
-    texts = {digest(one): canonical(one).decode() for one in (made, known, Decisions(), sheet)}
+    texts = {digest(one): canonical(one).decode() for one in (made, Decisions(), sheet)}
+    texts |= {known.digest: known.divided.index.decode()}
+    texts |= {one: body.decode() for one, body in known.divided.parts.items()}
     good = Behind(sheet=digest(sheet), texts=dict(texts))
     assert replayed(good) is None
-    gone = Behind(sheet=good.sheet, texts={**texts, digest(known): None})
+    gone = Behind(sheet=good.sheet, texts={**texts, known.digest: None})
     assert replayed(gone) == "its facts is not kept"
     changed = {**json.loads(texts[good.sheet]), "verdict": "barred"}
     lying = json.dumps(changed, separators=(",", ":"), sort_keys=True)
     name = digest_bytes(lying.encode())
     assert replayed(Behind(sheet=name, texts={**texts, name: lying})) == "it comes out otherwise in verdict"
-    swapped = {**texts, digest(known): texts[digest(made)]}
+    swapped = {**texts, known.digest: texts[digest(made)]}
     why = replayed(Behind(sheet=good.sheet, texts=swapped))
     assert why == "its facts has another digest than its sheet names"
+    part = next(iter(known.divided.parts))
+    for there, why in ((None, "is not kept"), ("[]", "was changed")):
+        assert replayed(Behind(sheet=good.sheet, texts={**texts, part: there})) == (
+            f"of its facts, the part {part} {why}"
+        )
+
+
+def test_what_was_decided_on_facts_that_were_kept_whole_replays():
+    """Of the first format, under the digest they had then."""
+    made, known = policy({"kind": "sameness"}), facts(format="dogana.facts/1")
+    sheet = inspect(made, known, Decisions(), AT)
+    texts = {digest(one): canonical(one).decode() for one in (made, known, Decisions(), sheet)}
+    assert sheet.facts == digest(known)
+    assert replayed(Behind(sheet=digest(sheet), texts=dict(texts))) is None

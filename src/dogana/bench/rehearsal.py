@@ -18,7 +18,7 @@ from dogana.demo.cast import ACTORS
 from dogana.service.backend import Backend
 from dogana.service.policies import rehearsal
 from dogana.service.promotions import intake
-from dogana.store import promotions
+from dogana.store import documents
 from dogana.store.ledger import settled
 from dogana.wiring import backend_for, keep_what_is_loaded
 
@@ -115,7 +115,7 @@ async def _read(backend: Backend) -> float:
         found = await settled(session, ENVIRONMENT, backend.clock() - timedelta(days=_FOREVER))
     for start in range(0, len(found), _CHUNK):
         async with backend.database.transaction() as session:
-            texts = await promotions.documents(session, {one.facts for one in found[start : start + _CHUNK]})
+            texts = await documents.facts(session, {one.facts for one in found[start : start + _CHUNK]})
         for text in texts.values():
             json.loads(text)
     return time.perf_counter() - began

@@ -1,8 +1,10 @@
 """`dogana bench`: what parts cost beside their floors; exits 1 when a limit is not kept."""
 
+import asyncio
 import json
 from dataclasses import asdict
 from importlib.util import find_spec
+from pathlib import Path
 from typing import Annotated, Any, ClassVar, Protocol
 
 import typer
@@ -95,3 +97,16 @@ def views(*, as_json: AsJson = False) -> None:
     from dogana.bench.views import run
 
     _tell(run(), as_json=as_json)
+
+
+@app.command("dictionary")
+def dictionary(
+    path: Annotated[Path, typer.Argument(help="File to write.")],
+) -> None:
+    """Train anew what documents are packed with, from the live database; see `store/packing.py` before."""
+    from dogana.bench.dictionary import train
+    from dogana.cli.live import live_settings
+
+    made, said = asyncio.run(train(live_settings()))
+    path.write_bytes(made)
+    typer.echo(f"{said}; a dictionary of {len(made)} bytes is in {path}.")

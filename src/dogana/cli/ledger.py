@@ -9,13 +9,12 @@ from typing import Annotated, TextIO
 
 import typer
 
+from dogana.cli.live import live_settings
 from dogana.cli.refusal import refuse
 from dogana.core.errors import InvalidError
 from dogana.core.record import export as export_format
 from dogana.core.record.checkpoint import CheckpointError, notes_in, public_key_from
 from dogana.core.record.verify import Verification, Verifier, verified
-from dogana.demo.running import Running
-from dogana.settings import Settings
 
 _SHORT, _NAMED = 19, 20
 app = typer.Typer(help="The append-only record.", no_args_is_help=True)
@@ -69,7 +68,7 @@ def export_command(
 
     async def main() -> None:
         with path.open("w") if path else _standard_output() as file:
-            async with backend_for(_settings()) as backend:
+            async with backend_for(live_settings()) as backend:
                 async for line in audit.export(backend):
                     file.write(line + "\n")
 
@@ -88,7 +87,7 @@ def replay_command() -> None:
 
     async def main() -> tuple[int, list[str]]:
         count, faults = 0, []
-        async with backend_for(_settings()) as backend:
+        async with backend_for(live_settings()) as backend:
             async for place, behind in audit.sheets(backend):
                 count += 1
                 if (why := replayed(behind)) is not None:
@@ -105,18 +104,6 @@ def replay_command() -> None:
         typer.echo(f"{len(faults)} of {count} sheets came out otherwise.", err=True)
         raise typer.Exit(1)
     typer.echo(f"Replayed: {count} sheets, byte for byte what they were.")
-
-
-def _settings() -> Settings:
-    """The settings given, or else those of the demo that runs here."""
-    settings = Settings()
-    running = None if settings.database_url else Running.load(Path(".dogana/demo/running.json"))
-    if running is not None:
-        given = {"database_url": running.database_url, "signing_key": Path(running.key_file)}
-        settings = settings.model_copy(update=given)
-    if not settings.database_url:
-        raise InvalidError("Set DOGANA_DATABASE_URL, or start the demo.")
-    return settings
 
 
 def _standard_output() -> AbstractContextManager[TextIO]:
@@ -152,13 +139,13 @@ async def _of_database(
     from dogana.service.ledger import audit
     from dogana.wiring import backend_for, read_key
 
-    settings = _settings()
+    settings = live_settings()
     public = public_key_from(_key_text(key)) if key else read_key(settings.signing_key).public_key()
     if "ledger_name" in settings.model_fields_set:
         name = name or settings.ledger_name
     verifier = Verifier(public, held=held, name=name)
     async with backend_for(settings) as backend:
-        live = await audit.verify_live(backend, verifier, documents=documents)
+        live = await audit.verify_live(backend, verifier, with_documents=documents)
     said = f" {live.documents} documents fit their digests." if documents else ""
     if live.unsequenced:
         said += f" {live.unsequenced} more have no index yet, and are under no checkpoint."

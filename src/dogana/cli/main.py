@@ -25,6 +25,8 @@ app.command()(offline.inspect)
 app.command()(offline.forecast)
 seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)
 app.add_typer(seal_commands, name="seal")
+_READ_IN_A_ROUND = 4
+"""How often a source is asked the same while all that waits is inspected once."""
 _GIVES_WAY = 10
 """People and pipelines that ask come before what is done for them in the background."""
 key_commands = typer.Typer(help="The key that signs checkpoints.", no_args_is_help=True)
@@ -67,7 +69,8 @@ def work() -> None:
 
     async def main(settings: Settings) -> None:
         key = read_key(settings.signing_key)
-        async with backend_for(settings) as backend:
+        # What waits for one environment mostly asks the same, some moments apart.
+        async with backend_for(settings, reuse=settings.refresh / _READ_IN_A_ROUND) as backend:
             keep_what_is_loaded()
             await Worker(backend, key, settings.ledger_name).run()
 

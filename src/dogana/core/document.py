@@ -37,6 +37,12 @@ class Document(BaseModel):
         return copied
 
 
+def field_of(text: str, name: str) -> str | None:
+    """The JSON of one field of a document's text, which is not read otherwise; None where it is absent."""
+    found = _PARTS.decode(text).get(name)
+    return None if found is None else bytes(found).decode()
+
+
 Read = TypeVar("Read", bound=Document)
 
 
@@ -92,7 +98,9 @@ def with_examples(*examples: dict[str, Any]) -> ConfigDict:
 def schema_of(document: type[Document]) -> dict[str, Any]:
     """The published JSON Schema (2020-12) of a document that has a format."""
     schema = document.model_json_schema(by_alias=True)
-    name = schema["properties"]["format"]["const"]
+    said = schema["properties"]["format"]
+    # Of several formats, what is written now is the default.
+    name = said.get("const") or said["default"]
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"urn:{name}", **schema}
 
 

@@ -24,7 +24,8 @@ from dogana.core.document import (
     Instant,
     Slug,
 )
-from dogana.core.record.canonical import digest, digest_of_plain
+from dogana.core.parts import Divided, divided
+from dogana.core.record.canonical import digest_of_plain
 from dogana.core.rollout import AT_ONCE, Plan
 from dogana.core.time.windows import Calendar
 from dogana.core.words import spoken
@@ -236,7 +237,8 @@ def _called(row: Artifact | Ticket | Report | Monitor | Person) -> tuple[Any, ..
 class Facts(Document):
     """Everything a policy may look at."""
 
-    format: Literal["dogana.facts/1"] = "dogana.facts/1"
+    format: Literal["dogana.facts/1", "dogana.facts/2"] = "dogana.facts/2"
+    """By which it is told apart how they are kept: whole, or in parts."""
     number: Count | None = None
     """The promotion's own."""
     service: Slug
@@ -297,9 +299,14 @@ class Facts(Document):
         return rows
 
     @cached_property
+    def divided(self) -> Divided:
+        """In parts, as they are kept."""
+        return divided(self, first=self.format == "dogana.facts/1")
+
+    @property
     def digest(self) -> str:
-        """The digest of the canonical document."""
-        return digest(self)
+        """The digest of what stands for them: of the first format the whole document, else its index."""
+        return self.divided.digest
 
     def in_pieces(self) -> dict[str, Any]:
         """The change stands as the bytes it already has."""

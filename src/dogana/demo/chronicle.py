@@ -103,11 +103,13 @@ class Chronicle:
         await self.inspect(row.number)
         return row.number
 
-    async def inspect(self, number: int) -> tuple[PromotionRow, Sheet]:
-        """Ask the outside systems and inspect; what no longer waits, or was inspected now, stays as it is."""
+    async def inspect(self, number: int) -> tuple[PromotionRow, Sheet | None]:
+        """Ask the outside systems and inspect, unless that was done now; no sheet of what waits no longer."""
         book, now = await self._at_hand(), self._backend.clock()
         row = book.rows[number]
-        if row.state not in PENDING or (row.sheet is not None and row.facts_read_at == now):
+        if row.state not in PENDING:
+            return row, None
+        if row.sheet is not None and row.facts_read_at == now:
             return row, Sheet.model_validate(row.sheet)
         policy = (await self._policy(book, row)).policy
         runs_here = self._running(book, row).get(row.service_id)

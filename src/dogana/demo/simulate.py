@@ -194,7 +194,7 @@ class Simulation:
         """By its deployer, its timetable, or by hand where that would be too late; else tried again later."""
         row, sheet = await self._chronicle.inspect(number)
         for who in journey.legs[n].approvers:
-            if any(seat.open_to(who) for seat in sheet.seats()):
+            if sheet is not None and any(seat.open_to(who) for seat in sheet.seats()):
                 await self._chronicle.approve(who, number)
         actor, later = ACTORS["pipeline"], None
         if row.environment.timetable is not None and row.state == State.CLEARED:
@@ -204,7 +204,7 @@ class Simulation:
             later = at if self._clock.now < at < self._clock.now + _WAITS_FOR_TIMETABLE else None
         if later is None and await self._chronicle.let_go(actor, number):
             self._write(self._clock.now + _MOVES_FOR, lambda: self._write_report(journey, n, number))
-        elif row.state in PENDING:
+        elif row.state in PENDING and sheet is not None:
             opens = sheet.forecast.first_start or self._clock.now + timedelta(days=1)
             later = later or max(opens, self._clock.now + timedelta(minutes=20))
             self._write(later, lambda: self._write_departure(journey, n, number))

@@ -109,6 +109,7 @@ class Worker:
         await inbound.retry(self._backend)
         await idempotency.forget_old(self._backend)
         await outbound.forget_old(self._backend)
+        await inspection.forget_parts(self._backend)
         await asyncio.sleep(_NOW_AND_THEN)
 
     async def look_outside(self) -> None:

@@ -21,6 +21,7 @@ from dogana.core.change import Change, Origin, SourceTag
 from dogana.core.errors import RepositoryError
 from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch, read_patch
+from dogana.core.record.canonical import digest_bytes
 from dogana.sources import history
 from dogana.sources.history import TooMuchError
 from dogana.sources.reachable import NotReachableError, Reachable
@@ -38,7 +39,7 @@ _PATCH = (
 )
 _MOST_REFS = 5000
 _FRESH_SECONDS = 10.0
-_MOST_KEPT = 200
+_MOST_KEPT, _MOST_HELD = 200, 10_000
 _REMOTE = re.compile(r"^https?://")
 
 
@@ -49,7 +50,18 @@ V = TypeVar("V")
 class GitRepositories:
     """Repositories named by their path below `root`, or by an address that may be reached."""
 
-    def __init__(self, root: Path, clock: Clock, mirrors: Path, reachable: Reachable) -> None:
+    def __init__(
+        self, root: Path, clock: Clock, mirrors: Path, reachable: Reachable, *, fresh: float = 0.0
+    ) -> None:
+        """Name the places.
+
+        Args:
+            root: below which repositories lie that are no address.
+            clock: when something was read.
+            mirrors: where those at an address are mirrored.
+            reachable: where addresses may lead.
+            fresh: for how many seconds it may be taken that no branch or tag has moved.
+        """
         self._root = root
         self._clock = clock
         self._mirrors = mirrors
@@ -57,6 +69,9 @@ class GitRepositories:
         self._fetched: dict[str, float] = {}
         self._seen: dict[tuple[str, str], None] = {}
         self._read: dict[tuple[str, tuple[str, ...], str | None, str, bool], Change] = {}
+        self._fresh = fresh
+        self._pointed: dict[Path, tuple[float, str]] = {}
+        self._held: dict[tuple[Path, str], str] = {}
         self._fetching: defaultdict[str, asyncio.Lock] = defaultdict(asyncio.Lock)
 
     async def resolve(self, at: RepositoryAt, revision: str) -> str:
@@ -100,7 +115,30 @@ class GitRepositories:
             folder = await self._folder(at)
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
-        return Reading(source=source, read_at=read_at, value=await self._lost(folder, revision) is None)
+        # Where no branch and no tag has moved, those that held it still do.
+        refs = await self._all_refs(folder) if self._fresh else None
+        if refs is None or self._held.get((folder, revision)) != refs:
+            if await self._lost(folder, revision) is not None:
+                return Reading(source=source, read_at=read_at, value=False)
+            if refs is not None:
+                _keep(self._held, (folder, revision), refs, most=_MOST_HELD)
+        return Reading(source=source, read_at=read_at, value=True)
+
+    async def _all_refs(self, folder: Path) -> str | None:
+        """What stands for where every branch and tag pointed a moment ago; None where it cannot be told."""
+        now = time.monotonic()
+        found = self._pointed.get(folder)
+        if found is not None and now - found[0] < self._fresh:
+            return found[1]
+        try:
+            listed = await self._git(
+                folder, "for-each-ref", "--format=%(objectname)", "refs/heads", "refs/tags"
+            )
+        except RepositoryError:
+            return None
+        refs = digest_bytes(listed.encode())
+        _keep(self._pointed, folder, (now, refs))
+        return refs
 
     async def _lost(self, folder: Path, revision: str) -> str | None:
         """Why a revision does not count as part of its repository; None where it does."""
@@ -328,10 +366,10 @@ async def _read(stream: asyncio.StreamReader | None, most: int) -> bytes:
     return bytes(out)
 
 
-def _keep(kept: dict[K, V], key: K, value: V) -> None:
-    """Keep what a commit id names, which never changes; the oldest goes when there is too much."""
+def _keep(kept: dict[K, V], key: K, value: V, most: int = _MOST_KEPT) -> None:
+    """Keep what was found out; the oldest goes when there is too much."""
     kept[key] = value
-    if len(kept) > _MOST_KEPT:
+    if len(kept) > most:
         del kept[next(iter(kept))]
 
 

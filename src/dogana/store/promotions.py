@@ -1,33 +1,36 @@
 """Promotions, the decisions on them, and the documents they were inspected from."""
 
 from collections import Counter, defaultdict
-from collections.abc import AsyncIterator, Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import (
-    JSON,
+    ARRAY,
     BindParameter,
     CompoundSelect,
     Row,
-    Text,
     and_,
-    cast,
+    any_,
     func,
+    inspect,
     or_,
     select,
     union,
     update,
 )
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import undefer
 
-from dogana.store.database import afterwards, among
+from dogana.core import parts
+from dogana.store.database import afterwards
+from dogana.store.packing import Packed
+from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, ServiceRow
 from dogana.store.tables.promotions import (
     PENDING,
     DecisionRow,
-    DocumentRow,
     PromotionRow,
     State,
     has_landed,
@@ -37,10 +40,25 @@ from dogana.store.tables.promotions import (
 )
 
 _QUEUE_ENDS = 10
-_PAGE = 500
 
-_WITH_FACTS = select(PromotionRow, DocumentRow.body).outerjoin(
-    DocumentRow, DocumentRow.digest == PromotionRow.facts_digest
+_OF_ITS_PARTS = FactsPartRow.digest == any_(PromotionRow.facts_parts)
+_WITH_FACTS = (
+    select(
+        PromotionRow,
+        func.coalesce(PromotionRow.facts, DocumentRow.body, type_=Packed),
+        *(
+            select(func.array_agg(aggregate_order_by(column, FactsPartRow.digest), type_=ARRAY(column.type)))
+            .where(_OF_ITS_PARTS)
+            .scalar_subquery()
+            for column in (FactsPartRow.digest, FactsPartRow.body)
+        ),
+    )
+    .outerjoin(
+        # What was inspected last before its facts were kept with it.
+        DocumentRow,
+        and_(DocumentRow.digest == PromotionRow.facts_digest, PromotionRow.facts.is_(None)),
+    )
+    .options(undefer(PromotionRow.facts_parts))
 )
 
 
@@ -65,6 +83,14 @@ async def with_facts(session: AsyncSession, number: int) -> WithFacts | None:
     return _with_facts((await session.execute(_WITH_FACTS.where(PromotionRow.number == number))).first())
 
 
+async def facts_parts(session: AsyncSession, row: PromotionRow) -> frozenset[str]:
+    """The digests of the parts of the facts that a promotion waits with."""
+    if "facts_parts" not in inspect(row).unloaded:
+        return frozenset(row.facts_parts or ())
+    query = select(PromotionRow.facts_parts).where(PromotionRow.number == row.number)
+    return frozenset(await session.scalar(query) or ())
+
+
 async def lock(session: AsyncSession, number: int) -> WithFacts | None:
     """The same, locked: nobody else decides on it until the transaction ends.
 
@@ -86,11 +112,17 @@ async def lock(session: AsyncSession, number: int) -> WithFacts | None:
 
 
 def _with_facts(
-    found: Row[PromotionRow, str | None] | None, unseen: Collection[int] = ()
+    found: Row[PromotionRow, str | None, list[str] | None, list[str] | None] | None,
+    unseen: Collection[int] = (),
 ) -> WithFacts | None:
     if found is None:
         return None
-    row, text = found
+    row, index, digests, bodies = found
+    try:
+        text = parts.whole(index, dict(zip(digests or (), bodies or (), strict=True))) if index else None
+    except parts.MissingPartError:
+        # Then nothing is known, and all of it is read anew.
+        text = None
     itself = {row.number} if text is None and row.state in PENDING else set()
     return WithFacts(row=row, facts=text, unseen=tuple(sorted(itself.union(unseen))))
 
@@ -327,19 +359,6 @@ async def end_standing(session: AsyncSession, number: int, person: str) -> None:
     await session.execute(query.values(standing=False))
 
 
-async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]]) -> None:
-    """Store documents, each of a digest, a kind and a body, once."""
-    kept: set[str] = session.info.setdefault("kept documents", set())
-    rows = [
-        {"digest": digest, "kind": kind, "body": body}
-        for digest, kind, body in documents
-        if digest not in kept
-    ]
-    if rows:
-        await session.execute(insert(DocumentRow).values(rows).on_conflict_do_nothing())
-        kept.update(row["digest"] for row in rows)
-
-
 async def pending_of(session: AsyncSession, release: int, environment: str) -> int | None:
     """The number of the promotion by which a release waits for an environment."""
     query = select(PromotionRow.number).where(
@@ -379,32 +398,3 @@ async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, st
         .where(PromotionRow.number.in_(numbers))
     )
     return {row.number: f"{row.title} {row.version}" for row in await session.execute(query)}
-
-
-async def documents(
-    session: AsyncSession, digests: Collection[str], part: str | None = None
-) -> dict[str, str]:
-    """Stored documents' canonical texts by their digests, or one part of each as JSON."""
-    if not digests:
-        return {}
-    wanted = DocumentRow.body if part is None else cast(cast(DocumentRow.body, JSON)[part], Text)
-    query = select(DocumentRow.digest, wanted).where(among(DocumentRow.digest, digests))
-    return {row[0]: row[1] for row in await session.execute(query)}
-
-
-async def document(session: AsyncSession, digest: str) -> str | None:
-    """A stored document's canonical text."""
-    return await session.scalar(select(DocumentRow.body).where(DocumentRow.digest == digest))
-
-
-async def every_document(session: AsyncSession) -> AsyncIterator[tuple[str, str]]:
-    """The digest and the canonical text of every stored document, read page by page."""
-    after = ""
-    while True:
-        query = select(DocumentRow.digest, DocumentRow.body).where(DocumentRow.digest > after)
-        rows = (await session.execute(query.order_by(DocumentRow.digest).limit(_PAGE))).all()
-        for row in rows:
-            yield row.digest, row.body
-        if len(rows) < _PAGE:
-            return
-        after = rows[-1].digest

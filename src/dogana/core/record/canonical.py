@@ -68,7 +68,12 @@ def digest(value: Any) -> str:
     return digest_bytes(canonical(value))
 
 
-def digest_of_plain(plain: Any) -> str:
-    """The digest of the canonical bytes of values that documents gave as plain ones."""
+def canonical_plain(plain: Any) -> bytes:
+    """The canonical bytes of values that documents gave as plain ones."""
     fast = _fast(plain)
-    return digest_bytes(rfc8785.dumps(plain) if _may_differ(fast) else fast)
+    return rfc8785.dumps(plain) if _may_differ(fast) else fast
+
+
+def digest_of_plain(plain: Any) -> str:
+    """The digest of those."""
+    return digest_bytes(canonical_plain(plain))

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
+from dogana.core import parts
 from dogana.core.decisions import Decisions
 from dogana.core.facts import Facts
 from dogana.core.inspect.engine import UninheritedError, inspect
@@ -21,7 +22,7 @@ class Behind:
 
     sheet: str
     texts: dict[str, str | None]
-    """By digest: the sheet's, and those it names."""
+    """By digest: the sheet's, those it names, and the parts of its facts."""
 
 
 class _LostError(Exception):
@@ -35,12 +36,16 @@ def replayed(behind: Behind) -> str | None:
         sheet = Sheet.model_validate_json(text)
         again = inspect(
             policy_of(_kept(behind, "policy", sheet.policy, "sheet")),
-            Facts.model_validate_json(_kept(behind, "facts", sheet.facts, "sheet")),
+            Facts.model_validate_json(
+                parts.checked(_kept(behind, "facts", sheet.facts, "sheet"), behind.texts)
+            ),
             Decisions.model_validate_json(_kept(behind, "decisions", sheet.decisions, "sheet")),
             sheet.at,
         )
     except _LostError as exc:
         return str(exc)
+    except parts.MissingPartError as exc:
+        return f"of its facts, {exc}"
     except (ValidationError, UninheritedError) as exc:
         return f"it cannot be worked out again: {str(exc).splitlines()[0]}"
     if canonical(again).decode() == text:

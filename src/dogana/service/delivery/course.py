@@ -58,7 +58,8 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
     barred: str | None = None
     await see_inspected(backend, number)
     async with backend.database.transaction() as session:
-        row = (await found_locked(session, number)).row
+        locked = await found_locked(session, number)
+        row = locked.row
         if actor.channel not in ("engine", "timetable"):
             must_deploy(actor, row.environment)
         if row.state == State.MOVING:
@@ -66,7 +67,8 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
         if row.state not in PENDING:
             raise MovedOnError(f"Promotion {number} cannot depart: it is {row.state}.")
         together = await promotions.bundled(session, row.bundle_id) if row.bundle_id else [row]
-        inspected = [await _inspected(backend, session, one) for one in together]
+        texts = {one: locked.facts if one is row else await facts_text(session, one) for one in together}
+        inspected = [await hold(backend, session, one, last_said(one, texts[one])) for one in together]
         sheets = [await settle(one) for one in inspected]
         barred = next((sheet.sentence for sheet in sheets if sheet.verdict is not Verdict.CLEARED), None)
         if barred is None:
@@ -75,10 +77,6 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
                 await go(one, actor)
     if barred is not None:
         raise NotClearedError(barred)
-
-
-async def _inspected(backend: Backend, session: Session, row: PromotionRow) -> Held:
-    return await hold(backend, session, row, last_said(row, await facts_text(session, row)))
 
 
 def _must_be_time(backend: Backend, actor: Actor, row: PromotionRow) -> None:
@@ -218,6 +216,7 @@ async def write_landing(
 ) -> None:
     """Let a locked promotion have landed, and record it."""
     row.state, row.closed_at, row.changed_at, row.landed_at = State.LANDED, now, now, now
+    row.sheet = None
     row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     details = {"state": str(row.state), **details}
     says = says or f"{what(row)} landed."
@@ -252,6 +251,7 @@ async def write_roll_back(
 ) -> None:
     """Let a locked promotion have been rolled back, and record it."""
     row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
+    row.sheet = None
     await secrets.revoke_clearances(session, row.number, now)
     row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}

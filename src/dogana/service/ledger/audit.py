@@ -5,12 +5,13 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 
+from dogana.core import parts
 from dogana.core.record.canonical import digest_bytes
 from dogana.core.record.export import line_of
 from dogana.core.record.replay import Behind
 from dogana.core.record.verify import Leaf, Verification, Verifier
 from dogana.service.backend import Backend
-from dogana.store import Session, ledger, promotions
+from dogana.store import Session, documents, ledger
 
 _TOGETHER = 100
 
@@ -45,13 +46,13 @@ class LiveVerification:
     """How many stored documents were held against their digests."""
 
 
-async def verify_live(backend: Backend, verifier: Verifier, *, documents: bool) -> LiveVerification:
+async def verify_live(backend: Backend, verifier: Verifier, *, with_documents: bool) -> LiveVerification:
     """Check the live ledger at one instant, entry by entry.
 
     Args:
         backend: the database.
         verifier: what checks it.
-        documents: whether what decisions were made on is held against its digests too.
+        with_documents: whether what decisions were made on is held against its digests too.
     """
     async with at_one_instant(backend) as session:
         async for one in record_of(session):
@@ -61,8 +62,8 @@ async def verify_live(backend: Backend, verifier: Verifier, *, documents: bool) 
                 break
         result = verifier.done()
         count = 0
-        if documents:
-            async for digest, body in promotions.every_document(session):
+        if with_documents:
+            async for digest, body in documents.every(session):
                 count += 1
                 if digest_bytes(body.encode()) != digest:
                     result.found(None, f"the stored document {digest} was changed")
@@ -89,15 +90,24 @@ async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
 
 
 async def _behind(session: Session, some: list[tuple[int, str]]) -> list[tuple[int, Behind]]:
-    found = await promotions.documents(session, {digest for _, digest in some})
-    named: dict[str, list[str]] = {}
+    found = await documents.texts(session, {digest for _, digest in some})
+    named: dict[str, dict[str, str]] = {}
     for digest, text in found.items():
         sheet = json.loads(text)
-        named[digest] = [sheet[part] for part in ("policy", "facts", "decisions")]
-    others = await promotions.documents(session, {one for names in named.values() for one in names})
-    texts: dict[str, str] = {**found, **others}
+        named[digest] = {part: sheet[part] for part in ("policy", "facts", "decisions")}
+    texts = found | await documents.texts(
+        session, {one for names in named.values() for one in names.values()}
+    )
+    parts_of = {
+        digest: parts.named(texts[names["facts"]]) if names["facts"] in texts else frozenset()
+        for digest, names in named.items()
+    }
+    texts |= await documents.texts(session, frozenset().union(*parts_of.values()))
+    wanted = {
+        digest: (digest, *named.get(digest, {}).values(), *parts_of.get(digest, ())) for _, digest in some
+    }
     return [
-        (index, Behind(sheet=digest, texts={one: texts.get(one) for one in (digest, *named.get(digest, ()))}))
+        (index, Behind(sheet=digest, texts={one: texts.get(one) for one in wanted[digest]}))
         for index, digest in some
     ]
 

@@ -8,9 +8,10 @@ import os
 from collections.abc import Sequence
 from functools import cache
 
+from dogana.core.document import field_of
 from dogana.core.rehearsal import Replayed
 from dogana.core.replay import Recorded, needs, replay
-from dogana.store import promotions
+from dogana.store import documents
 from dogana.store.database import Database
 from dogana.store.ledger import Settled
 from dogana.store.tables.promotions import State
@@ -40,12 +41,12 @@ async def judged(database: Database, draft: str, some: Sequence[Settled], explai
 async def _fetched(database: Database, draft: str, some: Sequence[Settled]) -> list[Recorded]:
     """What the draft has to be held against, with the documents that it looks at."""
     async with database.transaction() as session:
-        under = await promotions.documents(session, {one.policy for one in some})
+        under = await documents.texts(session, {one.policy for one in some})
         looked_at = [(one, needs(draft, under.get(one.policy), departed=one.departed)) for one in some]
         asked = [one for one, need in looked_at if need.people]
-        facts = await promotions.documents(session, {one.facts for one, need in looked_at if need.facts})
-        decisions = await promotions.documents(session, {one.decisions for one in asked})
-        shown = await promotions.documents(session, {one.sheet for one in asked}, part="shown")
+        facts = await documents.facts(session, {one.facts for one, need in looked_at if need.facts})
+        decisions = await documents.texts(session, {one.decisions for one in asked})
+        sheets = await documents.texts(session, {one.sheet for one in asked})
     return [
         Recorded(
             number=one.number,
@@ -55,7 +56,7 @@ async def _fetched(database: Database, draft: str, some: Sequence[Settled]) -> l
             policy=under.get(one.policy),
             facts=facts[one.facts],
             decisions=decisions.get(one.decisions),
-            shown=shown.get(one.sheet),
+            shown=field_of(sheets[one.sheet], "shown") if one.sheet in sheets else None,
         )
         for one in some
         if one.facts in facts

@@ -39,11 +39,11 @@ from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import stop_of
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions.outside_facts import Outside
-from dogana.store import Session, landscape, promotions
+from dogana.store import Session, documents, landscape, promotions
 from dogana.store import facts as on_record
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow
 from dogana.store.tables.policies import PolicyRow
-from dogana.store.tables.promotions import PromotionRow
+from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _TRAFFIC_KEPT = timedelta(days=31)
 
@@ -153,7 +153,11 @@ async def present(
 
 async def facts_text(session: Session, row: PromotionRow) -> str | None:
     """The text of the facts that a promotion was last inspected on; None before it ever was."""
-    return await promotions.document(session, row.facts_digest) if row.facts_digest else None
+    if row.state in PENDING:
+        found = await promotions.with_facts(session, row.number)
+        return found.facts if found is not None else None
+    digest = row.facts_digest or ""
+    return (await documents.facts(session, {digest})).get(digest)
 
 
 async def change_inspected(session: Session, row: PromotionRow) -> Change | None:
@@ -185,7 +189,7 @@ def last_said(row: PromotionRow, text: str | None) -> Outside:
 async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple[Decision, ...]) -> Grounds:
     """Grounds of a policy, facts, and words, with the earlier policies that those were spoken under."""
     others = {one.shown.policy for one in made} - {holds.policy.digest}
-    earlier = await promotions.documents(session, others)
+    earlier = await documents.texts(session, others)
     return Grounds(
         policy_row=holds.row,
         policy=holds.policy,
@@ -298,6 +302,21 @@ def _prepared(row: PromotionRow, common: Shared) -> Prepared | None:
         return None
     by = row.prepared_by_id or "its deployer"
     return Prepared(at=row.prepared_at, by=common.names.get(by, by))
+
+
+async def sheet_of(session: Session, row: PromotionRow) -> Sheet:
+    """What a promotion was decided on last.
+
+    Raises:
+        ConflictError: when that is not kept.
+    """
+    if row.sheet is not None:
+        return Sheet.model_validate(row.sheet)
+    digest = row.sheet_digest or ""
+    text = (await documents.texts(session, {digest})).get(digest)
+    if text is None:
+        raise ConflictError(f"What promotion {row.number} was decided on is not kept.")
+    return Sheet.model_validate_json(text)
 
 
 async def kept(session: Session, row: PromotionRow, at: datetime) -> Grounds:

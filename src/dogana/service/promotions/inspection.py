@@ -24,9 +24,11 @@ from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
 from dogana.service.sources.registry import Sources, load
 from dogana.service.sources.registry import note as note_sources
-from dogana.store import Session, landscape, promotions
+from dogana.store import Session, documents, landscape, promotions
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PENDING, FindingChangeRow, PromotionRow, State
+
+_PARTS_KEPT = timedelta(hours=1)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,21 +71,33 @@ async def hold(
 
 async def held_on(backend: Backend, session: Session, row: PromotionRow, grounds: Grounds) -> Held:
     """Inspect a locked pending promotion on grounds, whose facts are kept."""
-    if grounds.facts.digest != row.facts_digest:
-        row.facts_digest = (await keep_documents(session, {"facts": grounds.facts}))["facts"]
+    divided = grounds.facts.divided
+    if divided.digest != row.facts_digest:
+        had = await promotions.facts_parts(session, row)
+        new = {digest: body.decode() for digest, body in divided.parts.items() if digest not in had}
+        await documents.keep_parts(session, new, backend.clock())
+        row.facts, row.facts_parts = divided.index.decode(), sorted(divided.parts)
+        row.facts_digest = divided.digest
     return Held(
         backend=backend, session=session, row=row, grounds=grounds, sheet=grounds.sheet(backend.clock())
     )
 
 
-async def keep_documents(
-    session: Session, documents: dict[str, Facts | Decisions | Sheet | Policy]
-) -> dict[str, str]:
-    """Store documents' canonical texts by their kinds; the digests under which they are, by their kinds."""
-    bodies = {kind: canonical(document) for kind, document in documents.items()}
+def _as_kept(
+    some: dict[str, Facts | Decisions | Sheet | Policy],
+) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
+    """Documents by their kinds: their digests, and what is to be stored of them, facts in their parts."""
+    bodies: dict[str, bytes] = {}
+    parts: dict[str, bytes] = {}
+    for kind, document in some.items():
+        if isinstance(document, Facts):
+            bodies[kind] = document.divided.index
+            parts |= document.divided.parts
+        else:
+            bodies[kind] = canonical(document)
     digests = {kind: digest_bytes(body) for kind, body in bodies.items()}
-    await promotions.keep(session, [(digests[kind], kind, body.decode()) for kind, body in bodies.items()])
-    return digests
+    rows = [(digests[kind], kind, body.decode()) for kind, body in bodies.items()]
+    return digests, rows + [(digest, "part", body.decode()) for digest, body in parts.items()]
 
 
 async def refresh(backend: Backend, number: int, common: Shared | None = None) -> None:
@@ -114,12 +128,21 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         row.facts_read_at = backend.clock()
         row.trouble = row.trouble_at = None
         first = row.sheet is None
+        if locked.facts is None:
+            # Whatever is left of what it was inspected on cannot be put together any more.
+            row.facts_digest = row.facts = row.facts_parts = None
         held = await hold(backend, session, row, outside, common)
         await settle(held)
         if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
             promotions.schedule_inspection(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
+
+
+async def forget_parts(backend: Backend) -> int:
+    """Let go of parts of facts that nothing that waits has had for an hour; how many."""
+    async with backend.database.transaction() as session:
+        return await documents.forget_parts(session, backend.clock() - _PARTS_KEPT)
 
 
 def question_about(row: PromotionRow, sources: Sources, policy: Policy, base: str | None) -> FactsRequest:
@@ -276,7 +299,7 @@ async def close(
     """End a promotion before its departure, and with it the others of its bundle; record each."""
     session, row, at = held.session, held.row, held.sheet.at
     row.ended = sentence(ended)
-    row.state, row.closed_at, row.changed_at, row.sheet = state, at, at, held.sheet.plain()
+    row.state, row.closed_at, row.changed_at, row.sheet = state, at, at, None
     await record_on(held, actor, action, says, reason=reason)
     announce(session, "promotion", [row.number])
     await session.flush()
@@ -314,14 +337,18 @@ def what(row: PromotionRow) -> str:
 async def record_on(held: Held, actor: Actor, action: Action, says: str, *, reason: str = "") -> None:
     """Record a decision together with everything it was decided on, each stored under its digest."""
     sheet, row = held.sheet, held.row
-    stored = await keep_documents(
-        held.session, {"decisions": held.grounds.decisions, "policy": held.grounds.policy, "sheet": sheet}
+    grounds = held.grounds
+    digests, rows = _as_kept(
+        {"facts": grounds.facts, "decisions": grounds.decisions, "policy": grounds.policy, "sheet": sheet}
     )
+    if row.state not in PENDING:
+        row.sheet_digest, row.facts, row.facts_parts = digests["sheet"], None, None
+    await documents.keep(held.session, rows)
     on = {
         "policy": sheet.policy,
         "facts": sheet.facts,
         "decisions": sheet.decisions,
-        "sheet": stored["sheet"],
+        "sheet": digests["sheet"],
     }
     details = {"verdict": sheet.verdict.value, "state": str(row.state)}
     if action is Action.CLEAR:

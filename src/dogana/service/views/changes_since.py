@@ -9,7 +9,7 @@ from dogana.core.policy.difference import differences
 from dogana.core.policy.document import policy_of
 from dogana.service.actor import Actor
 from dogana.service.promotions.grounds import Grounds
-from dogana.store import Session, promotions
+from dogana.store import Session, documents
 from dogana.store.tables.ledger import EntryRow
 
 
@@ -20,10 +20,10 @@ async def since_approval(
     approvals = [row for row, _ in course if row.action == "approve" and row.actor_id == actor.id]
     on: dict[str, str] = json.loads(approvals[-1].body).get("on", {}) if approvals else {}
     facts, policy = on.get("facts", ""), on.get("policy", "")
-    texts = await promotions.documents(session, {facts, policy})
+    known, made = await documents.facts(session, {facts}), await documents.texts(session, {policy})
     out = []
-    if facts in texts:
-        out += what_changed(Facts.model_validate_json(texts[facts]), grounds.facts, grounds.policy.zone)
-    if policy in texts:
-        out += [f"The policy: {said}" for said in differences(policy_of(texts[policy]), grounds.policy)]
+    if facts in known:
+        out += what_changed(Facts.model_validate_json(known[facts]), grounds.facts, grounds.policy.zone)
+    if policy in made:
+        out += [f"The policy: {said}" for said in differences(policy_of(made[policy]), grounds.policy)]
     return out

@@ -3,13 +3,12 @@
 from dogana.core.change import Author, Change, Origin
 from dogana.core.document import Instant
 from dogana.core.facts import Artifact, Landing, Reading, Report, Ticket
-from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.promotions.grounds import Grounds, kept, last_said, present, shared
-from dogana.service.promotions.inspection import see_inspected
+from dogana.service.promotions.grounds import Grounds, kept, last_said, present, shared, sheet_of
+from dogana.service.promotions.inspection import refresh
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
 from dogana.service.shapes import Named, View
@@ -74,7 +73,8 @@ async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
             promotion = await found_with_facts(session, number)
             if not promotion.unseen:
                 return await _dossier(backend, session, actor, promotion)
-        await see_inspected(backend, number)
+        for one in promotion.unseen:
+            await refresh(backend, one)
 
 
 async def _dossier(
@@ -87,14 +87,14 @@ async def _dossier(
         known = last_said(row, promotion.facts)
         grounds = await present(backend, session, row, known, common)
         sheet = grounds.sheet(now)
-    elif row.sheet is None:
+    elif row.sheet is None and row.sheet_digest is None:
         at = row.closed_at or now
         unread = Outside.unread(at, "it ended before it was inspected")
         grounds = await present(backend, session, row, unread, common)
         sheet = grounds.sheet(at)
     else:
         grounds = await kept(session, row, row.closed_at or row.departed_at or now)
-        sheet = Sheet.model_validate(row.sheet)
+        sheet = await sheet_of(session, row)
     facts, changes = grounds.facts, await views.finding_changes(session, number)
     origins = await rule_origins(session, grounds, names)
     course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)

@@ -133,7 +133,7 @@ def row_view(
         sheet = Sheet.model_validate(row.sheet)
     service = row.release.service
     pending = row.state in PENDING
-    waits_for = _waits_for(row, sheet, actor) if sheet else "facts"
+    waits_for = _waits_for(row, sheet, actor)
     return Row(
         number=row.number,
         service=_named(service.id, service.title),
@@ -145,7 +145,7 @@ def row_view(
         source=row.source,
         target=_target(row.environment_id, row.environment.title, row.environment.zone),
         state=row.state,
-        verdict=sheet.verdict if sheet else Verdict.HELD,
+        verdict=sheet.verdict if sheet else Verdict.CLEARED if row.departed_at else Verdict.HELD,
         sentence=_sentence(row, sheet, actor, now)
         if sheet
         else row.ended or "Taken in; it is being inspected.",
@@ -199,13 +199,14 @@ def _departs(row: PromotionRow, now: datetime) -> str:
     return Sheet.model_validate(row.sheet).sentence
 
 
-def _waits_for(row: PromotionRow, sheet: Sheet, actor: Actor) -> WaitsFor:
+_NO_LONGER_WAITS: dict[str, WaitsFor] = {State.HALTED: "halted", State.MOVING: "moving"}
+
+
+def _waits_for(row: PromotionRow, sheet: Sheet | None, actor: Actor) -> WaitsFor:
     if row.state not in PENDING:
-        if row.state == State.HALTED:
-            return "halted"
-        return "moving" if row.state == State.MOVING else "ended"
-    if row.state == State.CLEARED:
-        return "nothing"
+        return _NO_LONGER_WAITS.get(row.state, "ended")
+    if sheet is None or row.state == State.CLEARED:
+        return "nothing" if sheet else "facts"
     decides = Right.DECIDE in actor.rights
     by_facts = any(f.settled_by == "facts" and f.holds_it for f in sheet.findings)
     vacant = [seat for seat in sheet.seats() if seat.taken_by is None]

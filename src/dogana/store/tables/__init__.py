@@ -5,6 +5,7 @@ They refer to each other by name, so whoever wants one gets all.
 
 from dogana.store.tables import (
     calendars,
+    documents,
     exchange,
     landscape,
     ledger,
@@ -18,6 +19,7 @@ from dogana.store.tables import (
 
 __all__ = [
     "calendars",
+    "documents",
     "exchange",
     "landscape",
     "ledger",

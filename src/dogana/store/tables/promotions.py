@@ -18,6 +18,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from dogana.store.packing import Packed
 from dogana.store.tables.base import Table
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow
 from dogana.store.tables.people import PersonRow
@@ -51,16 +52,6 @@ PENDING = (State.WAITING, State.CLEARED)
 ON_ITS_WAY = (State.MOVING, State.HALTED)
 
 UNDER_WAY = (*PENDING, *ON_ITS_WAY)
-
-
-class DocumentRow(Table):
-    """Facts, decisions and sheets, once each, under their digest; never changed."""
-
-    __tablename__ = "documents"
-
-    digest: Mapped[str] = mapped_column(primary_key=True)
-    kind: Mapped[str]
-    body: Mapped[str]
 
 
 class BundleRow(Table):
@@ -145,12 +136,18 @@ class PromotionRow(Table):
     """What it is for: ordinary, urgent, rollback or backfill."""
     plan: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """The rollout plan asked for; None for all at once."""
-    facts_digest: Mapped[str | None] = mapped_column(ForeignKey("documents.digest"))
-    """None until it has been inspected for the first time."""
+    facts_digest: Mapped[str | None]
+    """Of the facts it was last inspected on; None until it has been for the first time."""
+    facts: Mapped[str | None] = mapped_column(Packed, deferred=True)
+    """Their index while it waits; what a decision rests on is among the documents."""
+    facts_parts: Mapped[list[str] | None] = mapped_column(deferred=True)
+    """The digests of the parts that it names."""
     facts_read_at: Mapped[datetime]
     policy_id: Mapped[int] = mapped_column(ForeignKey("policies.id"))
     sheet: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    """The last inspection; None until there was one."""
+    """The last inspection; None until there was one, and once it is over."""
+    sheet_digest: Mapped[str | None]
+    """Of what it departed or ended on; None while it waits, and where it was never inspected."""
     inspect_at: Mapped[datetime]
     """When it must be inspected again."""
     trouble: Mapped[str | None]

@@ -1,0 +1,111 @@
+"""Answers that are used again for a moment: many promotions ask the same of the same systems.
+
+What is used again says when it was read, so that no rule takes it for newer than it is. Troubles are never
+used again.
+"""
+
+import asyncio
+import time
+from collections.abc import Awaitable, Callable, Hashable
+from datetime import timedelta
+from typing import Any, Generic, TypeVar
+
+from dogana.core.facts import Reading, Series, Ticket
+from dogana.sources import Metrics, Tracker
+from dogana.sources.metrics import Sample
+from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings, TrackerSettings
+
+_MOST = 10_000
+_AT_ONCE = 8
+V = TypeVar("V")
+
+
+class Recent(Generic[V]):
+    """Readings by what was asked, each for some seconds; who asks while one is being read waits for it."""
+
+    def __init__(self, seconds: float) -> None:
+        self._seconds = seconds
+        self._kept: dict[Hashable, tuple[float, Reading[V]]] = {}
+        self._going: dict[Hashable, asyncio.Task[Reading[V]]] = {}
+
+    async def get(self, key: Hashable, ask: Callable[[], Awaitable[Reading[V]]]) -> Reading[V]:
+        """A reading that is no older than that, or a new one.
+
+        Args:
+            key: what is asked.
+            ask: asks it.
+        """
+        found = self._kept.get(key)
+        if found is not None and time.monotonic() - found[0] < self._seconds:
+            return found[1]
+        task = self._going.get(key)
+        if task is None:
+            task = self._going[key] = asyncio.create_task(self._read(key, ask))
+        # Who waits with others may be given up; the others still wait.
+        return await asyncio.shield(task)
+
+    async def _read(self, key: Hashable, ask: Callable[[], Awaitable[Reading[V]]]) -> Reading[V]:
+        began = time.monotonic()
+        try:
+            reading = await ask()
+        finally:
+            del self._going[key]
+        self._kept.pop(key, None)
+        if reading.value is not None:
+            self._kept[key] = (began, reading)
+            while len(self._kept) > _MOST:
+                del self._kept[next(iter(self._kept))]
+        return reading
+
+
+class RecentTracker:
+    """A tracker of which each ticket is read once for all who name it."""
+
+    def __init__(self, tracker: Tracker, seconds: float) -> None:
+        self._tracker = tracker
+        self._recent = Recent[tuple[Ticket, ...]](seconds)
+        self._gate = asyncio.Semaphore(_AT_ONCE)
+
+    async def tickets(
+        self, tracker: Configured[TrackerSettings], keys: tuple[str, ...]
+    ) -> Reading[tuple[Ticket, ...]]:
+        """The state of some tickets, all of them or none, as old as the oldest."""
+
+        async def one(key: str) -> Reading[tuple[Ticket, ...]]:
+            async with self._gate:
+                return await self._tracker.tickets(tracker, (key,))
+
+        if not keys:
+            return await self._tracker.tickets(tracker, keys)
+        found = await asyncio.gather(
+            *(self._recent.get((tracker, key), lambda key=key: one(key)) for key in keys)  # type: ignore[misc]
+        )
+        failed = next((reading for reading in found if reading.value is None), None)
+        return failed or Reading(
+            source=tracker.title,
+            read_at=min(reading.read_at for reading in found),
+            value=tuple(ticket for reading in found for ticket in reading.value or ()),
+        )
+
+
+class RecentMetrics:
+    """Metrics of which each query of an environment is asked once for all whom it concerns."""
+
+    def __init__(self, metrics: Metrics, seconds: float) -> None:
+        self._metrics = metrics
+        self._recent = Recent[Series](seconds)
+
+    async def series(
+        self, server: Configured[MetricsSettings], query: str, environment: str, window: timedelta
+    ) -> Reading[Series]:
+        """What a query showed of an environment over a window up to a moment ago."""
+
+        def ask() -> Awaitable[Reading[Series]]:
+            return self._metrics.series(server, query, environment, window)
+
+        key: tuple[Any, ...] = (server, query, environment, window)
+        return await self._recent.get(key, ask)
+
+    async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
+        """The values on a page of metrics, as it is."""
+        return await self._metrics.page(page)

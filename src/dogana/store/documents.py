@@ -1,0 +1,80 @@
+"""Documents by their digests: those decisions rest on, and the parts of the facts of what waits."""
+
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
+from datetime import datetime
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.core import parts
+from dogana.store.database import among
+from dogana.store.tables.documents import DocumentRow, FactsPartRow
+from dogana.store.tables.promotions import PromotionRow, is_pending
+
+_PAGE = 500
+
+
+async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]]) -> None:
+    """Store documents for good, each of a digest, a kind and a body, once."""
+    kept: set[str] = session.info.setdefault("kept documents", set())
+    rows = {
+        digest: {"digest": digest, "kind": kind, "body": body}
+        for digest, kind, body in documents
+        if digest not in kept
+    }
+    if rows:
+        # In one order, so that two who store the same do not wait for each other.
+        values = [rows[digest] for digest in sorted(rows)]
+        await session.execute(insert(DocumentRow).values(values).on_conflict_do_nothing())
+        kept.update(rows)
+
+
+async def keep_parts(session: AsyncSession, bodies: Mapping[str, str], at: datetime) -> None:
+    """Store parts of facts for as long as something that waits has them."""
+    if not bodies:
+        return
+    rows = [{"digest": one, "body": bodies[one], "used_at": at} for one in sorted(bodies)]
+    query = insert(FactsPartRow).values(rows)
+    # Also what is there: it is not to be forgotten at this very moment.
+    used = {"used_at": query.excluded.used_at}
+    await session.execute(query.on_conflict_do_update(index_elements=["digest"], set_=used))
+
+
+async def forget_parts(session: AsyncSession, before: datetime) -> int:
+    """Let go of parts that nothing that waits has, and that came into use before an instant; how many."""
+    in_use = select(func.unnest(PromotionRow.facts_parts)).where(is_pending)
+    query = delete(FactsPartRow).where(FactsPartRow.used_at < before, FactsPartRow.digest.not_in(in_use))
+    return len((await session.scalars(query.returning(FactsPartRow.digest))).all())
+
+
+async def texts(session: AsyncSession, digests: Collection[str]) -> dict[str, str]:
+    """The canonical texts of documents by their digests; of facts in parts, that is their index."""
+    if not digests:
+        return {}
+    query = select(DocumentRow.digest, DocumentRow.body).where(among(DocumentRow.digest, digests))
+    return {row.digest: row.body for row in await session.execute(query)}
+
+
+async def facts(session: AsyncSession, digests: Collection[str]) -> dict[str, str]:
+    """Facts by their digests, put together from their parts; what is not whole is not there."""
+    indexes = await texts(session, digests)
+    bodies = await texts(session, frozenset().union(*map(parts.named, indexes.values())))
+    found = {}
+    for digest, index in indexes.items():
+        if parts.named(index) <= bodies.keys():
+            found[digest] = parts.whole(index, bodies)
+    return found
+
+
+async def every(session: AsyncSession) -> AsyncIterator[tuple[str, str]]:
+    """The digest and the canonical text of everything that is stored for good, read page by page."""
+    after = ""
+    while True:
+        query = select(DocumentRow.digest, DocumentRow.body).where(DocumentRow.digest > after)
+        rows = (await session.execute(query.order_by(DocumentRow.digest).limit(_PAGE))).all()
+        for row in rows:
+            yield row.digest, row.body
+        if len(rows) < _PAGE:
+            return
+        after = rows[-1].digest
