@@ -3,16 +3,18 @@
 from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from datetime import datetime
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import LargeBinary, delete, func, select, type_coerce
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.core import parts
 from dogana.store.database import among
+from dogana.store.packing import unpacked
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.promotions import PromotionRow, is_pending
 
 _PAGE = 500
+_AS_IT_LIES = type_coerce(DocumentRow.body, LargeBinary)
 
 
 async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]]) -> None:
@@ -49,11 +51,17 @@ async def forget_parts(session: AsyncSession, before: datetime) -> int:
 
 
 async def texts(session: AsyncSession, digests: Collection[str]) -> dict[str, str]:
-    """The canonical texts of documents by their digests; of facts in parts, that is their index."""
+    """The canonical texts of documents by their digests; of facts in parts, that is their index.
+
+    One that was changed so that it cannot be unpacked any more is not there.
+    """
     if not digests:
         return {}
-    query = select(DocumentRow.digest, DocumentRow.body).where(among(DocumentRow.digest, digests))
-    return {row.digest: row.body for row in await session.execute(query)}
+    rows = await session.execute(
+        select(DocumentRow.digest, _AS_IT_LIES).where(among(DocumentRow.digest, digests))
+    )
+    found = {digest: _text(body) for digest, body in rows}
+    return {digest: text for digest, text in found.items() if text is not None}
 
 
 async def facts(session: AsyncSession, digests: Collection[str]) -> dict[str, str]:
@@ -67,14 +75,24 @@ async def facts(session: AsyncSession, digests: Collection[str]) -> dict[str, st
     return found
 
 
-async def every(session: AsyncSession) -> AsyncIterator[tuple[str, str]]:
-    """The digest and the canonical text of everything that is stored for good, read page by page."""
+async def every(session: AsyncSession) -> AsyncIterator[tuple[str, str | None]]:
+    """The digest and the canonical text of everything that is stored for good, read page by page.
+
+    None for what cannot be unpacked.
+    """
     after = ""
     while True:
-        query = select(DocumentRow.digest, DocumentRow.body).where(DocumentRow.digest > after)
+        query = select(DocumentRow.digest, _AS_IT_LIES).where(DocumentRow.digest > after)
         rows = (await session.execute(query.order_by(DocumentRow.digest).limit(_PAGE))).all()
-        for row in rows:
-            yield row.digest, row.body
+        for digest, body in rows:
+            yield digest, _text(body)
         if len(rows) < _PAGE:
             return
         after = rows[-1].digest
+
+
+def _text(body: bytes) -> str | None:
+    try:
+        return unpacked(body)
+    except ValueError:
+        return None

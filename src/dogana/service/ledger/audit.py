@@ -63,9 +63,9 @@ async def verify_live(backend: Backend, verifier: Verifier, *, with_documents: b
         result = verifier.done()
         count = 0
         if with_documents:
-            async for digest, body in documents.every(session):
+            async for digest, text in documents.every(session):
                 count += 1
-                if digest_bytes(body.encode()) != digest:
+                if text is None or digest_bytes(text.encode()) != digest:
                     result.found(None, f"the stored document {digest} was changed")
         waiting = await ledger.unsequenced_count(session)
     return LiveVerification(verification=result, unsequenced=waiting, documents=count)
