@@ -117,8 +117,8 @@ def _of_export(
         raise InvalidError("Give --key: an export is worth what the key is that it is checked against.")
     if documents:
         raise InvalidError("An export holds no documents; check those of the live database.")
-    verifier = Verifier(public_key_from(_key_text(key)), held=held, name=name)
     with path.open() as file, path.open() as again:
+        verifier = Verifier(public_key_from(_key_text(key)), held=held, name=name)
         return verified(export_format.read(_lines(file), _lines(again)), verifier)
 
 
