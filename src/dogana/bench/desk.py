@@ -88,7 +88,7 @@ def run() -> Measured:
 
 async def _measure(made: Instance) -> Measured:
     await made.prepare()
-    number = await _waiting(made)
+    number = await waiting(made)
     many.pending(made.urls.owner, number, _FEW - 1)
     bare = made.folder / "bare"
     bare.mkdir()
@@ -129,7 +129,7 @@ async def _measure(made: Instance) -> Measured:
     )
 
 
-async def _waiting(made: Instance) -> int:
+async def waiting(made: Instance) -> int:
     """A promotion that waits for a seat of the release desk."""
     rule = {"id": "desk", "kind": "reviewers", "title": "The desk", "seats": [{"group": "release-desk"}]}
     document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Europe/Rome", "rules": [rule]}

@@ -1,12 +1,14 @@
-"""What a long past costs: the same questions with ten thousand entries and with a million, each beside its floor."""
+"""What a long past costs: the same with ten thousand entries and with a million, each beside its floor."""
 
 import asyncio
 import hashlib
 import os
 import time
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from statistics import median
 from typing import Any
 
@@ -17,28 +19,32 @@ from dogana.bench import many, past
 from dogana.bench.desk import waiting
 from dogana.bench.history import history
 from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
-from dogana.core.errors import DoganaError
+from dogana.core.decisions import Shown
 from dogana.core.facts import Artifact
 from dogana.core.record.verify import Verifier
 from dogana.demo.cast import ACTORS
 from dogana.service.backend import Backend
 from dogana.service.ledger import audit, sequencer
 from dogana.service.policies import board
-from dogana.service.promotions import decisions, inspection, intake
+from dogana.service.promotions import comments, decisions, inspection, intake
 from dogana.service.views import desk, dossier, timeline
 from dogana.service.views import ledger as ledger_pages
+from dogana.store import ledger
 from dogana.store.ledger import EntryFilter
 from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
 SIZES = (10_000, 100_000, 1_000_000)
 GROWTH = 1.5
 """How many times a figure at the largest size may be that at the smallest."""
-PENDING, PENDING_BYTES, PENDING_SECONDS = 2000, 300_000, 0.5
 COMMITS, INTAKE, VERIFY = 0.25, 0.4, 0.2
 """Of bare commits of the same bytes, and of plain SHA-256."""
 IDLE, ON_DISK = 0.05, 6 << 10
 _NAME = "bench"
-_ROUNDS, _CLIENTS = 15, 8
+_ROUNDS, _CLIENTS, _COMMITS = 15, 8, 50
+_BYTES = 8 << 10
+"""What an approval that clears writes, about."""
+_SETTLES, _WATCHED = 5.0, 15.0
+"""Seconds."""
 _A_LITTLE = 0.5
 """Milliseconds by which two medians may differ for no reason."""
 Ask = Callable[[], Awaitable[Any]]
@@ -53,10 +59,13 @@ class AtSize:
     made_seconds: float
     milliseconds: dict[str, float]
     """The median of each question."""
+    commits_per_second: float
+    """Bare ones, of as many bytes as an approval writes, by eight clients."""
+    approvals_per_second: float
     approvals: float
-    """A second, by eight clients, as a share of bare commits of the same bytes."""
+    """The same as a share of those."""
     intake: float
-    """The same of promotions taken in, one after the other."""
+    """The same of promotions taken in."""
     sequenced_within: float
     """Seconds from a decision to the checkpoint over it, at the 95th percentile."""
     verify: float
@@ -80,7 +89,8 @@ class Grown:
         """The figures with their limits."""
         lines = [
             f"{size.entries} entries of {size.promotions} promotions, made in {size.made_seconds} s: "
-            f"approvals {size.approvals} of bare commits (at least {COMMITS}), intake {size.intake} ({INTAKE}), "
+            f"approvals {size.approvals} of bare commits (at least {COMMITS}), "
+            f"intake {size.intake} ({INTAKE}), "
             f"checkpoint within {size.sequenced_within} s (1), verify {size.verify} of SHA-256 ({VERIFY}), "
             f"idle database {size.idle} of a core (at most {IDLE}), "
             f"{size.bytes_each} bytes a promotion (at most {ON_DISK})"
@@ -116,6 +126,9 @@ def run(sizes: tuple[int, ...] = SIZES) -> Grown:
 
 
 async def _measure(made: Instance, size: int) -> AtSize:
+    with psycopg.connect(_plain(made)) as connection:
+        # As in a real installation: what is answered is on disk.
+        connection.execute("ALTER DATABASE bench SET synchronous_commit = on")
     await made.prepare()
     number = await waiting(made)
     key = read_key(made.folder / "signing.pem")
@@ -131,7 +144,7 @@ async def _measure(made: Instance, size: int) -> AtSize:
         keep_what_is_loaded()
         asked = await _questions(backend, number)
         verify = await _verified(backend, key)
-        commits = await asyncio.to_thread(_bare_commits, made, 1)
+        commits = await asyncio.to_thread(_bare_commits, made)
         taken_in = await _intake(backend, made)
         async with made.process("dogana", "work", waits=False):
             approvals, within = await _approvals(backend, made, number)
@@ -140,7 +153,9 @@ async def _measure(made: Instance, size: int) -> AtSize:
         promotions=count,
         made_seconds=round(seconds, 1),
         milliseconds=asked,
-        approvals=round(approvals, 3),
+        commits_per_second=round(commits, 1),
+        approvals_per_second=round(approvals, 1),
+        approvals=round(approvals / commits, 3),
         intake=round(taken_in / commits, 3),
         sequenced_within=round(within, 2),
         verify=round(verify, 3),
@@ -172,7 +187,6 @@ def _grow(made: Instance, key: Ed25519PrivateKey, size: int) -> int:
 async def _questions(backend: Backend, number: int) -> dict[str, float]:
     """Milliseconds of what people and workers ask all day."""
     ilse, marco, dario = ACTORS["ilse"], ACTORS["marco"], ACTORS["dario"]
-    of_release = await desk.desk(backend, ilse)
 
     def page(**wanted: Any) -> Ask:
         return lambda: ledger_pages.ledger_page(backend, dario, EntryFilter(**wanted), 50)
@@ -188,7 +202,7 @@ async def _questions(backend: Backend, number: int) -> dict[str, float]:
         "lines": lambda: desk.route_lines(backend, ilse),
         "calendar": lambda: timeline.timeline(backend, ilse, backend.clock(), 14),
         "board": lambda: board.board(backend, marco),
-        "dossier": lambda: dossier.dossier(backend, ilse, of_release.rows[0].number),
+        "dossier": lambda: dossier.dossier(backend, ilse, number),
         "inspection": lambda: inspection.refresh(backend, number),
     }
     return {name: round(await _median(ask) * 1000, 2) for name, ask in asks.items()}
@@ -221,46 +235,101 @@ async def _verified(backend: Backend, key: Ed25519PrivateKey) -> float:
 
 
 async def _intake(backend: Backend, made: Instance) -> float:
-    """Promotions a second, one asked for after the other."""
-    revision, began = made.revision, time.perf_counter()
-    for n in range(_ROUNDS):
-        asking = intake.Request(
-            service=SERVICE.id,
-            version=f"9.0.{n}",
-            to=ENVIRONMENT,
-            revision=revision,
-            artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
-        )
-        await intake.request(backend, ACTORS["pipeline"], asking)
-    return _ROUNDS / (time.perf_counter() - began)
+    """Promotions taken in a second, asked for by eight clients."""
+    revision = made.revision
+
+    async def ask(client: int) -> None:
+        for n in range(_ROUNDS):
+            asking = intake.Request(
+                service=SERVICE.id,
+                version=f"9.{client}.{n}",
+                to=ENVIRONMENT,
+                revision=revision,
+                artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
+            )
+            await intake.request(backend, ACTORS["pipeline"], asking)
+
+    began = time.perf_counter()
+    await asyncio.gather(*map(ask, range(_CLIENTS)))
+    return _CLIENTS * _ROUNDS / (time.perf_counter() - began)
 
 
 async def _approvals(backend: Backend, made: Instance, number: int) -> tuple[float, float]:
-    """Approvals a second by eight clients as a share of bare commits; seconds to the checkpoint over one."""
+    """Approvals a second by eight clients, and seconds from an entry to the checkpoint over it."""
+    ilse = ACTORS["ilse"]
     many.pending(made.urls.owner, number, _CLIENTS * _ROUNDS)
-    rows = [row.number for row in (await desk.desk(backend, ACTORS["ilse"])).rows if row.waits_for == "you"]
-    lots = [rows[n::_CLIENTS] for n in range(_CLIENTS)]
-    waits: list[float] = []
+    rows = [row.number for row in (await desk.desk(backend, ilse)).rows if row.waits_for == "you"]
+    seen = [(one, (await dossier.dossier(backend, ilse, one)).mine.shown) for one in rows]
 
-    async def approve(lot: list[int]) -> int:
-        done = 0
-        for one in lot:
-            shown = (await dossier.dossier(backend, ACTORS["ilse"], one)).mine.shown
-            try:
-                await decisions.approve(backend, ACTORS["ilse"], one, shown=shown, comment="")
-            except DoganaError:
-                continue
-            done += 1
-        return done
+    async def approve(lot: Sequence[tuple[int, Shown]]) -> None:
+        for one, shown in lot:
+            await decisions.approve(backend, ilse, one, shown=shown, comment="")
 
     began = time.perf_counter()
-    done = sum(await asyncio.gather(*(approve(lot) for lot in lots)))
-    a_second = done / (time.perf_counter() - began)
-    commits = await asyncio.to_thread(_bare_commits, made, _CLIENTS)
-    for _ in range(_ROUNDS):
-        began = time.monotonic()
-        await ledger_entry(backend)
-        while await _unsequenced(backend):
-            await asyncio.sleep(0.02)
-        waits.append(time.monotonic() - began)
-    return a_second / commits, sorted(waits)[int(len(waits) * 0.95)]
+    await asyncio.gather(*(approve(seen[n::_CLIENTS]) for n in range(_CLIENTS)))
+    a_second = len(seen) / (time.perf_counter() - began)
+    waits = [await _sequenced(backend, one) for one in rows[:_ROUNDS]]
+    return a_second, sorted(waits)[int(len(waits) * 0.95)]
+
+
+async def _sequenced(backend: Backend, number: int) -> float:
+    """Seconds from a word on a promotion to the checkpoint over it."""
+    await comments.comment(backend, ACTORS["ilse"], number, "Seen.")
+    began = time.monotonic()
+    while True:
+        async with backend.database.transaction() as session:
+            ((_, index),) = await ledger.page(session, EntryFilter(promotion=number), 1)
+        if index is not None:
+            return time.monotonic() - began
+        await asyncio.sleep(0.02)
+
+
+def _bare_commits(made: Instance) -> float:
+    """Commits a second by eight clients, each of as many bytes as a decision writes."""
+    with psycopg.connect(_plain(made)) as connection:
+        connection.execute("CREATE TABLE IF NOT EXISTS bare (body bytea)")
+        connection.execute("ALTER TABLE bare ALTER body SET STORAGE EXTERNAL")
+
+    def commit() -> None:
+        with psycopg.connect(_plain(made), autocommit=True) as connection:
+            for _ in range(_COMMITS):
+                connection.execute("INSERT INTO bare VALUES (%s)", [os.urandom(_BYTES)])
+
+    began = time.perf_counter()
+    with ThreadPoolExecutor(_CLIENTS) as pool:
+        for done in [pool.submit(commit) for _ in range(_CLIENTS)]:
+            done.result()
+    return _CLIENTS * _COMMITS / (time.perf_counter() - began)
+
+
+async def _idle(made: Instance) -> float:
+    """The share of a core that the server's processes take while a worker waits for something to do."""
+    async with made.process("dogana", "work", waits=False):
+        await asyncio.sleep(_SETTLES)
+        before = _server_seconds(made)
+        await asyncio.sleep(_WATCHED)
+        return (_server_seconds(made) - before) / _WATCHED
+
+
+def _server_seconds(made: Instance) -> float:
+    with psycopg.connect(_plain(made)) as connection:
+        found = connection.execute("SELECT pid FROM pg_stat_activity").fetchall()
+    return sum(map(_processor_seconds, [pid for (pid,) in found]))
+
+
+def _processor_seconds(pid: int) -> float:
+    try:
+        fields = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()
+    except OSError:
+        return 0.0
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+
+def _on_disk(made: Instance) -> int:
+    with psycopg.connect(_plain(made), autocommit=True) as connection:
+        found = connection.execute("SELECT pg_database_size(current_database())").fetchone()
+    return int(found[0]) if found else 0
+
+
+def _plain(made: Instance) -> str:
+    return made.urls.owner.replace("+psycopg", "")

@@ -20,7 +20,7 @@ from psycopg.types.json import Jsonb
 
 from dogana.core.facts import Facts
 from dogana.core.record.canonical import digest_bytes
-from dogana.core.record.checkpoint import Checkpoint, sign
+from dogana.core.record.checkpoint import Checkpoint, sign, stated
 from dogana.core.record.merkle import Frontier, leaf_hash
 from dogana.store.packing import packed
 from dogana.store.tables.ledger import EntryRow
@@ -54,7 +54,8 @@ class History:
     _kept: set[str] = field(default_factory=set)
     _tree: Frontier = field(default_factory=Frontier)
     _entry: int = 0
-    _last_at: datetime | None = None
+    _signed_at: datetime | None = None
+    """No checkpoint is signed earlier than the one before."""
 
     def row(self, table: str, **values: Any) -> None:
         """A row of a table."""
@@ -81,7 +82,8 @@ class History:
         self.row("ledger_entries", id=self._entry, **{name: getattr(entry, name) for name in columns})
         leaf = leaf_hash(entry.body.encode())
         self.row("ledger_leaves", leaf_index=self._tree.size, entry_id=self._entry, leaf_hash=leaf)
-        self._tree, self._last_at = self._tree.append(leaf), entry.at
+        self._tree = self._tree.append(leaf)
+        self._signed_at = max(self._signed_at or entry.at, entry.at)
         if self._tree.size % self.entries_each == 0:
             self._sign()
 
@@ -91,12 +93,12 @@ class History:
         return self._tree.size
 
     def _sign(self) -> None:
-        if self._last_at is None:
+        if self._signed_at is None:
             return
-        stated = Checkpoint(
-            origin=self.name, size=self._tree.size, root=self._tree.root(), signed_at=self._last_at
+        over = Checkpoint(
+            origin=self.name, size=self._tree.size, root=self._tree.root(), signed_at=self._signed_at
         )
-        note = sign(stated, self.key)
+        note = sign(over, self.key)
         self.row("ledger_checkpoints", size=self._tree.size, frontier=self._tree.pack(), note=note)
 
     def flush(self, *, always: bool = False) -> None:
@@ -117,10 +119,10 @@ class History:
         found = self.connection.execute("SELECT coalesce(max(id), 0) FROM ledger_entries").fetchone()
         self._entry = found[0] if found else 0
         last = self.connection.execute(
-            "SELECT size, frontier FROM ledger_checkpoints ORDER BY size DESC LIMIT 1"
+            "SELECT size, frontier, note FROM ledger_checkpoints ORDER BY size DESC LIMIT 1"
         ).fetchone()
         if last is not None:
-            self._tree = Frontier.unpack(last[0], bytes(last[1]))
+            self._tree, self._signed_at = Frontier.unpack(last[0], bytes(last[1])), stated(last[2]).signed_at
         # What is copied here has its leaf already.
         self.connection.execute("ALTER TABLE ledger_entries DISABLE TRIGGER waits")
 
@@ -130,17 +132,10 @@ class History:
             self._sign()
         self.flush(always=True)
         self.connection.execute("ALTER TABLE ledger_entries ENABLE TRIGGER waits")
+        count_on = "SELECT setval(pg_get_serial_sequence({}, {}), greatest(1, max({}))) FROM {}"
         for table, column in _NUMBERED.items():
-            self.connection.execute(
-                sql.SQL(
-                    "SELECT setval(pg_get_serial_sequence({name}, {column}), greatest(1, max({id}))) FROM {table}"
-                ).format(
-                    name=sql.Literal(table),
-                    column=sql.Literal(column),
-                    id=sql.Identifier(column),
-                    table=sql.Identifier(table),
-                )
-            )
+            named = (sql.Literal(table), sql.Literal(column), sql.Identifier(column), sql.Identifier(table))
+            self.connection.execute(sql.SQL(count_on).format(*named))
 
 
 @contextmanager

@@ -163,7 +163,7 @@ def _serve_bare(port: int) -> None:
     async def bare(new: _Bare) -> dict[str, str]:
         async with engine.begin() as connection:
             await connection.execute(
-                insert, {"digest": f"{new.service} {new.version}", "body": new.model_dump_json()}
+                insert, {"digest": f"{new.service} {new.version}", "body": new.model_dump_json().encode()}
             )
         return {"version": new.version}
 

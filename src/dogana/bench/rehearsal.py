@@ -9,6 +9,7 @@ from datetime import timedelta
 from typing import Any
 
 from dogana.bench import cases, many
+from dogana.bench.history import history
 from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
 from dogana.core.facts import Artifact
 from dogana.core.inspect.engine import inspect
@@ -16,11 +17,12 @@ from dogana.core.policy.document import policy_from
 from dogana.core.rehearsal import Rehearsal
 from dogana.demo.cast import ACTORS
 from dogana.service.backend import Backend
+from dogana.service.ledger import sequencer
 from dogana.service.policies import rehearsal
 from dogana.service.promotions import intake
 from dogana.store import documents
 from dogana.store.ledger import settled
-from dogana.wiring import backend_for, keep_what_is_loaded
+from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
 TIMES = 2.5
 """How many times as long as reading alone it may take."""
@@ -68,7 +70,12 @@ async def _measure(made: Instance, count: int) -> Rehearsed:
         )
         like = (await intake.request(backend, ACTORS["pipeline"], asking)).number
         until = cases.AT.replace(hour=15, minute=30)
-        many.departed(made.urls.owner, like, count, until, (policy, facts, decisions, sheet))
+        key = read_key(made.folder / "signing.pem")
+        while await sequencer.sequence(backend, key, "bench"):
+            continue
+        with history(made.urls.owner, key, "bench") as past:
+            columns = many.columns_of(made.urls.owner, like)
+            many.departed(past, columns, count, until, (policy, facts, decisions, sheet))
         keep_what_is_loaded()
         await _rehearse(backend, _plain(), days=1)
         reading = await _read(backend)

@@ -99,6 +99,20 @@ def views(*, as_json: AsJson = False) -> None:
     _tell(run(), as_json=as_json)
 
 
+@app.command("growth")
+def growth(
+    *,
+    as_json: AsJson = False,
+    entries: Annotated[
+        list[int] | None, typer.Option(min=1000, help="How long a past; several, smallest first.")
+    ] = None,
+) -> None:
+    """Measure what a long past costs: the same with ten thousand entries and with a million."""
+    from dogana.bench.growth import SIZES, run
+
+    _tell(run(tuple(entries) if entries else SIZES), as_json=as_json)
+
+
 @app.command("dictionary")
 def dictionary(
     path: Annotated[Path, typer.Argument(help="File to write.")],

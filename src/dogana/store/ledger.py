@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
 from dogana.core.record.actions import Action
-from dogana.store.database import among
+from dogana.store.database import among, streamed
 from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow, UnsequencedRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
@@ -85,23 +85,15 @@ class Sequenced(NamedTuple):
 
 
 async def leaves(session: AsyncSession) -> AsyncIterator[Sequenced]:
-    """Every entry in order, with the checkpoints, read page by page."""
-    after = -1
-    while True:
-        query = (
-            select(LeafRow.leaf_index, EntryRow.body, LeafRow.leaf_hash, CheckpointRow.note)
-            .join(EntryRow, EntryRow.id == LeafRow.entry_id)
-            .outerjoin(CheckpointRow, CheckpointRow.size == LeafRow.leaf_index + 1)
-            .where(LeafRow.leaf_index > after)
-            .order_by(LeafRow.leaf_index)
-            .limit(_PAGE)
-        )
-        rows = (await session.execute(query)).all()
-        for row in rows:
-            yield Sequenced._make(row)
-        if len(rows) < _PAGE:
-            return
-        after = rows[-1].leaf_index
+    """Every entry in order, with the checkpoints; nothing else can be asked of the session meanwhile."""
+    query = (
+        select(LeafRow.leaf_index, EntryRow.body, LeafRow.leaf_hash, CheckpointRow.note)
+        .join(EntryRow, EntryRow.id == LeafRow.entry_id)
+        .outerjoin(CheckpointRow, CheckpointRow.size == LeafRow.leaf_index + 1)
+        .order_by(LeafRow.leaf_index)
+    )
+    async for row in streamed(session, query, ("int8", "text", "bytea", "text")):
+        yield Sequenced._make(row)
 
 
 async def unsequenced_count(session: AsyncSession) -> int:

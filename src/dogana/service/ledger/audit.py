@@ -75,8 +75,9 @@ async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
     """What each decision was made on, with the index of the first entry that names it; each sheet once."""
     seen: set[str] = set()
     some: list[tuple[int, str]] = []
-    async with at_one_instant(backend) as session:
-        async for entry in ledger.leaves(session):
+    # Documents never change, so they may be read in another transaction.
+    async with at_one_instant(backend) as entries, backend.database.transaction() as session:
+        async for entry in ledger.leaves(entries):
             digest = json.loads(entry.body).get("on", {}).get("sheet")
             if digest and digest not in seen:
                 seen.add(digest)
