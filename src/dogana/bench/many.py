@@ -93,9 +93,10 @@ def pending(url: str, like: int, count: int) -> None:
             " (SELECT n + (SELECT count(*) FROM promotions) AS n FROM generate_series(1, %(count)s) AS n)"
             " AS more WHERE id = (SELECT release_id FROM promotions WHERE number = %(like)s) RETURNING id)"
             f" INSERT INTO promotions (service_id, release_id, {copied}, state, requested_at, changed_at,"
-            f" facts_digest, facts, facts_parts, sheet, ended) SELECT service_id, made.id, {copied}, state,"
+            " facts_digest, facts, facts_parts, sheet, brief, ended)"
+            f" SELECT service_id, made.id, {copied}, state,"
             " requested_at - made.id * interval '1 minute', changed_at, facts_digest, facts, facts_parts,"
-            " sheet, ''"
+            " sheet, brief, ''"
             " FROM promotions, made WHERE number = %(like)s",
             values,
         )

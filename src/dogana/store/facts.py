@@ -205,7 +205,7 @@ def _landings(release: Given) -> Query:
         )
         .where(PromotionRow.release_id == release, has_landed)
         .ext(distinct_on(PromotionRow.environment_id))
-        .order_by(PromotionRow.environment_id, PromotionRow.landed_at.desc())
+        .order_by(PromotionRow.environment_id, PromotionRow.landed_at.desc(), PromotionRow.number.desc())
         .subquery()
     )
     replaced_at = (

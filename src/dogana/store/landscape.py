@@ -121,7 +121,7 @@ async def running(session: AsyncSession, service_id: str, environment: Environme
     )
     if environment.made_at is not None:
         query = query.where(PromotionRow.landed_at >= environment.made_at)
-    latest = query.order_by(PromotionRow.landed_at.desc()).limit(1)
+    latest = query.order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc()).limit(1)
     row = (await session.execute(latest)).mappings().first()
     return Landed(**row) if row else None
 
@@ -141,7 +141,7 @@ def runs(environment: ColumnElement[str] | str) -> Select[tuple[str, str]]:
             PromotionRow.environment_id == environment,
             has_landed,
         )
-        .order_by(PromotionRow.landed_at.desc())
+        .order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc())
         .limit(1)
         .lateral()
     )

@@ -21,7 +21,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.ext.asyncio import AsyncSession
-from sqlalchemy.orm import undefer
+from sqlalchemy.orm import defer, undefer
 
 from dogana.core import parts
 from dogana.store.database import afterwards
@@ -155,6 +155,7 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
         select(PromotionRow)
         .where(or_(is_under_way, PromotionRow.closed_at >= since))
         .order_by(PromotionRow.number)
+        .options(defer(PromotionRow.sheet, raiseload=True))
     )
     return list(await session.scalars(query))
 
@@ -182,7 +183,7 @@ async def page(
     limit: int,
 ) -> list[PromotionRow]:
     """Those that fit, the latest asked for first."""
-    query = select(PromotionRow)
+    query = select(PromotionRow).options(defer(PromotionRow.sheet, raiseload=True))
     for column, wanted in (
         (PromotionRow.service_id, service),
         (PromotionRow.environment_id, environment),

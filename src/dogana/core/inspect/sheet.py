@@ -4,7 +4,7 @@ from enum import StrEnum
 from typing import Literal
 
 from dogana.core.decisions import Shown
-from dogana.core.document import Digest, Document, Instant, Moment
+from dogana.core.document import Digest, Document, Instant, Moment, Slug
 from dogana.core.rules.findings import Finding, Seat
 from dogana.core.time.forecast import Forecast
 
@@ -18,6 +18,27 @@ class Verdict(StrEnum):
     """Time, people or a source that answers again will settle it."""
     BARRED = "barred"
     """A fact must change."""
+
+
+class Asked(Document):
+    """A finding that somebody may grant a waiver of."""
+
+    title: str
+    may_grant: tuple[Slug, ...]
+
+
+class Brief(Document):
+    """What a list shows of a sheet; the whole is several times as long."""
+
+    verdict: Verdict
+    sentence: str
+    seats: tuple[Seat, ...]
+    """Every seat of the policy, by number."""
+    forecast: Forecast
+    shown: Shown
+    asked: tuple[Asked, ...] = ()
+    by_facts: bool
+    """Whether a fact has to change first."""
 
 
 class Sheet(Document):
@@ -37,6 +58,18 @@ class Sheet(Document):
     def seats(self) -> tuple[Seat, ...]:
         """Every seat of the policy, by number."""
         return tuple(sorted((s for f in self.findings for s in f.seats), key=lambda s: s.number))
+
+    def brief(self) -> Brief:
+        """What a list shows of it."""
+        return Brief(
+            verdict=self.verdict,
+            sentence=self.sentence,
+            seats=self.seats(),
+            forecast=self.forecast,
+            shown=self.shown,
+            asked=tuple(Asked(title=f.title, may_grant=f.may_grant) for f in self.findings if f.may_grant),
+            by_facts=any(f.settled_by == "facts" and f.holds_it for f in self.findings),
+        )
 
     def next_change(self) -> Moment | None:
         """The next instant at which time alone changes a finding; None when none is in sight."""

@@ -216,7 +216,7 @@ async def write_landing(
 ) -> None:
     """Let a locked promotion have landed, and record it."""
     row.state, row.closed_at, row.changed_at, row.landed_at = State.LANDED, now, now, now
-    row.sheet = None
+    row.sheet = row.brief = None
     row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     details = {"state": str(row.state), **details}
     says = says or f"{what(row)} landed."
@@ -251,7 +251,7 @@ async def write_roll_back(
 ) -> None:
     """Let a locked promotion have been rolled back, and record it."""
     row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
-    row.sheet = None
+    row.sheet = row.brief = None
     await secrets.revoke_clearances(session, row.number, now)
     row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}

@@ -203,7 +203,7 @@ async def settle(held: Held) -> Sheet:
         return sheet
     before = Sheet.model_validate(row.sheet) if row.sheet else None
     state = row.state
-    row.sheet = sheet.plain()
+    row.sheet, row.brief = sheet.plain(), sheet.brief().plain()
     row.policy_id = grounds.policy_row.id
     soonest = row.facts_read_at + timedelta(seconds=held.backend.refresh)
     row.inspect_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
@@ -277,7 +277,7 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
 
 
 def _cleared_by_itself(row: PromotionRow) -> bool:
-    return row.sheet is not None and row.sheet["verdict"] == Verdict.CLEARED
+    return row.brief is not None and row.brief["verdict"] == Verdict.CLEARED
 
 
 async def _superseded(held: Held) -> bool:
@@ -299,7 +299,8 @@ async def close(
     """End a promotion before its departure, and with it the others of its bundle; record each."""
     session, row, at = held.session, held.row, held.sheet.at
     row.ended = sentence(ended)
-    row.state, row.closed_at, row.changed_at, row.sheet = state, at, at, None
+    row.state, row.closed_at, row.changed_at = state, at, at
+    row.sheet = row.brief = None
     await record_on(held, actor, action, says, reason=reason)
     announce(session, "promotion", [row.number])
     await session.flush()

@@ -105,7 +105,7 @@ async def _dossier(
     live = await secrets.live_clearance(session, number) if row.state == State.MOVING else None
     return Dossier(
         at=now,
-        row=row_view(row, actor, names, now, sheet),
+        row=row_view(row, actor, names, now, sheet.brief()),
         note=row.note,
         plan=(facts.plan or AT_ONCE).in_words(),
         repository=facts.repository,

@@ -214,7 +214,7 @@ def _effect(row: PromotionRow, actor: Actor, grounds: Grounds, sheet: Sheet) -> 
     first = f"After yours {remains} {'remains' if len(vacant) == 1 else 'remain'} open"
     if any(f.settled_by == "facts" and f.holds_it for f in after.findings):
         return f"{first}; a fact still stands in its way."
-    start = first_start_of(row, after)
+    start = first_start_of(row, after.forecast)
     if start is None:
         return f"{first}; it stays closed for the next 14 days."
     if start == sheet.at:

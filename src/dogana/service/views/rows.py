@@ -10,10 +10,10 @@ from typing import Literal, cast
 from dogana.core.decisions import Shown
 from dogana.core.document import Instant
 from dogana.core.facts import PromotionKind
-from dogana.core.inspect.sheet import Sheet, Verdict
+from dogana.core.inspect.sheet import Brief, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.rules.findings import Seat
-from dogana.core.time.forecast import Closing
+from dogana.core.time.forecast import Closing, Forecast
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.time.windows import Calendar
 from dogana.core.words import listed, when
@@ -126,14 +126,14 @@ async def row_views(
 
 
 def row_view(
-    row: PromotionRow, actor: Actor, names: dict[str, str], now: datetime, sheet: Sheet | None = None
+    row: PromotionRow, actor: Actor, names: dict[str, str], now: datetime, brief: Brief | None = None
 ) -> Row:
     """One row of the desk, as somebody sees it."""
-    if sheet is None and row.sheet is not None:
-        sheet = Sheet.model_validate(row.sheet)
+    if brief is None and row.brief is not None:
+        brief = Brief.model_validate(row.brief)
     service = row.release.service
     pending = row.state in PENDING
-    waits_for = _waits_for(row, sheet, actor)
+    waits_for = _waits_for(row, brief, actor)
     return Row(
         number=row.number,
         service=_named(service.id, service.title),
@@ -145,15 +145,15 @@ def row_view(
         source=row.source,
         target=_target(row.environment_id, row.environment.title, row.environment.zone),
         state=row.state,
-        verdict=sheet.verdict if sheet else Verdict.CLEARED if row.departed_at else Verdict.HELD,
-        sentence=_sentence(row, sheet, actor, now)
-        if sheet
+        verdict=brief.verdict if brief else Verdict.CLEARED if row.departed_at else Verdict.HELD,
+        sentence=_sentence(row, brief, actor, now)
+        if brief
         else row.ended or "Taken in; it is being inspected.",
         waits_for=waits_for,
-        seats=[_seat(seat, actor, names) for seat in sheet.seats()] if sheet else [],
-        closings=list(sheet.forecast.closings) if sheet and pending else [],
-        first_start=first_start_of(row, sheet)
-        if sheet and pending and sheet.verdict is not Verdict.BARRED
+        seats=[_seat(seat, actor, names) for seat in brief.seats] if brief else [],
+        closings=list(brief.forecast.closings) if brief and pending else [],
+        first_start=first_start_of(row, brief.forecast)
+        if brief and pending and brief.verdict is not Verdict.BARRED
         else None,
         next_departure_at=scheduled_departure(row.environment, now) if pending else None,
         prepared_at=row.prepared_at,
@@ -162,59 +162,58 @@ def row_view(
         changed_at=row.changed_at,
         departed_at=row.departed_at,
         closed_at=row.closed_at,
-        shown=sheet.shown if sheet and waits_for == "you" else None,
+        shown=brief.shown if brief and waits_for == "you" else None,
     )
 
 
-def first_start_of(row: PromotionRow, sheet: Sheet) -> datetime | None:
+def first_start_of(row: PromotionRow, forecast: Forecast) -> datetime | None:
     """When time first allows it, at a set time where its environment has some."""
-    opens, environment = sheet.forecast.first_start, row.environment
+    opens, environment = forecast.first_start, row.environment
     if opens is None or environment.timetable is None:
         return opens
     table = Timetable.model_validate(environment.timetable)
-    slots = departures(table, environment.zone, opens - timedelta.resolution, sheet.forecast.end)
-    return next((slot for slot in slots if not sheet.forecast.closed_by(slot)), None)
+    slots = departures(table, environment.zone, opens - timedelta.resolution, forecast.end)
+    return next((slot for slot in slots if not forecast.closed_by(slot)), None)
 
 
-def _sentence(row: PromotionRow, sheet: Sheet, actor: Actor, now: datetime) -> str:
+def _sentence(row: PromotionRow, brief: Brief, actor: Actor, now: datetime) -> str:
     if row.ended:
         return row.ended
-    asked = [f.title for f in sheet.findings if actor.id in f.may_grant and Right.DECIDE in actor.rights]
+    asked = [one.title for one in brief.asked if actor.id in one.may_grant and Right.DECIDE in actor.rights]
     if row.state in PENDING and asked:
-        return f"You are asked to waive \u201c{listed(asked)}\u201d. {sheet.sentence}"
+        return f"You are asked to waive \u201c{listed(asked)}\u201d. {brief.sentence}"
     if row.state == State.MOVING and row.departed_at:
         return f"On its way in since {when(row.departed_at, row.environment.zone)}."
-    if row.state == State.WAITING and sheet.verdict is Verdict.CLEARED and row.bundle is not None:
+    if row.state == State.WAITING and brief.verdict is Verdict.CLEARED and row.bundle is not None:
         return f"Ready. It crosses with the rest of \u201c{row.bundle.title}\u201d, which is not."
-    return _departs(row, now) if row.state == State.CLEARED else sheet.sentence
+    return _departs(row, brief, now) if row.state == State.CLEARED else brief.sentence
 
 
-def _departs(row: PromotionRow, now: datetime) -> str:
+def _departs(row: PromotionRow, brief: Brief, now: datetime) -> str:
     """What the departure of something cleared waits for."""
     at = scheduled_departure(row.environment, now)
     if at is not None:
         return f"Cleared. {row.environment.title} takes it in {when(at, row.environment.zone)}."
     if row.environment.departs == "by deployer":
         return "Cleared. Departs when its deployer says so."
-    return Sheet.model_validate(row.sheet).sentence
+    return brief.sentence
 
 
 _NO_LONGER_WAITS: dict[str, WaitsFor] = {State.HALTED: "halted", State.MOVING: "moving"}
 
 
-def _waits_for(row: PromotionRow, sheet: Sheet | None, actor: Actor) -> WaitsFor:
+def _waits_for(row: PromotionRow, brief: Brief | None, actor: Actor) -> WaitsFor:
     if row.state not in PENDING:
         return _NO_LONGER_WAITS.get(row.state, "ended")
-    if sheet is None or row.state == State.CLEARED:
-        return "nothing" if sheet else "facts"
+    if brief is None or row.state == State.CLEARED:
+        return "nothing" if brief else "facts"
     decides = Right.DECIDE in actor.rights
-    by_facts = any(f.settled_by == "facts" and f.holds_it for f in sheet.findings)
-    vacant = [seat for seat in sheet.seats() if seat.taken_by is None]
-    to_grant = any(actor.id in f.may_grant for f in sheet.findings)
-    to_sit = not by_facts and any(seat.open_to(actor.id) for seat in vacant)
+    vacant = [seat for seat in brief.seats if seat.taken_by is None]
+    to_grant = any(actor.id in one.may_grant for one in brief.asked)
+    to_sit = not brief.by_facts and any(seat.open_to(actor.id) for seat in vacant)
     if decides and (to_grant or to_sit):
         return "you"
-    if by_facts:
+    if brief.by_facts:
         return "facts"
     return "others" if vacant else "time"
 

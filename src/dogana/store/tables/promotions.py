@@ -146,6 +146,8 @@ class PromotionRow(Table):
     policy_id: Mapped[int] = mapped_column(ForeignKey("policies.id"))
     sheet: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """The last inspection; None until there was one, and once it is over."""
+    brief: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """What lists show of it, for as long."""
     sheet_digest: Mapped[str | None]
     """Of what it departed or ended on; None while it waits, and where it was never inspected."""
     inspect_at: Mapped[datetime]

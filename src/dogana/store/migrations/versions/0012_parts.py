@@ -7,6 +7,7 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects import postgresql
 
+from dogana.core.inspect.sheet import Sheet
 from dogana.core.record.canonical import canonical_plain, digest_bytes
 from dogana.store.packing import packed, unpacked
 
@@ -29,9 +30,11 @@ def upgrade() -> None:
     op.add_column("promotions", sa.Column("facts", sa.LargeBinary(), nullable=True))
     op.add_column("promotions", sa.Column("facts_parts", postgresql.ARRAY(sa.TEXT()), nullable=True))
     op.add_column("promotions", sa.Column("sheet_digest", sa.TEXT(), nullable=True))
+    op.add_column("promotions", sa.Column("brief", postgresql.JSONB(), nullable=True))
     op.drop_constraint("fk_promotions_facts_digest", "promotions", type_="foreignkey")
     _rewrite_documents(sa.LargeBinary(), packed)
     _settle_sheets(op.get_bind())
+    _brief(op.get_bind())
 
 
 def downgrade() -> None:
@@ -44,7 +47,7 @@ def downgrade() -> None:
     op.create_foreign_key(
         op.f("fk_promotions_facts_digest"), "promotions", "documents", ["facts_digest"], ["digest"]
     )
-    for name in ("sheet_digest", "facts_parts", "facts"):
+    for name in ("brief", "sheet_digest", "facts_parts", "facts"):
         op.drop_column("promotions", name)
     op.drop_table("facts_parts")
 
@@ -72,6 +75,17 @@ def _settle_sheets(connection: sa.Connection) -> None:
     for lot in _lots(connection, over, "number", 0):
         digests = {row.number: digest_bytes(canonical_plain(row.sheet)) for row in lot}
         connection.execute(move, [{"number": n, "digest": digest} for n, digest in digests.items()])
+
+
+def _brief(connection: sa.Connection) -> None:
+    """What lists show of the sheets that are left."""
+    write = sa.text("UPDATE promotions SET brief = :brief WHERE number = :number")
+    write = write.bindparams(sa.bindparam("brief", type_=postgresql.JSONB()))
+    for lot in _lots(connection, "SELECT number, sheet FROM promotions WHERE sheet IS NOT NULL", "number", 0):
+        rows = [
+            {"number": row.number, "brief": Sheet.model_validate(row.sheet).brief().plain()} for row in lot
+        ]
+        connection.execute(write, rows)
 
 
 def _lots(connection: sa.Connection, query: str, key: str, after: Any) -> Iterator[Sequence[sa.Row[Any]]]:
