@@ -128,6 +128,7 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
             {"environment": "live-north"},
             {"service": "none"},
             {"action": "accept"},
+            {"words": "nobody ever"},
             {"promotion": waiting.number},
         ):
             await ledger_pages.ledger_page(backend, marco, EntryFilter(**narrowed), 50)

@@ -1,11 +1,12 @@
 """The ledger: entries as written, their leaves in the log, the checkpoints."""
 
+import re
 from collections.abc import AsyncIterator, Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import NamedTuple
 
-from sqlalchemy import TEXT, Column, cast, delete, func, select, text, true
+from sqlalchemy import TEXT, Column, ColumnElement, cast, delete, func, literal_column, select, text, true
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
@@ -16,6 +17,8 @@ from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow, Unseque
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
+_WORD = re.compile(r"[\w.@/+-]+")
+_A_DIGEST = re.compile(r"[0-9a-f]{16}")
 
 _PAGE = 2000
 
@@ -116,9 +119,18 @@ async def page(session: AsyncSession, wanted: EntryFilter, limit: int) -> list[t
     if wanted.before is not None:
         query = query.where(EntryRow.id < wanted.before)
     if wanted.words:
-        query = query.where(EntryRow.body.icontains(wanted.words, autoescape=True))
+        query = query.where(_says(wanted.words))
     rows = await session.execute(query.order_by(EntryRow.id.desc()).limit(limit))
     return [(row[0], row[1]) for row in rows]
+
+
+def _says(words: str) -> ColumnElement[bool]:
+    """Whether an entry has words that begin like some; of a digest, whether it names it."""
+    if _A_DIGEST.search(words):
+        return EntryRow.body.contains(words.strip(), autoescape=True)
+    # Quoted, so that nothing in them is taken for an operator; other signs only stand between words.
+    begins = " & ".join(f"'{word}':*" for word in _WORD.findall(words))
+    return func.ledger_words(EntryRow.body).op("@@")(func.to_tsquery(literal_column("'simple'"), begins))
 
 
 class Settled(NamedTuple):

@@ -53,13 +53,20 @@ async def test_a_filter_gives_all_that_fits_and_nothing_else(told: World, name: 
 
 
 async def test_filters_narrow_together_and_words_are_taken_as_they_are(told: World):
-    """Signs that a pattern would have a meaning for are signs."""
+    """By what they begin with, in any order; signs that a query would have a meaning for are signs."""
     entries = await every(told, EntryFilter())
     both = await every(told, EntryFilter(actor="ilse", action="approve"))
     assert both == [entry for entry in entries if (entry.actor.id, entry.action) == ("ilse", "approve")] != []
     assert await every(told, EntryFilter(words="APPROVED taps")) == both
-    assert await every(told, EntryFilter(words="approved%taps")) == []
-    assert await every(told, EntryFilter(words="approved_taps")) == []
+    assert await every(told, EntryFilter(words="taps approv")) == both
+    assert await every(told, EntryFilter(words="pproved")) == []
+    assert await every(told, EntryFilter(words="approved & nothing | taps")) == []
+    assert await every(told, EntryFilter(words="!approved taps")) == both
+    for odd in ("'", "\\", "'approved':*)", "<->", "%", "a' | 'b", "\u2014", "& | !", "\\' taps"):
+        found = await every(told, EntryFilter(words=odd))
+        assert len(found) < len(entries)
+    digest = both[0].on["sheet"]
+    assert both[0] in await every(told, EntryFilter(words=digest))
 
 
 @pytest.mark.parametrize("at_once", [1, 2, 7])

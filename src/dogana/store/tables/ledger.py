@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, Index
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from dogana.store.tables.base import Table
@@ -19,6 +19,8 @@ class EntryRow(Table):
         Index("ix_ledger_entries_environment_id", "environment_id", "id"),
         Index("ix_ledger_entries_service_id", "service_id", "id"),
         Index("ix_ledger_entries_action", "action", "id"),
+        # What it says, why, who did it and the promotion's number; a function of the database's own.
+        Index("ix_ledger_entries_words", text("ledger_words(body)"), postgresql_using="gin"),
     )
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
