@@ -26,6 +26,7 @@ hypothesis.settings.load_profile("dogana")
 
 ROOT = Path(__file__).parents[1]
 _numbers = itertools.count(1)
+_GIVES_WAY = 5
 _NEED_THE_INSTANCE = (
     "tests/browser/",
     "tests/cli/test_commands.py",
@@ -43,6 +44,12 @@ class _OneInstance(LoadScopeScheduling):
         if nodeid.startswith(_NEED_THE_INSTANCE):
             return "live"
         return nodeid.partition("::")[0] if nodeid.startswith("tests/core/") else nodeid
+
+
+def pytest_runtest_setup(item: pytest.Item) -> None:
+    """Whoever waits for a browser comes first: the rest fills what that leaves of the processors."""
+    if not item.nodeid.startswith(_NEED_THE_INSTANCE) and os.nice(0) == 0:
+        os.nice(_GIVES_WAY)
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:

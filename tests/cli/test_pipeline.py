@@ -72,7 +72,7 @@ async def approving(address: str, who: str) -> None:
                 file = (await client.get(f"/api/promotions/{number}/dossier")).raise_for_status().json()
                 if mine := file["mine"]:
                     await client.post(f"/api/promotions/{number}/approve", json={"shown": mine["shown"]})
-            await asyncio.sleep(0.1)
+            await asyncio.sleep(0.3)
 
 
 async def run(folder: Path, address: str, token: str, environment: str, **more: str) -> tuple[int, str]:
@@ -86,7 +86,7 @@ async def run(folder: Path, address: str, token: str, environment: str, **more: 
         "REVISION": "v1.2.0",
         "ARTIFACT": "portal.tar.gz",
         "REPORTS": str(folder / "reports"),
-        "PATIENCE": "60",
+        "PATIENCE": "100",
         "EVERY": "0.2",
         **more,
     }

@@ -1,12 +1,28 @@
 """The base of every document that crosses an edge: frozen, and refusing keys it does not know."""
 
+import ast
+import inspect
 from collections.abc import Mapping
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
+from functools import cache
+from itertools import pairwise
+from textwrap import dedent
 from typing import Annotated, Any, Generic, Self, TypeVar
 
 import msgspec
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue, StringConstraints, TypeAdapter
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Field,
+    GetJsonSchemaHandler,
+    JsonValue,
+    StringConstraints,
+    TypeAdapter,
+)
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import CoreSchema
 
 _FIRST_YEAR, _LAST_YEAR = 1970, 2199
 _EXACT, _GREATEST = 2**53, 1.7976931348623157e308
@@ -16,10 +32,53 @@ _DEEPEST = 30
 _PARTS = msgspec.json.Decoder(dict[str, msgspec.Raw])
 
 
+def _docstrings(document: type[BaseModel]) -> dict[str, str]:
+    """What stands below each field of a class and of those it is made from."""
+    found: dict[str, str] = {}
+    for one in reversed(document.__mro__):
+        if issubclass(one, BaseModel) and one is not BaseModel:
+            found |= _own_docstrings(one.__pydantic_generic_metadata__["origin"] or one)
+    return found
+
+
+@cache
+def _own_docstrings(document: type[BaseModel]) -> dict[str, str]:
+    (body,) = (
+        one.body
+        for one in ast.parse(dedent(inspect.getsource(document))).body
+        if isinstance(one, ast.ClassDef)
+    )
+    return {
+        field.target.id: inspect.cleandoc(said.value.value)
+        for field, said in pairwise(body)
+        if isinstance(field, ast.AnnAssign)
+        and isinstance(field.target, ast.Name)
+        and isinstance(said, ast.Expr)
+        and isinstance(said.value, ast.Constant)
+        and isinstance(said.value.value, str)
+    }
+
+
 class Document(BaseModel):
     """A frozen value with a canonical JSON form."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", use_attribute_docstrings=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    @classmethod
+    def __get_pydantic_json_schema__(
+        cls, core_schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> JsonSchemaValue:
+        """The schema, in which fields are described by what stands below them.
+
+        That is read when a schema is asked for: a process that needs none starts in two thirds of the time.
+        """
+        schema = handler(core_schema)
+        properties = handler.resolve_ref_schema(schema).get("properties", {})
+        for name, field in cls.model_fields.items():
+            said = field.description or _docstrings(cls).get(name)
+            if said and (field.alias or name) in properties:
+                properties[field.alias or name].setdefault("description", said)
+        return schema
 
     def plain(self) -> dict[str, Any]:
         """The document as plain JSON values with the keys people write, absent options left out."""

@@ -19,7 +19,7 @@ class EntryRow(Table):
         Index("ix_ledger_entries_environment_id", "environment_id", "id"),
         Index("ix_ledger_entries_service_id", "service_id", "id"),
         Index("ix_ledger_entries_action", "action", "id"),
-        # What it says, why, who did it and the promotion's number; a function of the database's own.
+        # What it says, why, who did it and what it is about; a function of the database's own.
         Index("ix_ledger_entries_words", text("ledger_words(body)"), postgresql_using="gin"),
     )
 

@@ -11,8 +11,10 @@ def upgrade() -> None:
         "CREATE FUNCTION ledger_words(body text) RETURNS tsvector"
         " LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE AS $$"
         " SELECT to_tsvector('simple'::regconfig, coalesce(e ->> 'says', '')"
-        " || ' ' || coalesce(e ->> 'reason', '') || ' ' || coalesce(e ->> 'promotion', '')"
-        " || ' ' || coalesce(e #>> '{actor,name}', ''))"
+        " || ' ' || coalesce(e ->> 'reason', '')"
+        " || ' ' || coalesce(e #>> '{actor,name}', '') || ' ' || coalesce(e ->> 'promotion', '')"
+        " || ' ' || coalesce(e ->> 'service', '') || ' ' || coalesce(e ->> 'version', '')"
+        " || ' ' || coalesce(e ->> 'environment', ''))"
         " FROM (SELECT body::jsonb AS e) AS entry $$"
     )
     op.execute("CREATE INDEX ix_ledger_entries_words ON ledger_entries USING gin (ledger_words(body))")
