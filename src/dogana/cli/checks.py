@@ -35,8 +35,8 @@ ALONE = (
 )
 """Longest first, so that neither processor waits for the other at the end."""
 _PYTEST = (sys.executable, "-m", "pytest", "--durations=8")
-TOGETHER = (Step(name="tests", command=(*_PYTEST, "-n3", "--no-loadscope-reorder")),)
-"""Three on two processors, as they often wait; the first takes what needs a browser, which comes first."""
+TOGETHER = (Step(name="tests", command=(*_PYTEST, "-n2", "--no-loadscope-reorder")),)
+"""In order: what needs a browser comes first and takes one processor, the rest the other and then both."""
 
 NIGHTLY = Step(name="nightly", command=(sys.executable, "-m", "pytest", "-m", "nightly", "tests/web"))
 """Ten minutes of whatever a fuzzer thinks of; run by name alone."""
