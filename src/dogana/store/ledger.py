@@ -188,9 +188,9 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
     return [Settled._make(row) for row in await session.execute(query)]
 
 
-async def course(session: AsyncSession, promotion: int) -> list[tuple[EntryRow, int | None]]:
-    """Every entry about one promotion, the first one first."""
-    rows = await page(session, EntryFilter(promotion=promotion), 500)
+async def course(session: AsyncSession, promotion: int, most: int) -> list[tuple[EntryRow, int | None]]:
+    """The last entries about one promotion, the first of them first."""
+    rows = await page(session, EntryFilter(promotion=promotion), most)
     return rows[::-1]
 
 

@@ -196,10 +196,14 @@ async def page(
     return list(await session.scalars(query.order_by(PromotionRow.number.desc()).limit(limit)))
 
 
-async def in_state(session: AsyncSession, states: tuple[State, ...]) -> list[PromotionRow]:
-    """Those in any of some states, oldest request first."""
-    query = select(PromotionRow).where(PromotionRow.state.in_(states))
-    return list(await session.scalars(query.order_by(PromotionRow.number)))
+async def in_state(
+    session: AsyncSession, states: tuple[State, ...], *, whole: bool = True
+) -> list[PromotionRow]:
+    """Those in any of some states, oldest request first; their sheets only if they are wanted whole."""
+    query = select(PromotionRow).where(PromotionRow.state.in_(states)).order_by(PromotionRow.number)
+    if not whole:
+        query = query.options(defer(PromotionRow.sheet, raiseload=True))
+    return list(await session.scalars(query))
 
 
 async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
@@ -384,10 +388,13 @@ async def pending_into(session: AsyncSession, environment: str) -> list[Promotio
     return list(await session.scalars(query))
 
 
-async def landed_within(session: AsyncSession, start: datetime, end: datetime) -> list[PromotionRow]:
-    """What landed in a stretch of time, or was rolled back after it had, the earliest first."""
+async def landed_within(
+    session: AsyncSession, start: datetime, end: datetime, most: int
+) -> list[PromotionRow]:
+    """The last of what landed in a stretch of time, or was rolled back after it had; the latest first."""
     query = select(PromotionRow).where(PromotionRow.landed_at >= start, PromotionRow.landed_at < end)
-    return list(await session.scalars(query.order_by(PromotionRow.landed_at).limit(2000)))
+    query = query.options(defer(PromotionRow.sheet, raiseload=True))
+    return list(await session.scalars(query.order_by(PromotionRow.landed_at.desc()).limit(most)))
 
 
 async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:

@@ -31,6 +31,9 @@ class FileView(View):
     digest: str
 
 
+_MOST_ENTRIES = 500
+
+
 class Dossier(View):
     """One promotion's whole file."""
 
@@ -63,6 +66,9 @@ class Dossier(View):
     not_before: Instant | None
     """The start that a person set."""
     course: list[EntryView]
+    """The last entries about it, the first of them first."""
+    course_is_whole: bool
+    """Whether those are all; the others stand in the ledger."""
 
 
 async def dossier(backend: Backend, actor: Actor, number: int) -> Dossier:
@@ -97,7 +103,8 @@ async def _dossier(
         sheet = await sheet_of(session, row)
     facts, changes = grounds.facts, await views.finding_changes(session, number)
     origins = await rule_origins(session, grounds, names)
-    course, mine = await ledger.course(session, number), my_part(row, actor, grounds, sheet, changes)
+    course = await ledger.course(session, number, _MOST_ENTRIES + 1)
+    mine = my_part(row, actor, grounds, sheet, changes)
     if mine.lapsed is not None:
         since = await since_approval(session, course, actor, grounds)
         lapsed = mine.lapsed.model_copy(update={"changes": since})
@@ -128,7 +135,8 @@ async def _dossier(
         mine=mine,
         looking=(await presence.lookers(backend, session, actor, [number])).get(number, []),
         not_before=row.not_before,
-        course=[entry_view(entry, index) for entry, index in course],
+        course=[entry_view(entry, index) for entry, index in course[-_MOST_ENTRIES:]],
+        course_is_whole=len(course) <= _MOST_ENTRIES,
     )
 
 

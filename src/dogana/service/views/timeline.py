@@ -21,6 +21,7 @@ from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
 _MOST = timedelta(days=62)
+_MOST_LANDINGS = 2000
 
 
 class Mark(View):
@@ -50,6 +51,8 @@ class Timeline(View):
     at: Instant
     start: Instant
     end: Instant
+    landings_from: Instant | None
+    """From when on all that landed is here, where it was too much; None where it all is."""
     lanes: list[Lane]
 
 
@@ -65,8 +68,9 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
             name: Calendar.model_validate(document)
             for name, document in (await calendars.calendars(session)).items()
         }
-        pending = await promotions.in_state(session, PENDING)
-        landed = await promotions.landed_within(session, within.start, within.end)
+        pending = await promotions.in_state(session, PENDING, whole=False)
+        landed = await promotions.landed_within(session, within.start, within.end, _MOST_LANDINGS + 1)
+    cut, landed = len(landed) > _MOST_LANDINGS, landed[:_MOST_LANDINGS][::-1]
     starts = list(zip(pending, await row_views(pending, actor, {}, now), strict=True))
     lanes = await asyncio.to_thread(
         lambda: [
@@ -74,7 +78,8 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
             for environment in environments
         ]
     )
-    return Timeline(at=now, start=within.start, end=within.end, lanes=lanes)
+    drawn_from = landed[0].landed_at if cut else None
+    return Timeline(at=now, start=within.start, end=within.end, lanes=lanes, landings_from=drawn_from)
 
 
 def _lane(

@@ -17,6 +17,7 @@ export const calendar = {
 	whichDays: 'Which days',
 	toThePolicies: 'To the policies',
 	closeItTonight: 'Close it tonight…',
+	landingsFrom: (when: string) => `So much landed in these days that only what did from ${when} on is drawn.`,
 	hint: 'Draw over a lane to close it; move a freeze, or stretch it by its ends. You see what it delays before anything is kept.',
 	recurring: 'It comes again and again. Change',
 	onlyThis: 'only this one',

@@ -9,6 +9,7 @@ export const dossier = {
 	writtenBy: (names: string[]) => `; written by ${listed(names)}`,
 	itsDeployerIsReady: '; its deployer is ready',
 	course: 'Course',
+	earlierEntries: 'The entries before these stand in the ledger.',
 	of: (release: string, place: string) => `${release} into ${place}`,
 	from: (source: string | null, place: string) => `${source ? `from ${source} ` : ''}into ${place}`,
 	askedBy: (name: string, waited: string) => `, asked by ${name} ${waited} ago`,

@@ -10,7 +10,7 @@
 	import { put } from '$lib/state/here.svelte';
 	import { live } from '$lib/state/live.svelte';
 	import { session } from '$lib/state/session.svelte';
-	import { HOUR, instant, wall } from '$lib/time/time';
+	import { HOUR, instant, wall, when } from '$lib/time/time';
 	import { calendar as say } from '$lib/words/calendar';
 	import { untrack } from 'svelte';
 
@@ -56,6 +56,7 @@
 
 {#if calendar.found}
 	<Lanes {calendar} {drawing} {start} {days} {zone} {other} {may} />
+	{#if calendar.found.landings_from}<p class="soft">{say.landingsFrom(when(new Date(calendar.found.landings_from), zone, new Date(calendar.today)))}</p>{/if}
 	<div class="more" hidden={drawing.shape !== null}>
 		<p>{may ? say.hint : ''}</p>
 		<label>{say.alsoZone} <select class="field" value={other ?? ''} onchange={(event) => put({ zone: event.currentTarget.value || null })}><option value="">{say.noOther}</option>{#each ZONES as one (one)}<option value={one}>{one.replaceAll('_', ' ')}</option>{/each}</select></label>

@@ -54,6 +54,7 @@
 		<section class="cargo"><Cargo state={dossier} /></section>
 		<section class="course">
 			<h2>{say.course}</h2>
+			{#if !file.course_is_whole}<p class="soft"><a class="underline" href="/ledger?words={number}">{say.earlierEntries}</a></p>{/if}
 			<Entries entries={file.course} zone={file.row.target.zone} />
 			{#if session.me?.rights.includes('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
 		</section>
