@@ -15,7 +15,7 @@ FEW, MANY = 20, 600
 ROUTES = (
     "/api/desk",
     "/api/promotions?limit=50",
-    "/api/timeline?days=14",
+    "/api/timeline?days=14&start=2026-03-10T00:00:00Z",
     "/api/ledger",
     "/api/policy-board",
 )

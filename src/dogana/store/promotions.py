@@ -10,6 +10,7 @@ from sqlalchemy import (
     BindParameter,
     CompoundSelect,
     Row,
+    Select,
     and_,
     any_,
     func,
@@ -21,13 +22,13 @@ from sqlalchemy import (
 )
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.ext.asyncio import AsyncSession
-from sqlalchemy.orm import defer, undefer
+from sqlalchemy.orm import defer, joinedload, undefer
 
 from dogana.core import parts
 from dogana.store.database import afterwards
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
-from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, ServiceRow
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import (
     PENDING,
     DecisionRow,
@@ -40,6 +41,12 @@ from dogana.store.tables.promotions import (
 )
 
 _QUEUE_ENDS = 10
+_AT_A_TIME = 200
+_AS_LISTED = (
+    defer(PromotionRow.sheet, raiseload=True),
+    joinedload(PromotionRow.route).raiseload(RouteRow.legs),
+)
+"""What no list shows is not read."""
 
 _OF_ITS_PARTS = FactsPartRow.digest == any_(PromotionRow.facts_parts)
 _WITH_FACTS = (
@@ -155,9 +162,14 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
         select(PromotionRow)
         .where(or_(is_under_way, PromotionRow.closed_at >= since))
         .order_by(PromotionRow.number)
-        .options(defer(PromotionRow.sheet, raiseload=True))
     )
-    return list(await session.scalars(query))
+    return await _listed(session, query)
+
+
+async def _listed(session: AsyncSession, query: Select[PromotionRow]) -> list[PromotionRow]:
+    """Rows as lists show them, maybe thousands, between which whoever else is asked may answer."""
+    stream = await session.stream_scalars(query.options(*_AS_LISTED).execution_options(yield_per=_AT_A_TIME))
+    return [row async for row in stream]
 
 
 async def under_way_into(session: AsyncSession) -> dict[str, Counter[str]]:
@@ -183,7 +195,7 @@ async def page(
     limit: int,
 ) -> list[PromotionRow]:
     """Those that fit, the latest asked for first."""
-    query = select(PromotionRow).options(defer(PromotionRow.sheet, raiseload=True))
+    query = select(PromotionRow).options(*_AS_LISTED)
     for column, wanted in (
         (PromotionRow.service_id, service),
         (PromotionRow.environment_id, environment),
@@ -201,9 +213,9 @@ async def in_state(
 ) -> list[PromotionRow]:
     """Those in any of some states, oldest request first; their sheets only if they are wanted whole."""
     query = select(PromotionRow).where(PromotionRow.state.in_(states)).order_by(PromotionRow.number)
-    if not whole:
-        query = query.options(defer(PromotionRow.sheet, raiseload=True))
-    return list(await session.scalars(query))
+    if whole:
+        return list(await session.scalars(query))
+    return await _listed(session, query)
 
 
 async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
@@ -393,8 +405,7 @@ async def landed_within(
 ) -> list[PromotionRow]:
     """The last of what landed in a stretch of time, or was rolled back after it had; the latest first."""
     query = select(PromotionRow).where(PromotionRow.landed_at >= start, PromotionRow.landed_at < end)
-    query = query.options(defer(PromotionRow.sheet, raiseload=True))
-    return list(await session.scalars(query.order_by(PromotionRow.landed_at.desc()).limit(most)))
+    return await _listed(session, query.order_by(PromotionRow.landed_at.desc()).limit(most))
 
 
 async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
