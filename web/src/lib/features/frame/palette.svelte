@@ -99,20 +99,25 @@
 		width: 100%;
 		font-size: 16px;
 	}
-	:global(.found) {
-		padding-top: 0.5rem;
+	:global(.window .found) {
+		gap: 0;
+		border: 0;
+		padding: 0.5rem 0 0;
+		background: none;
 	}
-	:global(.found > li) {
+	:global(.window .found > li) {
 		display: grid;
 		grid-template-columns: 90px 1fr;
+		justify-content: start;
+		border-radius: 0;
 		padding: 3px 6px;
 		cursor: pointer;
 	}
-	:global(.found > li[data-highlighted]) {
+	:global(.window .found > li[data-highlighted]) {
 		background: var(--ink);
 		color: var(--paper);
 	}
-	:global(.found > li[data-highlighted] .soft) {
+	:global(.window .found > li[data-highlighted] .soft) {
 		color: inherit;
 	}
 	p {
