@@ -18,7 +18,6 @@ from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.ledger import sequencer
 from dogana.service.policies import drafts
 from dogana.service.promotions import failures, inspection
-from dogana.service.promotions.grounds import Shared, shared
 from dogana.service.sources import scraping
 from dogana.store import promotions
 from dogana.tasks import end
@@ -71,9 +70,8 @@ class Worker:
             while True:
                 async with self._backend.database.transaction() as session:
                     due = await promotions.due(session, self._backend.clock(), 2 * _AT_ONCE)
-                    common = await shared(session, self._backend.clock()) if due else None
                 for number in [one for one in due if one not in going][: _AT_ONCE - len(going)]:
-                    going[number] = asyncio.create_task(self._refresh(number, common))
+                    going[number] = asyncio.create_task(self._refresh(number))
                 if not going:
                     return
                 await asyncio.wait(going.values(), return_when=asyncio.FIRST_COMPLETED)
@@ -82,9 +80,9 @@ class Worker:
         finally:
             await end(going.values())
 
-    async def _refresh(self, number: int, common: Shared | None) -> None:
+    async def _refresh(self, number: int) -> None:
         async with failures.kept(self._backend, number):
-            await inspection.refresh(self._backend, number, common)
+            await inspection.refresh(self._backend, number)
 
     async def sequence(self) -> None:
         """Give places to what was written, until nothing waits."""

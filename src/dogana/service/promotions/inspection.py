@@ -19,7 +19,7 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
-from dogana.service.promotions.grounds import Grounds, Shared, kept, last_said, present, shared
+from dogana.service.promotions.grounds import Grounds, kept, last_said, present
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
 from dogana.service.sources.registry import Sources, load
@@ -51,9 +51,7 @@ class Held:
         return await hold(self.backend, self.session, self.row, Outside.known(self.grounds.facts))
 
 
-async def hold(
-    backend: Backend, session: Session, row: PromotionRow, outside: Outside, common: Shared | None = None
-) -> Held:
+async def hold(backend: Backend, session: Session, row: PromotionRow, outside: Outside) -> Held:
     """Inspect a locked pending promotion now, from what our own record says in this transaction.
 
     Args:
@@ -61,11 +59,10 @@ async def hold(
         session: the transaction.
         row: the promotion.
         outside: what the outside systems said.
-        common: what it has in common with others; read where None.
     """
     with session.no_autoflush:
         await promotions.lock_environment(session, row.environment_id)
-        grounds = await present(backend, session, row, outside, common)
+        grounds = await present(backend, session, row, outside)
         return await held_on(backend, session, row, grounds)
 
 
@@ -100,21 +97,19 @@ def _as_kept(
     return digests, rows + [(digest, "part", body.decode()) for digest, body in parts.items()]
 
 
-async def refresh(backend: Backend, number: int, common: Shared | None = None) -> None:
+async def refresh(backend: Backend, number: int) -> None:
     """Read a pending promotion's facts anew, inspect it again, and move it on.
 
-    Args:
-        backend: the outside.
-        number: which promotion.
-        common: what it has in common with others that are inspected now; read where None.
+    Others are asked in between, which takes as long as they take. What changed here meanwhile is seen; they
+    may have been asked the wrong thing then, so it is due again at once.
     """
     async with backend.database.transaction() as session:
         found = await promotions.with_facts(session, number)
         if found is None or found.row.state not in PENDING:
             return
-        row, known = found.row, Facts.model_validate_json(found.facts) if found.facts else None
+        row, due_at = found.row, found.row.inspect_at
+        known = Facts.model_validate_json(found.facts) if found.facts else None
         sources = await load(backend, session)
-        common = common or await shared(session, backend.clock())
         policy = (await in_force(session, row.environment, backend.clock())).policy
         runs_here = await landscape.running(session, row.service_id, row.environment)
         question = question_about(row, sources, policy, runs_here.revision if runs_here else None)
@@ -131,8 +126,8 @@ async def refresh(backend: Backend, number: int, common: Shared | None = None) -
         if locked.facts is None:
             # Whatever is left of what it was inspected on cannot be put together any more.
             row.facts_digest = row.facts = row.facts_parts = None
-        held = await hold(backend, session, row, outside, common)
-        await settle(held)
+        held = await hold(backend, session, row, outside)
+        await settle(held, read_anew=row.inspect_at == due_at)
         if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
             promotions.schedule_inspection(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
@@ -191,11 +186,15 @@ async def see_inspected(backend: Backend, number: int) -> None:
         await refresh(backend, one)
 
 
-async def settle(held: Held) -> Sheet:
+async def settle(held: Held, *, read_anew: bool = False) -> Sheet:
     """Write down what an inspection says, and clear, hold or depart the promotion accordingly.
 
     The inspection that lets it depart is the one made in the same transaction, from what our own record says
     then.
+
+    Args:
+        held: the promotion and its inspection.
+        read_anew: whether others were asked anew for it. Only then it is not due any more if it was.
     """
     session, row, grounds, sheet = held.session, held.row, held.grounds, held.sheet
     now = sheet.at
@@ -206,7 +205,8 @@ async def settle(held: Held) -> Sheet:
     row.sheet, row.brief = sheet.plain(), sheet.brief().plain()
     row.policy_id = grounds.policy_row.id
     soonest = row.facts_read_at + timedelta(seconds=held.backend.refresh)
-    row.inspect_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
+    due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
+    row.inspect_at = due_at if read_anew else min(row.inspect_at, due_at)
     if before is None or _differs(before, sheet):
         row.changed_at = now
     if before is not None:
