@@ -24,10 +24,10 @@ def broken(monkeypatch) -> set[int]:
     numbers: set[int] = set()
     real = inspection.settle
 
-    async def settle(held):
+    async def settle(held, **given):
         if held.row.number in numbers:
             raise ZeroDivisionError("of all things")
-        return await real(held)
+        return await real(held, **given)
 
     monkeypatch.setattr(inspection, "settle", settle)
     return numbers
