@@ -1,11 +1,16 @@
 """Replay: every sheet behind a decision comes out again, and what does not is named."""
 
 import json
+from pathlib import Path
 
+import psycopg
+from alembic import command
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.conftest import Urls
 from tests.core.cases import AT, facts, policy, words
 from tests.core.test_fuzz import EVERY_KIND
+from tests.store.test_ledger_tables import plain
 from tests.world import World
 
 from dogana.core.decisions import Decisions
@@ -14,6 +19,7 @@ from dogana.core.inspect.engine import inspect
 from dogana.core.record.canonical import canonical, digest, digest_bytes
 from dogana.core.record.replay import Behind, replayed
 from dogana.service.ledger import audit
+from dogana.store.migrate import alembic_config, migrate
 
 CONTENT = st.dictionaries(
     st.sampled_from(["b", "a", "10", "9", "z"]), st.integers(0, 9) | st.text(max_size=5)
@@ -50,6 +56,35 @@ async def test_every_sheet_of_a_world_comes_out_again(world: World):
     found = [one async for one in audit.sheets(world.backend)]
     assert len(found) >= 2
     assert [replayed(behind) for _, behind in found] == [None] * len(found)
+
+
+async def test_back_to_the_schema_before_and_forth_again_changes_no_byte(
+    urls: Urls, furnished: tuple[str, Path], tmp_path: Path
+):
+    """Documents, sheets of what is over, and what waits; all of it verifies and replays."""
+    async with World.made(urls, tmp_path, furnished[1]) as world:
+        waits = await world.waiting()
+        over = waits.number - 1
+        before = await world.dossier(over)
+        assert before.row.state == "landed"
+        await world.approve(waits.number, "ilse")
+        await world.sequence()
+        command.downgrade(alembic_config(urls.owner), "0011")
+        with psycopg.connect(plain(urls.owner)) as connection:
+            (text,) = connection.execute(
+                "SELECT body FROM documents WHERE kind = 'policy' LIMIT 1"
+            ).fetchone()
+            assert json.loads(text)["format"] == "dogana.policy/1"
+            (sheet,) = connection.execute("SELECT sheet FROM promotions WHERE number = %s", [over]).fetchone()
+            assert sheet["verdict"] == "cleared"
+        migrate(urls.owner, urls.application)
+        assert (await world.verified()).verified
+        found = [behind async for _, behind in audit.sheets(world.backend)]
+        assert [replayed(behind) for behind in found] == [None] * len(found)
+        assert (await world.dossier(over)).findings == before.findings
+        assert (await world.dossier(waits.number)).row.state == "waiting"
+        await world.approve(waits.number, "henrik")
+        assert (await world.dossier(waits.number)).row.state == "moving"
 
 
 def test_what_was_changed_since_is_named():
