@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from dogana.core.record.actions import Action
-from dogana.core.record.canonical import canonical
+from dogana.core.record.canonical import canonical_plain
 from dogana.service.actor import Actor
 from dogana.store import Session, exchange
 from dogana.store.database import announce, at_end
@@ -66,7 +66,7 @@ def entry(
         promotion=promotion.number if promotion else None,
         environment_id=environment,
         service_id=service,
-        body=canonical(body).decode(),
+        body=canonical_plain(body).decode(),
     )
 
 
