@@ -46,8 +46,14 @@ class _OneInstance(LoadScopeScheduling):
         return nodeid.partition("::")[0] if nodeid.startswith("tests/core/") else nodeid
 
 
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs the instance comes first, whatever the order of the rest: it takes one process longest."""
+    items.sort(key=lambda item: not item.nodeid.startswith(_NEED_THE_INSTANCE))
+
+
 def pytest_runtest_setup(item: pytest.Item) -> None:
-    """Whoever waits for a browser comes first: the rest fills what that leaves of the processors."""
+    """Whoever waits for a browser goes before: the rest fills what that leaves of the processors."""
     if not item.nodeid.startswith(_NEED_THE_INSTANCE) and os.nice(0) == 0:
         os.nice(_GIVES_WAY)
 
