@@ -52,6 +52,9 @@ def visit(browser: Browser, live: Live, sessions: dict[str, StorageState]) -> It
         context.add_init_script(f"localStorage.setItem('dogana-mode', '{mode}')")
         context.set_default_timeout(15_000)
         contexts.append(context)
+        if kept and not context.request.get("/api/me").ok:
+            # Another test has ended that session.
+            kept = None
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
         page.goto(path if who is None or kept else f"/sign-in?next={quote(path)}")
