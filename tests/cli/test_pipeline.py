@@ -66,13 +66,19 @@ async def approving(address: str, who: str) -> None:
         credentials = {"email": f"{who}@corvale.example", "password": PASSWORD}
         me = (await client.post("/api/session", json=credentials)).raise_for_status().json()
         client.headers["X-CSRF-Token"] = me["csrf_token"]
-        while True:
-            rows = (await client.get("/api/desk")).raise_for_status().json()["rows"]
-            for number in [row["number"] for row in rows if row["waits_for"] == "you"]:
-                file = (await client.get(f"/api/promotions/{number}/dossier")).raise_for_status().json()
-                if mine := file["mine"]:
-                    await client.post(f"/api/promotions/{number}/approve", json={"shown": mine["shown"]})
-            await asyncio.sleep(0.3)
+        async with client.stream("GET", "/api/events") as events:
+            # From the first one on, nothing is missed.
+            async for line in events.aiter_lines():
+                if line.startswith("event:"):
+                    await approve_all(client)
+
+
+async def approve_all(client: httpx.AsyncClient) -> None:
+    rows = (await client.get("/api/desk")).raise_for_status().json()["rows"]
+    for number in [row["number"] for row in rows if row["waits_for"] == "you"]:
+        file = (await client.get(f"/api/promotions/{number}/dossier")).raise_for_status().json()
+        if mine := file["mine"]:
+            await client.post(f"/api/promotions/{number}/approve", json={"shown": mine["shown"]})
 
 
 async def run(folder: Path, address: str, token: str, environment: str, **more: str) -> tuple[int, str]:

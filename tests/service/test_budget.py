@@ -5,8 +5,7 @@ from contextlib import contextmanager
 from datetime import timedelta
 
 import pytest
-from sqlalchemy import event
-from sqlalchemy.engine import Engine
+from tests.statements import asked
 from tests.world import REVIEWERS, SAMENESS, World
 
 from dogana.demo.cast import ACTORS
@@ -32,19 +31,16 @@ def spending(monkeypatch):
     def counting() -> Iterator[Spent]:
         spent = Spent()
 
-        def asked(*_) -> None:
-            spent.statements += 1
-
         def inspected(*given):
             spent.inspections += 1
             return real(*given)
 
-        event.listen(Engine, "before_cursor_execute", asked)
         monkeypatch.setattr(grounds, "inspect", inspected)
         try:
-            yield spent
+            with asked() as statements:
+                yield spent
         finally:
-            event.remove(Engine, "before_cursor_execute", asked)
+            spent.statements = len(statements)
             monkeypatch.setattr(grounds, "inspect", real)
 
     return counting

@@ -1,19 +1,16 @@
 """What a long past costs: nothing that people wait for, or that is asked again and again, goes through it."""
 
 import json
-from collections.abc import Iterator
-from contextlib import contextmanager
 from typing import Any
 
 import psycopg
 import pytest
-from sqlalchemy import event
-from sqlalchemy.engine import Engine
 from tests.conftest import Urls
-from tests.store.test_ledger_tables import plain
+from tests.statements import asked
 from tests.world import NOW, World
 
 from dogana.demo.cast import ACTORS
+from dogana.demo.cluster import plain
 from dogana.service.delivery import automation
 from dogana.service.ledger import sequencer
 from dogana.service.promotions import inspection
@@ -66,21 +63,6 @@ def grow(owner: str, number: int) -> None:
         connection.execute("VACUUM ANALYZE")
 
 
-@contextmanager
-def asked() -> Iterator[dict[str, Any]]:
-    """What the database is asked in a block, each statement once, with what it was asked for."""
-    found: dict[str, Any] = {}
-
-    def ask(_connection, _cursor, statement, parameters, *_) -> None:
-        found.setdefault(statement, parameters)
-
-    event.listen(Engine, "before_cursor_execute", ask)
-    try:
-        yield found
-    finally:
-        event.remove(Engine, "before_cursor_execute", ask)
-
-
 def scanned(plan: dict[str, Any]) -> set[str]:
     """The tables that a plan reads whole."""
     own = {plan["Relation Name"]} if plan["Node Type"] == "Seq Scan" else set()
@@ -110,7 +92,7 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
     await world.sequence()
     grow(urls.owner, landed.number)
     backend, ilse, marco = world.backend, ACTORS["ilse"], ACTORS["marco"]
-    with asked() as statements:
+    with asked() as said:
         await desk.desk(backend, ilse)
         await desk.route_lines(backend, ilse)
         await timeline.timeline(backend, ilse, NOW, 14)
@@ -132,6 +114,7 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
             {"promotion": waiting.number},
         ):
             await ledger_pages.ledger_page(backend, marco, EntryFilter(**narrowed), 50)
+    statements = dict(said)
     assert len(statements) > 40
     assert read_whole(urls.owner, statements) == {}
 

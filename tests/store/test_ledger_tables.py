@@ -11,6 +11,7 @@ from tests.world import World
 
 from dogana.core.record.export import read
 from dogana.core.record.verify import Verification, Verifier, verified
+from dogana.demo.cluster import plain
 from dogana.service.ledger import audit
 from dogana.store.packing import packed
 from dogana.store.tables.base import Table
@@ -29,10 +30,6 @@ LIFTS = (
     "SET session_replication_role = replica",
     "DROP TABLE ledger_checkpoints",
 )
-
-
-def plain(url: str) -> str:
-    return url.replace("postgresql+psycopg", "postgresql")
 
 
 @pytest.mark.parametrize("statement", CHANGES + LIFTS)

@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from tests.conftest import Urls
 from tests.core.cases import AT, facts, policy, words
 from tests.core.test_fuzz import EVERY_KIND
-from tests.store.test_ledger_tables import plain
 from tests.world import World
 
 from dogana.core.decisions import Decisions
@@ -18,6 +17,7 @@ from dogana.core.facts import Facts, Report
 from dogana.core.inspect.engine import inspect
 from dogana.core.record.canonical import canonical, digest, digest_bytes
 from dogana.core.record.replay import Behind, replayed
+from dogana.demo.cluster import plain
 from dogana.service.ledger import audit
 from dogana.store.migrate import alembic_config, migrate
 

@@ -1,15 +1,14 @@
 """What the views that everybody opens cost with much that waits: statements, and bytes on the wire."""
 
-from contextlib import contextmanager
-
 import psycopg
 import pytest
-from sqlalchemy import event
-from sqlalchemy.engine import Engine
 from tests.conftest import Urls
-from tests.store.test_ledger_tables import plain
+from tests.statements import asked
 from tests.web.test_access import signed_in
 from tests.world import World
+
+from dogana.bench import many
+from dogana.demo.cluster import plain
 
 FEW, MANY = 20, 600
 ROUTES = (
@@ -22,37 +21,14 @@ ROUTES = (
 
 
 def wait(owner: str, number: int, count: int) -> None:
-    """As many more that wait as one does, each a release of its own, with digests of its own to show."""
+    """As many more that wait as one does, each with digests of its own to show."""
+    many.pending(owner, number, count)
     with psycopg.connect(plain(owner)) as connection:
-        named = connection.execute(
-            "SELECT column_name FROM information_schema.columns"
-            " WHERE table_name = 'promotions' AND column_name NOT IN ('number', 'release_id', 'brief')"
-        )
-        columns = ", ".join(column for (column,) in named)
         connection.execute(
-            "WITH made AS (INSERT INTO releases (service_id, version, revision, created_at, artifacts)"
-            " SELECT service_id, '2.' || (SELECT count(*) FROM releases) || '.' || n, revision, created_at,"
-            " artifacts"
-            f" FROM releases, generate_series(1, {count}) n"
-            f" WHERE id = (SELECT release_id FROM promotions WHERE number = {number}) RETURNING id)"
-            f" INSERT INTO promotions (release_id, brief, {columns}) SELECT made.id, jsonb_set(brief,"
-            " '{shown,change}', to_jsonb('sha256:' || encode(sha256(made.id::text::bytea), 'hex'))),"
-            f" {columns} FROM promotions, made WHERE number = {number}"
+            "UPDATE promotions SET brief = jsonb_set(brief, '{shown,change}',"
+            " to_jsonb('sha256:' || encode(sha256(release_id::text::bytea), 'hex'))) WHERE number > %s",
+            [number],
         )
-
-
-@contextmanager
-def counted():
-    asked: list[str] = []
-
-    def note(_connection, _cursor, statement, *_) -> None:
-        asked.append(statement)
-
-    event.listen(Engine, "before_cursor_execute", note)
-    try:
-        yield asked
-    finally:
-        event.remove(Engine, "before_cursor_execute", note)
 
 
 @pytest.mark.timeout(120)
@@ -78,8 +54,8 @@ async def spent(client) -> dict[str, tuple[int, int]]:
     found = {}
     for route in ROUTES:
         await client.get(route)
-        with counted() as asked:
+        with asked() as statements:
             answer = await client.get(route)
         assert answer.status_code == 200, answer.text
-        found[route] = (len(asked), answer.num_bytes_downloaded)
+        found[route] = (len(statements), answer.num_bytes_downloaded)
     return found

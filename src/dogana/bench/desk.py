@@ -9,8 +9,7 @@ from typing import Any
 from playwright.async_api import Browser, Page, async_playwright
 
 from dogana.bench import many
-from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
-from dogana.core.facts import Artifact
+from dogana.bench.instance import ENVIRONMENT, Instance, instance
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.service.policies import drafts
 from dogana.service.promotions import inspection, intake
@@ -133,13 +132,7 @@ async def waiting(made: Instance) -> int:
     """A promotion that waits for a seat of the release desk."""
     rule = {"id": "desk", "kind": "reviewers", "title": "The desk", "seats": [{"group": "release-desk"}]}
     document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Europe/Rome", "rules": [rule]}
-    asking = intake.Request(
-        service=SERVICE.id,
-        version="1.0.1",
-        to=ENVIRONMENT,
-        revision=made.revision,
-        artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
-    )
+    asking = made.request("1.0.1", made.revision)
     async with backend_for(made.settings) as backend:
         drafted = await drafts.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
         await drafts.adopt(backend, ACTORS["chiara"], ENVIRONMENT, drafted.version, reason="")

@@ -18,11 +18,11 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.bench import many, past
 from dogana.bench.desk import waiting
 from dogana.bench.history import history
-from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
+from dogana.bench.instance import ENVIRONMENT, Instance, instance
 from dogana.core.decisions import Shown
-from dogana.core.facts import Artifact
 from dogana.core.record.verify import Verifier
 from dogana.demo.cast import ACTORS
+from dogana.demo.cluster import plain
 from dogana.service.backend import Backend
 from dogana.service.ledger import audit, sequencer
 from dogana.service.policies import board
@@ -126,7 +126,7 @@ def run(sizes: tuple[int, ...] = SIZES) -> Grown:
 
 
 async def _measure(made: Instance, size: int) -> AtSize:
-    with psycopg.connect(_plain(made)) as connection:
+    with psycopg.connect(plain(made.urls.owner)) as connection:
         # As in a real installation: what is answered is on disk.
         connection.execute("ALTER DATABASE bench SET synchronous_commit = on")
     await made.prepare()
@@ -165,7 +165,7 @@ async def _measure(made: Instance, size: int) -> AtSize:
 
 
 def _grow(made: Instance, key: Ed25519PrivateKey, size: int) -> int:
-    with psycopg.connect(_plain(made)) as connection:
+    with psycopg.connect(plain(made.urls.owner)) as connection:
         found = connection.execute(
             "SELECT (SELECT max(number) FROM promotions), (SELECT max(id) FROM releases),"
             " (SELECT max(id) FROM policies), (SELECT route_id FROM promotions LIMIT 1)"
@@ -240,13 +240,7 @@ async def _intake(backend: Backend, made: Instance) -> float:
 
     async def ask(client: int) -> None:
         for n in range(_ROUNDS):
-            asking = intake.Request(
-                service=SERVICE.id,
-                version=f"9.{client}.{n}",
-                to=ENVIRONMENT,
-                revision=revision,
-                artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
-            )
+            asking = made.request(f"9.{client}.{n}", revision)
             await intake.request(backend, ACTORS["pipeline"], asking)
 
     began = time.perf_counter()
@@ -286,12 +280,12 @@ async def _sequenced(backend: Backend, number: int) -> float:
 
 def _bare_commits(made: Instance) -> float:
     """Commits a second by eight clients, each of as many bytes as a decision writes."""
-    with psycopg.connect(_plain(made)) as connection:
+    with psycopg.connect(plain(made.urls.owner)) as connection:
         connection.execute("CREATE TABLE IF NOT EXISTS bare (body bytea)")
         connection.execute("ALTER TABLE bare ALTER body SET STORAGE EXTERNAL")
 
     def commit() -> None:
-        with psycopg.connect(_plain(made), autocommit=True) as connection:
+        with psycopg.connect(plain(made.urls.owner), autocommit=True) as connection:
             for _ in range(_COMMITS):
                 connection.execute("INSERT INTO bare VALUES (%s)", [os.urandom(_BYTES)])
 
@@ -312,7 +306,7 @@ async def _idle(made: Instance) -> float:
 
 
 def _server_seconds(made: Instance) -> float:
-    with psycopg.connect(_plain(made)) as connection:
+    with psycopg.connect(plain(made.urls.owner)) as connection:
         found = connection.execute("SELECT pid FROM pg_stat_activity").fetchall()
     return sum(map(_processor_seconds, [pid for (pid,) in found]))
 
@@ -326,10 +320,6 @@ def _processor_seconds(pid: int) -> float:
 
 
 def _on_disk(made: Instance) -> int:
-    with psycopg.connect(_plain(made), autocommit=True) as connection:
+    with psycopg.connect(plain(made.urls.owner), autocommit=True) as connection:
         found = connection.execute("SELECT pg_database_size(current_database())").fetchone()
     return int(found[0]) if found else 0
-
-
-def _plain(made: Instance) -> str:
-    return made.urls.owner.replace("+psycopg", "")

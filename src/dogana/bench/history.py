@@ -22,6 +22,7 @@ from dogana.core.facts import Facts
 from dogana.core.record.canonical import digest_bytes
 from dogana.core.record.checkpoint import Checkpoint, sign, stated
 from dogana.core.record.merkle import Frontier, leaf_hash
+from dogana.demo.cluster import plain
 from dogana.store.packing import packed
 from dogana.store.tables.ledger import EntryRow
 
@@ -150,12 +151,12 @@ class History:
 @contextmanager
 def history(url: str, key: Ed25519PrivateKey, name: str) -> Iterator[History]:
     """What is written in a block, in one transaction, as the owner of the database."""
-    with psycopg.connect(url.replace("+psycopg", "")) as connection:
+    with psycopg.connect(plain(url)) as connection:
         past = History(connection, key, name)
         past.begin()
         yield past
         past.end()
-    with psycopg.connect(url.replace("+psycopg", ""), autocommit=True) as connection:
+    with psycopg.connect(plain(url), autocommit=True) as connection:
         connection.execute("VACUUM ANALYZE")
 
 

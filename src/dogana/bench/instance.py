@@ -14,6 +14,7 @@ from typing import Any
 
 import httpx
 
+from dogana.core.facts import Artifact
 from dogana.demo import seed
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Cluster, Urls, free_port
@@ -21,6 +22,7 @@ from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.service.people import tokens
 from dogana.service.policies import drafts
+from dogana.service.promotions import intake
 from dogana.settings import Settings
 from dogana.store.migrate import migrate
 from dogana.wiring import add_sealing_key, backend_for, new_key
@@ -92,6 +94,16 @@ class Instance:
                 days=1,
             )
         return token
+
+    def request(self, version: str, revision: str) -> intake.Request:
+        """What asks for a version of the one service, within this process."""
+        return intake.Request(
+            service=SERVICE.id,
+            version=version,
+            to=ENVIRONMENT,
+            revision=revision,
+            artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
+        )
 
     def asked(self, revision: str, n: int) -> dict[str, Any]:
         """What asks for the nth promotion."""

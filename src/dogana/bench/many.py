@@ -13,6 +13,7 @@ from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import Policy
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical
+from dogana.demo.cluster import plain
 from dogana.service.actor import ENGINE
 from dogana.service.ledger.entries import entry
 from dogana.store.tables.landscape import ReleaseRow
@@ -68,7 +69,7 @@ def _of(like: dict[str, Any]) -> dict[str, Any]:
 
 def columns_of(url: str, number: int) -> dict[str, Any]:
     """What another promotion has in common with one, by column."""
-    with psycopg.connect(url.replace("+psycopg", ""), row_factory=dict_row) as connection:
+    with psycopg.connect(plain(url), row_factory=dict_row) as connection:
         query = f"SELECT {_COPIED} FROM promotions WHERE number = %s"  # noqa: S608 - our own columns
         found = connection.execute(query, [number]).fetchone()
     if found is None:
@@ -86,7 +87,7 @@ def pending(url: str, like: int, count: int) -> None:
     """
     values = {"like": like, "count": count}
     copied = _COPIED.removeprefix("service_id, release_id, ")
-    with psycopg.connect(url.replace("+psycopg", "")) as connection:
+    with psycopg.connect(plain(url)) as connection:
         connection.execute(
             "WITH made AS (INSERT INTO releases (service_id, version, revision, created_at, artifacts)"  # noqa: S608 - our own columns
             " SELECT service_id, '2.0.' || more.n, revision, created_at, artifacts FROM releases,"

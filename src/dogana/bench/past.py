@@ -21,6 +21,7 @@ SERVICES = 50
 ENTRIES_EACH = 8
 _APART = timedelta(minutes=19)
 """Seventy-five promotions a day."""
+_ARTIFACTS = [{"name": "app.tar.gz", "digest": "sha256:" + "a" * 64, "size": 10}]
 _RARE = 10
 """How many promotions a rare approver decided on."""
 APPROVERS = ("ilse", "henrik")
@@ -109,7 +110,7 @@ def _promotion(past: History, setting: Setting, n: int, at: datetime) -> Promoti
             version=version,
             revision="c" * 40,
             created_at=at,
-            artifacts=[{"name": "app.tar.gz", "digest": "sha256:" + "a" * 64, "size": 10}],
+            artifacts=_ARTIFACTS,
         )
     return PromotionRow(
         number=setting.first_number + n,
@@ -153,7 +154,7 @@ def _finish(
         changed_at=landed,
         departed_at=departed,
         landed_at=landed,
-        landed_artifacts=[{"name": "app.tar.gz", "digest": "sha256:" + "a" * 64, "size": 10}],
+        landed_artifacts=_ARTIFACTS,
         followed_at=landed,
         closed_at=landed,
         ended="Landed.",

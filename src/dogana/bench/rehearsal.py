@@ -10,8 +10,7 @@ from typing import Any
 
 from dogana.bench import cases, many
 from dogana.bench.history import history
-from dogana.bench.instance import ENVIRONMENT, SERVICE, Instance, instance
-from dogana.core.facts import Artifact
+from dogana.bench.instance import ENVIRONMENT, Instance, instance
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.document import policy_from
 from dogana.core.rehearsal import Rehearsal
@@ -61,13 +60,7 @@ async def _measure(made: Instance, count: int) -> Rehearsed:
     decisions = cases.decisions(policy, facts)
     sheet = inspect(policy, facts, decisions, cases.AT)
     async with backend_for(made.settings) as backend:
-        asking = intake.Request(
-            service=SERVICE.id,
-            version="1.0.1",
-            to=ENVIRONMENT,
-            revision=made.revision,
-            artifacts=(Artifact(name="app.tar.gz", digest="sha256:" + "a" * 64, size=10),),
-        )
+        asking = made.request("1.0.1", made.revision)
         like = (await intake.request(backend, ACTORS["pipeline"], asking)).number
         until = cases.AT.replace(hour=15, minute=30)
         key = read_key(made.folder / "signing.pem")

@@ -301,7 +301,7 @@ class Facts(Document):
     @cached_property
     def divided(self) -> Divided:
         """In parts, as they are kept."""
-        return divided(self, first=self.format == "dogana.facts/1")
+        return divided(self, self.format)
 
     @property
     def digest(self) -> str:

@@ -15,6 +15,8 @@ import orjson
 from dogana.core.document import Document
 from dogana.core.record.canonical import canonical, canonical_plain, digest_bytes
 
+KEPT_WHOLE = "dogana.facts/1"
+"""The first format, which has no parts."""
 FIELDS = (
     "artifacts",
     "calendars",
@@ -57,14 +59,9 @@ class Divided:
         return digest_bytes(self.index)
 
 
-def divided(facts: Document, first: bool) -> Divided:
-    """Facts in parts.
-
-    Args:
-        facts: all of them.
-        first: whether they are of the first format, which has no parts.
-    """
-    if first:
+def divided(facts: Document, form: str) -> Divided:
+    """Facts of a format in parts."""
+    if form == KEPT_WHOLE:
         return Divided(canonical(facts), {})
     parts: dict[str, bytes] = {}
 
@@ -98,7 +95,7 @@ def divided(facts: Document, first: bool) -> Divided:
 def named(index: str | bytes) -> frozenset[str]:
     """The digests of the parts that an index names; none for facts that are kept whole."""
     said = orjson.loads(index)
-    if said["format"] == "dogana.facts/1":
+    if said["format"] == KEPT_WHOLE:
         return frozenset()
     fields = [said.get(name) for name in FIELDS]
     values = [said.get(name, {}).get("value") for name in READINGS]
@@ -112,7 +109,7 @@ def whole(index: str, parts: Mapping[str, str]) -> str:
         MissingPartError: when a part is missing.
     """
     said: dict[str, Any] = orjson.loads(index)
-    if said["format"] == "dogana.facts/1":
+    if said["format"] == KEPT_WHOLE:
         return index
 
     def part(digest: str) -> str:

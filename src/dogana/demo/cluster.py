@@ -208,6 +208,11 @@ class Cluster:
         return {"user": self._user, "group": group, "extra_groups": []}
 
 
+def plain(url: str) -> str:
+    """An address as the driver itself reads it, without SQLAlchemy's word for it."""
+    return url.replace("+psycopg", "")
+
+
 def free_port() -> int:
     """A port on loopback that nobody listens on."""
     with socket.socket() as probe:

@@ -173,11 +173,6 @@ class Configured(Generic[S_co]):
             return {"Authorization": f"Basic {base64.b64encode(pair).decode()}"}
         return {self.settings.header: self.secret} if self.secret else {}
 
-    @property
-    def kind(self) -> SourceKind:
-        """Which kind of source it is."""
-        return next(kind for kind, settings in SETTINGS.items() if isinstance(self.settings, settings))
-
     def of(self, kind: type[K]) -> "Configured[K]":
         """The same source, known to be of a kind.
 

@@ -1,6 +1,7 @@
 """Documents by their digests: those decisions rest on, and the parts of the facts of what waits."""
 
 from collections.abc import AsyncIterator, Collection, Mapping, Sequence
+from contextlib import suppress
 from datetime import datetime
 
 from sqlalchemy import LargeBinary, delete, func, select, type_coerce
@@ -70,7 +71,7 @@ async def facts(session: AsyncSession, digests: Collection[str]) -> dict[str, st
     bodies = await texts(session, frozenset().union(*map(parts.named, indexes.values())))
     found = {}
     for digest, index in indexes.items():
-        if parts.named(index) <= bodies.keys():
+        with suppress(parts.MissingPartError):
             found[digest] = parts.whole(index, bodies)
     return found
 

@@ -94,10 +94,10 @@ class Verifier:
             if other != self._name:
                 not_it = f"a checkpoint that you hold is of the ledger {other}, not of {self._name}"
                 self._result.found(None, not_it)
-        self._last: tuple[str, Checkpoint] | None = None
+        self._unchecked: str | None = None
+        """The last checkpoint, as long as its signature was not checked."""
         self._signed = self._fits = 0
         self._signed_at: datetime | None = None
-        self._last_checked = False
 
     @property
     def _size(self) -> int:
@@ -105,7 +105,7 @@ class Verifier:
 
     def take(self, entry: Leaf) -> bool:
         """Check the next entry; False where one is missing before it, and no more can be said."""
-        size = self._tree.size + len(self._waiting)
+        size = self._size
         if entry.index != size:
             self._result.found(size, f"entry {size} is missing; entry {entry.index} follows")
             return False
@@ -149,7 +149,7 @@ class Verifier:
                 f"one of the entries {fits} to {size - 1} is not what was signed",
             )
         self._fits = size
-        self._last, self._last_checked = (note, checkpoint), checked
+        self._unchecked = None if checked else note
         if checked:
             self._signed = size
 
@@ -161,11 +161,11 @@ class Verifier:
         for kept in self._held:
             cut = f"you hold a checkpoint over {kept.size} entries, only {size} are here: the end was cut off"
             result.found(size, cut)
-        if self._last is not None and not self._last_checked:
+        if self._unchecked is not None:
             try:
-                opened(self._last[0], self._key)
+                opened(self._unchecked, self._key)
                 result.signatures += 1
-                self._signed = self._last[1].size
+                self._signed = self._fits
             except CheckpointError as exc:
                 result.found(None, f"checkpoint {result.checkpoints}: {exc}")
         if self._signed < size:

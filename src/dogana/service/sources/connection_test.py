@@ -87,7 +87,9 @@ async def run(
             secret = backend.sealer.open(row.secret, about_source(row.id))
     began = time.monotonic()
     try:
-        lines = await _ask(backend, Configured(source or "trial", _NAME, settings, secret or None), asked)
+        lines = await _ask(
+            backend, kind, Configured(source or "trial", _NAME, settings, secret or None), asked
+        )
         failed = None
     except (UnreadError, RepositoryError) as exc:
         lines, failed = [], str(exc)
@@ -122,12 +124,12 @@ async def _say(
         record(session, actor, Action.TRY_SOURCE, says, backend.clock(), details=details)
 
 
-async def _ask(backend: Backend, at: Configured[Any], asked: str) -> list[ResultLine]:
-    if at.kind in UNASKED:
-        return await UNASKED[at.kind](backend, at)
+async def _ask(backend: Backend, kind: SourceKind, at: Configured[Any], asked: str) -> list[ResultLine]:
+    if kind in UNASKED:
+        return await UNASKED[kind](backend, at)
     if not asked.strip():
         raise InvalidError("Say what to ask it.", fields=[("/ask", "needed")])
-    return await ASKED[at.kind](backend, at, asked.strip())
+    return await ASKED[kind](backend, at, asked.strip())
 
 
 async def _page(backend: Backend, at: Configured[ScrapeSettings]) -> list[ResultLine]:
