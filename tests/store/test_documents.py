@@ -31,6 +31,14 @@ def test_what_was_changed_is_no_text_or_another(text, data):
         return
 
 
+def test_a_frame_that_says_it_is_huge_sets_nothing_aside():
+    """Its size stands in its head, for whoever can write there."""
+    data = bytearray(packed("x" * 300))
+    data[4] |= 0xC0
+    with pytest.raises(ValueError, match=r"longer than any|unpacked"):
+        unpacked(bytes(data))
+
+
 async def count(world: World, table: type) -> int:
     async with world.backend.database.transaction() as session:
         return await session.scalar(select(func.count()).select_from(table)) or 0

@@ -48,8 +48,10 @@ def unpacked(data: bytes) -> str:
         ValueError: when it was changed since.
     """
     try:
-        made = zstandard.ZstdDecompressor(dict_data=_dictionary())
-        return made.decompress(data, max_output_size=_LONGEST).decode()
+        # As much is set aside as the frame says that it holds.
+        if not 0 <= zstandard.frame_content_size(data) <= _LONGEST:
+            raise ValueError("a stored document says that it is longer than any")
+        return zstandard.ZstdDecompressor(dict_data=_dictionary()).decompress(data).decode()
     except zstandard.ZstdError as exc:
         raise ValueError("a stored document cannot be unpacked") from exc
 
