@@ -1,6 +1,6 @@
 """The outside systems: set up, and tried."""
 
-from functools import lru_cache
+from functools import cache
 from http import HTTPStatus
 from typing import Annotated, Any
 
@@ -59,12 +59,13 @@ class SourceTrial(Body):
 
 
 @router.get("/source-kinds")
-async def kinds(_: Reader) -> dict[SourceKind, dict[str, Any]]:
+def kinds(_: Reader) -> dict[SourceKind, dict[str, Any]]:
     """The JSON Schema of each kind of source's settings."""
+    # Beside the event loop: the first time, the settings' source text is read for what it says of each.
     return _schemas()
 
 
-@lru_cache(maxsize=1)
+@cache
 def _schemas() -> dict[SourceKind, dict[str, Any]]:
     return {kind: model.model_json_schema() for kind, model in SETTINGS.items()}
 
