@@ -45,6 +45,14 @@ async def test_the_cookie_is_guarded_and_tls_is_asked_for_but_on_this_machine(wo
         assert ("secure" in cookie, "strict-transport-security" in answer.headers) == (guarded, guarded), base
 
 
+async def test_nobody_waits_for_another_who_signs_in_at_the_same_time(world: World):
+    """The process that lets in one of them may have a clock that is a little behind the other's."""
+    await throttling.begin(world.backend, "ilse@corvale.example", "10.0.0.1")
+    world.clock.now -= timedelta(milliseconds=3)
+    tried = await throttling.begin(world.backend, "henrik@corvale.example", "10.0.0.1")
+    assert tried.waits == timedelta(0)
+
+
 async def test_signing_in_anew_ends_the_session_there_was(world: World):
     """Nobody can leave a browser with a session that they know."""
     client = await signed_in(world, "ilse")
