@@ -12,7 +12,7 @@ from dogana.core.decisions import Decisions
 from dogana.core.inspect.engine import inspect, look_ahead
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.document import PolicyError
-from dogana.core.rules.strictness import Order
+from dogana.core.strictness import Order
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Window
 from dogana.core.time.zones import local

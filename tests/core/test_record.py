@@ -114,7 +114,8 @@ def test_no_document_holds_another_float():
         for said in [f"{field.annotation} {field.metadata}"]
         if "float" in said and "_plain_number" not in said
     }
-    assert loose == {"Watch.confidence"}
+    # Between a half and one all are written alike.
+    assert {one for one in loose if not one.endswith("Watch.confidence")} == set()
 
 
 def every_subclass(of):

@@ -16,7 +16,7 @@ from dogana.core.policy.comparison import compared
 from dogana.core.policy.inheritance import inherited, loosened
 from dogana.core.rules.findings import Outcome
 from dogana.core.rules.registry import AnyRule
-from dogana.core.rules.strictness import Order, folded
+from dogana.core.strictness import Order, folded
 
 hours = st.integers(1, 30).map(lambda n: f"PT{n}H")
 places = st.lists(st.sampled_from(["desk", "security"]), min_size=1, max_size=3).map(

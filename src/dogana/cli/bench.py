@@ -71,6 +71,14 @@ def intake(
     _tell(run(seconds), as_json=as_json)
 
 
+@app.command("health")
+def health(*, as_json: AsJson = False) -> None:
+    """Measure how honest and how fast monitors are, in simulated courses, beside two usual methods."""
+    from dogana.bench.health import run
+
+    _tell(run(lambda name: typer.echo(name, err=True)), as_json=as_json)
+
+
 @app.command("rehearsal")
 def rehearsal(
     *,

@@ -10,7 +10,7 @@ from typing import Annotated
 import structlog
 import typer
 
-from dogana.cli import bench, ledger, offline, pipeline
+from dogana.cli import bench, ledger, offline, pipeline, watch
 from dogana.cli.files import policy_of
 from dogana.cli.offline import AsJson, Baseline
 from dogana.cli.refusal import refuse
@@ -23,6 +23,7 @@ app.add_typer(ledger.app, name="ledger")
 app.add_typer(pipeline.app)
 app.command()(offline.inspect)
 app.command()(offline.forecast)
+app.command()(watch.watch)
 seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)
 app.add_typer(seal_commands, name="seal")
 _READ_IN_A_ROUND = 4
@@ -223,7 +224,7 @@ def compare(live: Path, rehearsal: Path, baseline: Baseline = None, *, as_json: 
     Exits 0 when it is at least as strict, 1 when it is laxer, 2 when they cannot be compared.
     """
     from dogana.core.policy.comparison import compared
-    from dogana.core.rules.strictness import Order
+    from dogana.core.strictness import Order
 
     first, second = (
         policy_of(path, baseline if policy_of(path).inherits else None, whole=True)

@@ -104,8 +104,8 @@ def _read(
     policy: Path, baseline: Path | None, facts: Path, decisions: Path | None, at: str | None
 ) -> tuple[Policy, Facts, Decisions, datetime]:
     read = policy_of(policy, baseline, whole=True)
-    known = _document(facts, Facts)
-    spoken = _document(decisions, Decisions) if decisions else Decisions()
+    known = document(facts, Facts)
+    spoken = document(decisions, Decisions) if decisions else Decisions()
     return read, known, spoken, _instant("--at", at)
 
 
@@ -118,7 +118,8 @@ def _instant(option: str, at: str | None) -> datetime:
         refuse(f"{option}: {exc.errors()[0]['msg'].removeprefix('Value error, ')}")
 
 
-def _document(path: Path, kind: type[D]) -> D:
+def document(path: Path, kind: type[D]) -> D:
+    """One document of a kind from a file, or the end with what is wrong in it."""
     text = text_of(path)
     try:
         refuse_double(text)

@@ -15,7 +15,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Outcome
-from dogana.core.rules.strictness import Order, folded
+from dogana.core.strictness import Order, folded
 
 Turn = Literal["as before", "newly held", "newly barred", "newly cleared"]
 NOBODY = Decisions(made=())

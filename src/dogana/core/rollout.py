@@ -21,6 +21,8 @@ class Step(Document):
     share: Share
     """Percent."""
     hold: Hold = timedelta(0)
+    by: Literal["person"] | None = None
+    """Who lets it go on from here; the program does where nobody is named."""
 
 
 class Plan(Document):
@@ -44,7 +46,12 @@ class Plan(Document):
         *before, _ = self.steps
         if not before:
             return "all at once"
-        return ", ".join(f"{step.share} % for {lasting(step.hold)}" for step in before) + ", then all"
+        shares = (
+            f"{step.share} % for {lasting(step.hold)}"
+            + (" and until somebody lets it go on" if step.by else "")
+            for step in before
+        )
+        return ", ".join(shares) + ", then all"
 
 
 AT_ONCE = Plan(steps=(Step(share=ALL),))

@@ -16,7 +16,7 @@ from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.rules.standing import standing_rules
-from dogana.core.rules.strictness import Order
+from dogana.core.strictness import Order
 from dogana.core.time.forecast import HORIZON, Forecast, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import counted, listed, number, when

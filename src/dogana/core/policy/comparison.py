@@ -6,7 +6,7 @@ from dogana.core.document import Document
 from dogana.core.policy.document import Policy
 from dogana.core.rules.base import Rule
 from dogana.core.rules.registry import AnyRule
-from dogana.core.rules.strictness import Difference, Order, folded
+from dogana.core.strictness import Difference, Order, folded
 from dogana.core.words import listed, sentence, spoken
 
 _BEST_FIRST = (Order.EQUAL, Order.STRICTER, Order.LAXER, Order.INCOMPARABLE)

@@ -1,7 +1,7 @@
 """Baselines: what a class of environments asks for, and what an heir may make of it."""
 
 from dogana.core.policy.document import Policy
-from dogana.core.rules.strictness import Order, folded
+from dogana.core.strictness import Order, folded
 from dogana.core.words import listed
 
 

@@ -13,7 +13,7 @@ from dogana.core.expressions.program import Condition, names_in
 from dogana.core.facts import Facts, Queued, Reading, in_the_future
 from dogana.core.rules.case import READ_LATELY, Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
-from dogana.core.rules.strictness import Aspect, Difference, Order, lower
+from dogana.core.strictness import Aspect, Difference, Order, lower
 from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Zoned

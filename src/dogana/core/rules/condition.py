@@ -9,7 +9,7 @@ from dogana.core.expressions.program import Condition
 from dogana.core.rules.base import Age, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import same
+from dogana.core.strictness import same
 from dogana.core.words import sentence
 
 

@@ -20,7 +20,7 @@ from dogana.core.facts import Facts, Report, in_the_future
 from dogana.core.rules.base import Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import lower, same
+from dogana.core.strictness import lower, same
 from dogana.core.words import lasting, sentence, spoken, when
 
 _SHOWN = 8

@@ -11,7 +11,7 @@ from dogana.core.facts import PromotionKind
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import Difference, Order, covering, exempting
+from dogana.core.strictness import Difference, Order, covering, exempting
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Window, Zone, Zoned, first_ahead, open_from, windows_on

@@ -12,7 +12,7 @@ from dogana.core.facts import PromotionKind
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
-from dogana.core.rules.strictness import Difference, Order, beyond, exempting, same
+from dogana.core.strictness import Difference, Order, beyond, exempting, same
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, complement, merged
 from dogana.core.time.weekly import (

@@ -12,7 +12,7 @@ from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
 from dogana.core.rules.base import Age, Rule, Watched
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import beyond, higher, keyed, lower, refuse_twice, same
+from dogana.core.strictness import beyond, higher, keyed, lower, refuse_twice, same
 from dogana.core.words import counted, lasting, listed, sentence, when
 
 Judged = Literal["last", "mean", "worst"]

@@ -9,8 +9,8 @@ from dogana.core.facts import Facts
 from dogana.core.rules.base import Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import higher, keyed, refuse_twice
 from dogana.core.rules.versions import AVersion
+from dogana.core.strictness import higher, keyed, refuse_twice
 from dogana.core.versions import Version
 from dogana.core.words import listed, spoken
 

@@ -9,7 +9,7 @@ from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.rules.seating import last_seated
-from dogana.core.rules.strictness import higher, lower, rank
+from dogana.core.strictness import higher, lower, rank
 from dogana.core.time.forecast import Closing, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import lasting, when

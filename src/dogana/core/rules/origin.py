@@ -11,7 +11,7 @@ from dogana.core.facts import Facts, Reading
 from dogana.core.rules.base import Age, Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import rank, within
+from dogana.core.strictness import rank, within
 from dogana.core.words import counted, listed, sentence
 
 Pattern = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z*?][0-9A-Za-z*?._/+-]{0,99}$")]

@@ -11,7 +11,7 @@ from dogana.core.facts import Deployment, Facts, Queued, in_the_future
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import higher, lower, rank, same, wider
+from dogana.core.strictness import higher, lower, rank, same, wider
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.windows import Zone

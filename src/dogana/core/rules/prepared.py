@@ -9,7 +9,7 @@ from dogana.core.facts import in_the_future
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import lower
+from dogana.core.strictness import lower
 from dogana.core.words import lasting, when
 
 

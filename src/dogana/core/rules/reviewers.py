@@ -11,7 +11,7 @@ from dogana.core.rules.base import Reference, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
 from dogana.core.rules.seating import SeatLine, Seats, seating
-from dogana.core.rules.strictness import Difference, Order, lower, rank
+from dogana.core.strictness import Difference, Order, lower, rank
 from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when
 
 

@@ -1,33 +1,32 @@
 """`rollout`: limits on how a release goes in, held against the plan it was asked for with."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import timedelta
 from itertools import pairwise
-from typing import Annotated, Literal, Self
+from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.document import Document, FiniteNumber, Slug
+from dogana.core.health.watches import Watch
 from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import higher, keyed, lower, rank, refuse_twice, same
+from dogana.core.strictness import Difference, Order, higher, keyed, lower, rank, refuse_twice
 from dogana.core.words import counted, lasting, listed, sentence
 
 _ON_BREACH: tuple[OnBreach, ...] = ("halt", "roll back")
 _WITHOUT_DATA: tuple[WithoutData, ...] = ("go on", "halt", "roll back")
 
 
-class Watch(Document):
-    """A monitor that the newcomer must keep to, share by share."""
-
-    name: Slug
-    query: str = Field(min_length=1, max_length=1000)
-    at_most: FiniteNumber
-    """The limit; for what must stay high, ask for its shortfall."""
-    confidence: Annotated[float, Field(ge=0.5, lt=1)] = 0.95
-    """How sure one must be that the limit holds before going on."""
+def _as_watched(first: Watch, second: Watch) -> Iterator[Difference]:
+    """By what their kind compares; of two kinds neither is stricter."""
+    if type(first) is not type(second):
+        says = f"watches {second.kind or 'level'} instead of {first.kind or 'level'}"
+        yield Difference(Order.INCOMPARABLE, says)
+        return
+    for aspect in (*first.aspects, higher("confidence", "confidence is {}")):
+        yield from aspect(first, second)
 
 
 class RolloutRule(Rule):
@@ -39,15 +38,7 @@ class RolloutRule(Rule):
         lower("first_share", "the first share is {} %"),
         lower("largest_step", "the largest step is {} points"),
         higher("least_hold", "each step holds {}"),
-        keyed(
-            "watch",
-            "name",
-            (
-                same("query", "asks {}"),
-                lower("at_most", "the limit is {}"),
-                higher("confidence", "confidence is {}"),
-            ),
-        ),
+        keyed("watch", "name", (_as_watched,)),
         rank("on_breach", _ON_BREACH, "a breach means {}"),
         rank("without_data", _WITHOUT_DATA, "no data means {}"),
     )
@@ -123,6 +114,25 @@ class RolloutRule(Rule):
         if _WITHOUT_DATA.index(plan.without_data) < _WITHOUT_DATA.index(self.without_data):
             out.append(f"without data it would {plan.without_data}, it must {self.without_data}")
         return out
+
+
+def watched_by(rules: Iterable[Rule]) -> tuple[Watch, ...]:
+    """What all rules watch on the way in; of two that are called alike the second gets a number."""
+    watches: dict[str, Watch] = {}
+    for rule in rules:
+        for watch in rule.watch if isinstance(rule, RolloutRule) else ():
+            name, number = watch.name, 1
+            while name in watches and watches[name].model_copy(update={"name": watch.name}) != watch:
+                number += 1
+                name = f"{watch.name}-{number}"
+            watches[name] = watch.model_copy(update={"name": name})
+    return tuple(watches.values())
+
+
+def quickest_within(rules: Iterable[Rule]) -> Plan | None:
+    """The quickest plan that all rules let pass; None where none says how a release goes in."""
+    limits = [rule for rule in rules if isinstance(rule, RolloutRule)]
+    return quickest(limits) if limits else None
 
 
 def quickest(rules: Sequence[RolloutRule]) -> Plan:

@@ -9,7 +9,7 @@ from dogana.core.facts import Facts, Landing
 from dogana.core.rules.base import Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import higher, rank
+from dogana.core.strictness import higher, rank
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.words import lasting, listed, when

@@ -9,7 +9,7 @@ from dogana.core.facts import Facts, Ticket
 from dogana.core.rules.base import Age, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import higher, rank, same, within
+from dogana.core.strictness import higher, rank, same, within
 from dogana.core.words import counted, listed, sentence
 
 Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]

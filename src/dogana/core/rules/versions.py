@@ -8,7 +8,7 @@ from dogana.core.facts import Facts
 from dogana.core.rules.base import Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.rules.strictness import higher, lower, rank
+from dogana.core.strictness import higher, lower, rank
 from dogana.core.versions import Version, a_version
 
 AVersion = Annotated[str, AfterValidator(a_version)]

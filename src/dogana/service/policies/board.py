@@ -13,7 +13,7 @@ from dogana.core.policy.inheritance import inherited
 from dogana.core.policy.text import text_of
 from dogana.core.record.canonical import canonical
 from dogana.core.rules.registry import HEADINGS
-from dogana.core.rules.strictness import Order
+from dogana.core.strictness import Order
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.in_force import in_force_of_each

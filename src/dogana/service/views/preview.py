@@ -5,7 +5,7 @@ from typing import Any
 from dogana.core.document import Instant
 from dogana.core.inspect.engine import inspect
 from dogana.core.inspect.sheet import Verdict
-from dogana.core.rules.strictness import Order
+from dogana.core.strictness import Order
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.board import compare, in_full
