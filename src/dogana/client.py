@@ -122,6 +122,20 @@ class Dogana:
         rows: list[dict[str, Any]] = self._object("GET", "/api/desk")["rows"]
         return rows
 
+    def orders(self, number: int, *, after: int = 0, wait: float = 0.0) -> dict[str, Any]:
+        """The orders of a course after one; with `wait`, the next is waited for that many seconds."""
+        params = {"after": after, "wait": wait}
+        return self._object("GET", f"/api/promotions/{number}/orders", params=params, timeout=wait + _SECONDS)
+
+    def course(self, number: int) -> dict[str, Any] | None:
+        """How it goes in, step by step; None where it goes in all at once."""
+        found: dict[str, Any] | None = self._object("GET", f"/api/promotions/{number}/course")
+        return found
+
+    def set_to(self, number: int, share: int) -> None:
+        """Report what share of the requests it gets now, in percent."""
+        self._object("POST", f"/api/promotions/{number}/shares", json={"share": share})
+
     def keys(self) -> dict[str, Any]:
         """The public keys of clearances, a JWK Set."""
         return self._object("GET", "/.well-known/jwks.json")

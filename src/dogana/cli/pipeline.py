@@ -60,7 +60,7 @@ def request(
     token: Token = "",
 ) -> None:
     """Ask for a promotion; prints its number."""
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         row = dogana.request(
             service,
             version,
@@ -95,7 +95,7 @@ def attach(
     token: Token = "",
 ) -> None:
     """Send a report to be kept with a release; prints what was read out of it."""
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         report = dogana.attach(service, version, name, form, file, by=by)
     plain = {key: value for key, value in report["content"].items() if not isinstance(value, list)}
     typer.echo(f"{name}: " + ", ".join(f"{key} {value}" for key, value in plain.items()))
@@ -120,7 +120,7 @@ def wait(
     Exits 0 when cleared or past that, 3 when turned back, withdrawn, superseded or taken back, 4 when the
     time is up, 5 when barred and that was asked for.
     """
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         try:
             row = dogana.wait(
                 promotion,
@@ -150,7 +150,7 @@ def depart(
 
     Exits 3 when it is not cleared at this instant, or somebody else holds its clearance.
     """
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         departure = dogana.depart(promotion)
     typer.echo(departure["promotion"]["sentence"], err=True)
     if clearance is None:
@@ -169,7 +169,7 @@ def values(
     token: Token = "",
 ) -> None:
     """Print the sealed values for the service and environment of a clearance; the reading is recorded."""
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         found = dogana.values(clearance.read_text().strip())
     if as_json:
         typer.echo(json.dumps(found, indent=2, ensure_ascii=False))
@@ -190,7 +190,7 @@ def report(
     token: Token = "",
 ) -> None:
     """Report how it goes; with --artifact, that exactly these bytes run now. Exits 3 where that halts it."""
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         if what == "landed":
             row = dogana.landed(promotion, note, artifact or ())
         else:
@@ -209,7 +209,7 @@ def close(
     token: Token = "",
 ) -> None:
     """Close an environment at once, as one of the group its policy names; prints the closing's number."""
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         made = dogana.close_now(environment, until, reason)
     typer.echo(made["id"])
 
@@ -222,7 +222,7 @@ def open_again(
     token: Token = "",
 ) -> None:
     """Ask to open what was closed at once before its end or, as a second person, open it."""
-    with _dogana(url, token) as dogana:
+    with connected(url, token) as dogana:
         made = dogana.open_again(closing, reason)
     typer.echo("It is open again." if made["opened_at"] else "A second person has to agree.")
 
@@ -236,7 +236,7 @@ def _plan(path: Path) -> dict[str, Any]:
 
 
 @contextmanager
-def _dogana(url: str, token: str) -> Iterator[Dogana]:
+def connected(url: str, token: str) -> Iterator[Dogana]:
     """The API; what goes wrong ends the command with the reason: 3 for a conflict, 64 otherwise."""
     if not token:
         refuse("Set DOGANA_TOKEN to an API token.")

@@ -16,10 +16,9 @@ from dogana.cli.refusal import refuse
 from dogana.core.health import course
 from dogana.core.health.course import Move, Moved
 from dogana.core.health.readings import Look
-from dogana.core.health.watches import Watch
+from dogana.core.health.watches import Watch, without_doubles
 from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.core.rollout import Plan
-from dogana.core.rules.rollout import quickest_within, watched_by
 from dogana.core.words import when
 
 EXITS = {Move.DONE: 0, Move.WAIT: 1, Move.GO_ON: 1, Move.HALT: 2, Move.ROLL_BACK: 3}
@@ -41,7 +40,9 @@ def watch(
     Exits 0 done, 1 still open, 2 halted, 3 taken back, 64 unusable.
     """
     read = policy_of(policy, baseline, whole=True)
-    asked, watches = document(plan, Plan) if plan else quickest_within(read.rules), watched_by(read.rules)
+    watches = without_doubles(one for rule in read.rules for one in rule.watches())
+    plans = (rule.quickest_plan(read.rules) for rule in read.rules)
+    asked = document(plan, Plan) if plan else next((one for one in plans if one is not None), None)
     if asked is None or not watches:
         refuse(f"{policy}: no rule watches a release while it goes in (`kind: rollout` with `watch`).")
     last = None

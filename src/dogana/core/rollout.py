@@ -41,6 +41,11 @@ class Plan(Document):
             raise ValueError("shares rise from step to step, and the last is 100")
         return self
 
+    @property
+    def in_steps(self) -> bool:
+        """Whether there is anything to it but all at once."""
+        return len(self.steps) > 1 or bool(self.watch)
+
     def in_words(self) -> str:
         """`5 % for 30 min, 50 % for 1 h, then all`."""
         *before, _ = self.steps

@@ -97,7 +97,8 @@ class Instance:
         pipeline = ["dogana.standins.pipeline", "--url", url, "--takes", json.dumps(seconds)]
         # Whoever may list processes reads their arguments; what is in their environment, their owner alone.
         environs = {"DOGANA_TOKEN": secret["deploy"], "DOGANA_EVENT_SECRET": secret["hook"]}
-        self._run("pipeline", _python(*pipeline, "--by-hand", _BY_HAND), environs)
+        pipeline += ["--by-hand", _BY_HAND, "--fleet", f"http://127.0.0.1:{self._port('fleet')}"]
+        self._run("pipeline", _python(*pipeline), environs)
         running = Running(
             url=url,
             pid=os.getpid(),

@@ -60,7 +60,7 @@ class Leg:
         return Plan.model_validate(
             {
                 "steps": [{"share": share, "hold": hold} for share, hold in shares],
-                "watch": ["telemetry-lag"],
+                "watch": ["failures", "slow-answers", "telemetry-lag"],
                 "on_breach": "roll back",
             }
         )

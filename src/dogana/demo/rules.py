@@ -7,6 +7,7 @@ from dogana.core.time.zones import local
 from dogana.demo.landscape import HOME
 
 _TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are where they should be"}
+_OF_THE_RELEASE = '{environment="$environment",service="$service",version="$version"}'
 _SAMENESS = {
     "id": "same-bytes",
     "kind": "sameness",
@@ -119,10 +120,25 @@ def _baseline() -> dict[str, Any]:
                 "least_hold": "PT10M",
                 "watch": [
                     {
+                        "name": "failures",
+                        "kind": "compared share",
+                        "bad": f"service_requests_failed_total{_OF_THE_RELEASE}",
+                        "all": f"service_requests_total{_OF_THE_RELEASE}",
+                        "ratio": 2,
+                        "margin": 0.005,
+                    },
+                    {
+                        "name": "slow-answers",
+                        "kind": "quantile",
+                        "buckets": f"service_request_seconds_bucket{_OF_THE_RELEASE}",
+                        "quantile": 0.95,
+                        "at_most": 0.5,
+                    },
+                    {
                         "name": "telemetry-lag",
                         "query": 'telemetry_lag_seconds{environment="$environment"}',
                         "at_most": 6,
-                    }
+                    },
                 ],
                 "on_breach": "roll back",
             },

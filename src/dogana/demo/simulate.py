@@ -23,6 +23,8 @@ from dogana.core.errors import (
     NotClearedError,
 )
 from dogana.core.facts import Artifact, Reading, Series
+from dogana.core.health import counters as health
+from dogana.core.health.counters import Answer
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.time.timetable import Timetable, next_departure
 from dogana.demo.cast import ACTORS
@@ -102,6 +104,16 @@ class PastMetrics:
         metric = query.partition("{")[0]
         values = [fleet.value(metric, environment, now - window * n / 10) for n in range(9, -1, -1)]
         return Reading(source=server.title, read_at=now, value=Series(values=tuple(values)))
+
+    async def vector(
+        self, server: Configured[MetricsSettings], query: str, at: datetime
+    ) -> Reading[Answer]:
+        """What a gauge of the fleet showed then."""
+        samples = tuple(
+            health.Sample(metric=labels, value=(at.timestamp(), repr(shown)))
+            for labels, shown in fleet.asked(query, at)
+        )
+        return Reading(source=server.title, read_at=at, value=samples)
 
     async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
         """Every metric of every environment."""

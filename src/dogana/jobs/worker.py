@@ -13,6 +13,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.core.errors import AwayError, DoganaError
 from dogana.service.backend import Backend
 from dogana.service.calendars import files
+from dogana.service.courses import watching
 from dogana.service.delivery import automation
 from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.ledger import sequencer
@@ -39,6 +40,7 @@ class Worker:
         self._sequence = asyncio.Event()
         self._tell = asyncio.Event()
         self._follow = asyncio.Event()
+        self._watch = asyncio.Event()
 
     async def run(self) -> None:
         """Work for good; a database that goes away is waited for.
@@ -53,6 +55,7 @@ class Worker:
             asyncio.create_task(self._again(self._sequence, self.sequence)),
             asyncio.create_task(self._again(self._tell, self.tell)),
             asyncio.create_task(self._again(self._follow, self.follow)),
+            asyncio.create_task(self._again(self._watch, self.watch)),
             asyncio.create_task(self._again(asyncio.Event(), self.look_outside)),
             asyncio.create_task(self._again(asyncio.Event(), self.look_again)),
         ]
@@ -102,6 +105,10 @@ class Worker:
         await automation.follow(self._backend)
         await automation.end_previews(self._backend)
 
+    async def watch(self) -> None:
+        """Look at everything that goes in step by step."""
+        await watching.look_due(self._backend)
+
     async def look_again(self) -> None:
         """Try events that came too early, now and then; and let go of what is long done with."""
         await inbound.retry(self._backend)
@@ -119,7 +126,7 @@ class Worker:
         while True:
             with contextlib.suppress(AwayError):
                 async for _ in self._backend.database.listen():
-                    for event in (self._inspect, self._sequence, self._tell, self._follow):
+                    for event in (self._inspect, self._sequence, self._tell, self._follow, self._watch):
                         event.set()
             await asyncio.sleep(_IDLE_SECONDS)
 

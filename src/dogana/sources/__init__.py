@@ -3,11 +3,12 @@
 An adapter never raises for a system that is down or wrong: it answers with a reading that says why.
 """
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Protocol
 
 from dogana.core.change import Change, Origin
 from dogana.core.facts import Reading, Series, Ticket
+from dogana.core.health import counters as health
 from dogana.core.patch import CommitPatch
 from dogana.sources.metrics import Sample
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings, TrackerSettings
@@ -64,6 +65,11 @@ class Metrics(Protocol):
         self, server: Configured[MetricsSettings], query: str, environment: str, window: timedelta
     ) -> Reading[Series]:
         """What a query shows of an environment over a window up to now."""
+
+    async def vector(
+        self, server: Configured[MetricsSettings], query: str, at: datetime
+    ) -> Reading[tuple[health.Sample, ...]]:
+        """What a query gives at an instant, series by series."""
 
     async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
         """The values on a page of metrics.

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import ENDLESS, Reading, Series
+from dogana.core.health import counters as health
 from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 
@@ -35,7 +36,11 @@ class _Instant(BaseModel):
     value: tuple[float, str]
 
 
-R = TypeVar("R", _Range, _Instant)
+class _Vector(_Instant):
+    metric: dict[str, str]
+
+
+R = TypeVar("R", _Range, _Instant, _Vector)
 
 
 class _Data(BaseModel, Generic[R]):
@@ -101,6 +106,23 @@ class HttpMetrics:
         except (ValueError, OverflowError, OSError):
             return Reading(source=server.title, read_at=at, unknown="its answer cannot be understood")
         return Reading(source=server.title, read_at=min(read_at, own or read_at), value=series)
+
+    async def vector(
+        self, server: Configured[MetricsSettings], query: str, at: datetime
+    ) -> Reading[tuple[health.Sample, ...]]:
+        """What a query gives at an instant, series by series, as the server tells it."""
+        try:
+            asked: dict[str, str | float] = {"query": query, "time": at.timestamp()}
+            found: list[_Vector] = await self._asked(server, "query", asked, _Vector)
+            samples = tuple(health.Sample(metric=one.metric, value=one.value) for one in found)
+        except UnreadError as exc:
+            return Reading(source=server.title, read_at=at, unknown=str(exc))
+        except ValueError:
+            return Reading(source=server.title, read_at=at, unknown="its answer cannot be understood")
+        if len(samples) > health.MOST_SERIES:
+            many = f"it gives more than {health.MOST_SERIES} series"
+            return Reading(source=server.title, read_at=at, unknown=many)
+        return Reading(source=server.title, read_at=at, value=samples)
 
     async def _asked(
         self,

@@ -7,10 +7,11 @@ used again.
 import asyncio
 import time
 from collections.abc import Awaitable, Callable, Hashable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any, Generic, TypeVar
 
 from dogana.core.facts import Reading, Series, Ticket
+from dogana.core.health.counters import Answer
 from dogana.sources import Metrics, Tracker
 from dogana.sources.metrics import Sample
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings, TrackerSettings
@@ -105,6 +106,10 @@ class RecentMetrics:
 
         key: tuple[Any, ...] = (server, query, environment, window)
         return await self._recent.get(key, ask)
+
+    async def vector(self, server: Configured[MetricsSettings], query: str, at: datetime) -> Reading[Answer]:
+        """What a query gives at an instant; each instant is asked for itself."""
+        return await self._metrics.vector(server, query, at)
 
     async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
         """The values on a page of metrics, as it is."""

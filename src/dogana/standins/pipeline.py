@@ -38,22 +38,31 @@ class Pipeline:
     """One pass over everything cleared or moving."""
 
     def __init__(
-        self, dogana: Dogana, hook: "Hook | None", takes: dict[str, float], by_hand: frozenset[str]
+        self,
+        dogana: Dogana,
+        hook: "Hook | None",
+        takes: dict[str, float],
+        by_hand: frozenset[str],
+        fleet: httpx.Client | None = None,
     ) -> None:
         self._dogana = dogana
         self._hook = hook
         self._takes = takes
         self._by_hand = by_hand
+        self._fleet = fleet
         self._held: set[int] = set()
+        self._followed: dict[int, int] = {}
+        """The last order that was set, by promotion."""
 
     def step(self, now: datetime) -> None:
         """Depart what is cleared, take over what a person let go, land what has moved long enough."""
         for row in self._dogana.desk():
             if row["state"] == "cleared" and row["service"]["id"] not in self._by_hand:
                 self._deploy(row)
-            elif row["state"] == "moving":
-                self._deploy(row)
-                if self._arrived(row, now):
+            elif row["state"] in ("moving", "halted"):
+                if row["state"] == "moving":
+                    self._deploy(row)
+                if self._follows(row) and self._arrived(row, now):
                     self._land(row)
 
     def _deploy(self, row: dict[str, Any]) -> None:
@@ -69,6 +78,32 @@ class Pipeline:
                 raise
         else:
             self._held.add(row["number"])
+
+    def _follows(self, row: dict[str, Any]) -> bool:
+        """Set the share that is ordered last, if that is new; whether nothing more is ordered."""
+        number = row["number"]
+        told = self._dogana.orders(number, after=self._followed.get(number, 0))
+        for order in told["orders"][-1:]:
+            self._serve(row, order["share"])
+            self._followed[number] = order["number"]
+            if order["share"] == 0:
+                self._dogana.failed(number, "Nothing goes to it any more.")
+                return False
+            self._dogana.set_to(number, order["share"])
+        return bool(told["ended"]) and row["state"] == "moving"
+
+    def _serve(self, row: dict[str, Any], share: int) -> None:
+        if self._fleet is None:
+            return
+        course = self._dogana.course(row["number"]) or {}
+        wanted = {
+            "environment": row["target"]["id"],
+            "service": row["service"]["id"],
+            "version": row["version"],
+            "incumbent": course.get("incumbent") or "",
+            "share": share,
+        }
+        self._fleet.put("/shares", json=wanted).raise_for_status()
 
     def _arrived(self, row: dict[str, Any], now: datetime) -> bool:
         departed = datetime.fromisoformat(row["departed_at"])
@@ -167,14 +202,16 @@ def main() -> None:
     parser.add_argument("--url", required=True)
     parser.add_argument("--takes", type=json.loads, default={}, help="seconds by environment, JSON")
     parser.add_argument("--by-hand", action="append", default=[])
+    parser.add_argument("--fleet", required=True, help="where shares are set")
     options = parser.parse_args()
     token, secret = os.environ["DOGANA_TOKEN"], os.environ["DOGANA_EVENT_SECRET"]
     with (
         Dogana(options.url, token) as dogana,
         httpx.Client(base_url=options.url, timeout=10) as client,
+        httpx.Client(base_url=options.fleet, timeout=10) as fleet,
     ):
         hook = Hook(client, "/api/hooks/pipeline", secret)
-        pipeline = Pipeline(dogana, hook, options.takes, frozenset(options.by_hand))
+        pipeline = Pipeline(dogana, hook, options.takes, frozenset(options.by_hand), fleet)
         while True:
             try:
                 pipeline.step(datetime.now(UTC))

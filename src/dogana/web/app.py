@@ -17,6 +17,7 @@ from dogana.web import access, live, problems
 from dogana.web.front_end import STRICT_POLICY, FrontEnd
 from dogana.web.routes import (
     calendars,
+    courses,
     delivery,
     exchange,
     landscape,
@@ -68,6 +69,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     for router in (
         people.router,
         promotions.router,
+        courses.router,
         delivery.router,
         views.router,
         landscape.router,

@@ -103,7 +103,7 @@ def followed(plan: Plan, state: CourseState, share: int, at: datetime) -> Course
 
 
 def released(state: CourseState, watches: Sequence[Watch], at: datetime) -> CourseState:
-    """The course once a person lets it go on: its step is held anew, and what was breached is watched anew."""
+    """The course once a person lets it go on: its step is held, and what was breached watched, anew."""
     known = monitors_of(watches)
     breached = [
         name

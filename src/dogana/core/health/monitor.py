@@ -106,6 +106,11 @@ class Monitor:
         return cls(watch, (1 - watch.confidence) / among)
 
     @property
+    def limit(self) -> float:
+        """The limit, in its own unit."""
+        return _limit_of(self.watch)
+
+    @property
     def _needed(self) -> float:
         return math.log(1 / self.alpha)
 
@@ -216,7 +221,7 @@ class Monitor:
         return f"{self.watch.name} {known.verdict}: {shown}; {self.watch.in_words()}"
 
     def _said(self, value: float) -> str:
-        if isinstance(self.watch, ShareWatch | ProbeWatch):
+        if self.watch.in_shares:
             return percent(value)
         return f"{value:.3g}{' times the incumbent' if self.watch.compared else ''}"
 
@@ -226,8 +231,8 @@ class Monitor:
         return proved
 
     def _limit(self, step: int) -> float:
-        limit = float(_limit_of(self.watch) * SCALE[step])
-        return min(limit, LARGEST) if isinstance(self.watch, ShareWatch | ProbeWatch) else limit
+        limit = float(self.limit * SCALE[step])
+        return min(limit, LARGEST) if self.watch.in_shares else limit
 
     @property
     def least_requests(self) -> int | None:
@@ -247,7 +252,7 @@ class Monitor:
 
     @property
     def _share_let_in(self) -> float:
-        return 1 - self.watch.quantile if isinstance(self.watch, QuantileWatch) else _limit_of(self.watch)
+        return 1 - self.watch.quantile if isinstance(self.watch, QuantileWatch) else self.limit
 
     def _more(self, state: MonitorState) -> int | None:
         """From a look that is as all so far were on average: how much it brings, and how much is missing."""
@@ -256,7 +261,7 @@ class Monitor:
         if self.watch.compared:
             theirs = state.incumbent_requests / looks
             there = Counts(state.incumbent_bad / looks, theirs)
-            ratio = 1.0 if isinstance(self.watch, ComparedQuantileWatch) else _limit_of(self.watch)
+            ratio = 1.0 if isinstance(self.watch, ComparedQuantileWatch) else self.limit
             side = Side(candidate, there, state.incumbent_bad / max(state.incumbent_requests, 1.0))
             bursts = state.incumbent.burst(requests), state.incumbent.burst(theirs)
             brings = self._falls(side, np.array([ratio]), bursts)[0]

@@ -1,5 +1,6 @@
 """What a release is watched by while it goes in, as a policy writes it."""
 
+from collections.abc import Iterable
 from datetime import timedelta
 from http import HTTPStatus
 from typing import Annotated, Any, ClassVar, Literal, Self
@@ -20,6 +21,8 @@ class _Watch(Document):
     aspects: ClassVar[tuple[Aspect, ...]] = ()
     counted: ClassVar[bool] = True
     """Whether it is sure with a probability."""
+    in_shares: ClassVar[bool] = False
+    """Whether its limit is a share of requests."""
     compared: ClassVar[bool] = False
     """Whether the newcomer is held against the incumbent."""
 
@@ -29,6 +32,9 @@ class _Watch(Document):
     bad one is not called within."""
     every: Annotated[timedelta, Field(ge=timedelta(seconds=1), le=timedelta(hours=1))] | None = None
     """How often it is looked at; every ten seconds when left out."""
+
+    source: Slug | None = None
+    """Which source of metrics is asked; the first one set up when left out."""
 
     def in_words(self) -> str:
         """Its limit: `at most 1 % fail`."""
@@ -40,9 +46,11 @@ class ShareWatch(_Watch):
 
     aspects = (same("bad", "bad is {}"), same("all", "all is {}"), lower("at_most", "the limit is {}"))
 
+    in_shares = True
+
     kind: Literal["share"]
     bad: Query
-    """What counts the bad ones; `$environment` and `$version` stand for themselves."""
+    """What counts the bad ones; `$environment`, `$service` and `$version` stand for themselves."""
     all: Query
     """What counts all."""
     at_most: Portion
@@ -185,6 +193,8 @@ class ProbeWatch(_Watch):
         lower("at_most", "the limit is {}"),
     )
 
+    in_shares = True
+
     kind: Literal["probe"]
     address: Annotated[str, Field(min_length=8, max_length=1000, pattern=r"^https?://")]
     """Where to ask; `$environment` and `$version` stand for themselves."""
@@ -219,6 +229,18 @@ Watch = Annotated[
     Discriminator(_kind),
 ]
 """One thing that is watched; a level where no kind is given."""
+
+
+def without_doubles(watches: Iterable[Watch]) -> tuple[Watch, ...]:
+    """What several rules watch: the same thing once, and of two that are called alike the second numbered."""
+    found: dict[str, Watch] = {}
+    for watch in watches:
+        name, number = watch.name, 1
+        while name in found and found[name].model_copy(update={"name": watch.name}) != watch:
+            number += 1
+            name = f"{watch.name}-{number}"
+        found[name] = watch.model_copy(update={"name": name})
+    return tuple(found.values())
 
 
 def percent(share: float) -> str:

@@ -11,6 +11,8 @@ from dogana.core.decisions import Waiver
 from dogana.core.document import Document, Slug
 from dogana.core.expressions.program import Condition, names_in
 from dogana.core.facts import Facts, Queued, Reading, in_the_future
+from dogana.core.health.watches import Watch
+from dogana.core.rollout import Plan
 from dogana.core.rules.case import READ_LATELY, Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
 from dogana.core.strictness import Aspect, Difference, Order, lower
@@ -138,6 +140,15 @@ class Rule(Document):
         """Who may not take its seats, whoever they are; None where that is not known."""
         del facts
         return frozenset()
+
+    def watches(self) -> tuple[Watch, ...]:
+        """What it has watched while a release goes in."""
+        return ()
+
+    def quickest_plan(self, rules: Sequence["Rule"]) -> Plan | None:
+        """The quickest rollout that it and its like among others let pass; None where it limits none."""
+        del rules
+        return None
 
     def superseding(self, facts: Facts) -> Queued | None:
         """The newer promotion that ends the one it is asked about; None when none does."""

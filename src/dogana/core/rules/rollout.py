@@ -1,6 +1,6 @@
 """`rollout`: limits on how a release goes in, held against the plan it was asked for with."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import timedelta
 from itertools import pairwise
 from typing import Literal, Self
@@ -12,7 +12,7 @@ from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step,
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.strictness import Difference, Order, higher, keyed, lower, rank, refuse_twice
+from dogana.core.strictness import Difference, Order, higher, keyed, lower, rank, refuse_twice, same
 from dogana.core.words import counted, lasting, listed, sentence
 
 _ON_BREACH: tuple[OnBreach, ...] = ("halt", "roll back")
@@ -25,7 +25,7 @@ def _as_watched(first: Watch, second: Watch) -> Iterator[Difference]:
         says = f"watches {second.kind or 'level'} instead of {first.kind or 'level'}"
         yield Difference(Order.INCOMPARABLE, says)
         return
-    for aspect in (*first.aspects, higher("confidence", "confidence is {}")):
+    for aspect in (*first.aspects, same("source", "of {}"), higher("confidence", "confidence is {}")):
         yield from aspect(first, second)
 
 
@@ -68,6 +68,14 @@ class RolloutRule(Rule):
             f"{self.first_share} % first, each step {lasting(self.least_hold)}, "
             f"{counted(len(self.watch), 'monitor')}"
         )
+
+    def watches(self) -> tuple[Watch, ...]:
+        """The monitors that must stay on."""
+        return self.watch
+
+    def quickest_plan(self, rules: Sequence[Rule]) -> Plan:
+        """The quickest that it and all others of its kind let pass."""
+        return quickest([one for one in rules if isinstance(one, RolloutRule)])
 
     def inspect(self, case: Case) -> Finding:
         """Unmet when the plan goes faster, wider or less watched; offers the quickest that passes."""
@@ -114,25 +122,6 @@ class RolloutRule(Rule):
         if _WITHOUT_DATA.index(plan.without_data) < _WITHOUT_DATA.index(self.without_data):
             out.append(f"without data it would {plan.without_data}, it must {self.without_data}")
         return out
-
-
-def watched_by(rules: Iterable[Rule]) -> tuple[Watch, ...]:
-    """What all rules watch on the way in; of two that are called alike the second gets a number."""
-    watches: dict[str, Watch] = {}
-    for rule in rules:
-        for watch in rule.watch if isinstance(rule, RolloutRule) else ():
-            name, number = watch.name, 1
-            while name in watches and watches[name].model_copy(update={"name": watch.name}) != watch:
-                number += 1
-                name = f"{watch.name}-{number}"
-            watches[name] = watch.model_copy(update={"name": name})
-    return tuple(watches.values())
-
-
-def quickest_within(rules: Iterable[Rule]) -> Plan | None:
-    """The quickest plan that all rules let pass; None where none says how a release goes in."""
-    limits = [rule for rule in rules if isinstance(rule, RolloutRule)]
-    return quickest(limits) if limits else None
 
 
 def quickest(rules: Sequence[RolloutRule]) -> Plan:

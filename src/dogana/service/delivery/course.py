@@ -2,23 +2,24 @@
 
 from datetime import datetime
 
-from dogana.core.errors import MovedOnError, NotClearedError, NotYetError, OccupiedError
+from dogana.core.errors import ConflictError, MovedOnError, NotClearedError, NotYetError, OccupiedError
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.record.actions import Action
 from dogana.core.words import listed, sentence, when
-from dogana.service.actor import Actor, Right
+from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landscape.deployers import must_deploy, must_hold
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import scheduled_departure
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
+from dogana.service.promotions.going_in import begin
 from dogana.service.promotions.grounds import facts_text, last_said
 from dogana.service.promotions.inspection import Held, hold, record_on, see_inspected, settle, what
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.secrets import clearances
-from dogana.store import Session, promotions, secrets
+from dogana.store import Session, courses, promotions, secrets
 from dogana.store.database import announce
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
 
@@ -101,6 +102,7 @@ async def go(held: Held, actor: Actor) -> None:
         )
     row.state, row.departed_at, row.changed_at = State.MOVING, sheet.at, sheet.at
     await record_on(held, actor, Action.DEPART, f"{what(row)} departed.")
+    await begin(session, row, held.grounds)
     announce(session, "promotion", [row.number])
 
 
@@ -138,6 +140,7 @@ async def land(
 
     Raises:
         ForbiddenError: for anybody but the holder of its clearance.
+        ConflictError: while steps of its plan are left.
         MovedOnError: when it is not moving, or was ordered back.
     """
     actor.must(Right.DEPLOY)
@@ -149,6 +152,9 @@ async def land(
             why = "ordered back" if row.state == State.HALTED else row.state
             raise MovedOnError(f"Promotion {number} is not moving: it is {why}.")
         await must_hold(session, actor, row)
+        held = await courses.get(session, number)
+        if held is not None and held.ended_at is None:
+            raise ConflictError("It has not landed before all steps of its plan are over.")
         await write_what_landed(session, actor, row, now, artifacts or artifacts_of(row.release), note)
         schedule_inspection(session, row, now)
     return row
@@ -169,6 +175,7 @@ async def write_what_landed(
     if other:
         await _halt(session, actor, row, now, other, details, note)
     else:
+        await courses.close(session, row.number, now)
         await secrets.use_clearances(session, row.number, now)
         await write_landing(session, actor, row, now, details, note)
 
@@ -252,6 +259,7 @@ async def write_roll_back(
     """Let a locked promotion have been rolled back, and record it."""
     row.state, row.closed_at, row.changed_at = State.ROLLED_BACK, now, now
     row.sheet = row.brief = None
+    await courses.close(session, row.number, now)
     await secrets.revoke_clearances(session, row.number, now)
     row.ended = sentence(f"rolled back {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     says, details = f"{what(row)} was rolled back.", {"state": str(row.state)}
@@ -273,14 +281,27 @@ async def cancel(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         row = (await found_locked(session, number)).row
         if row.state != State.MOVING:
             raise MovedOnError(f"Promotion {number} is not moving: it is {row.state}.")
-        await secrets.revoke_clearances(session, number, now)
-        row.state, row.changed_at = State.HALTED, now
-        row.ended = sentence(f"ordered back by {actor.name}: {reason}")
-        says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."
-        details = {"state": str(row.state)}
-        record(session, actor, Action.CANCEL, says, now, promotion=row, reason=reason, details=details)
-        announce(session, "promotion", [number])
+        await order_back(session, actor, row, now, reason)
     return row
+
+
+async def order_back(
+    session: Session,
+    actor: Actor,
+    row: PromotionRow,
+    now: datetime,
+    reason: str,
+    on: dict[str, str] | None = None,
+) -> None:
+    """Order a locked promotion that moves back: no share of it is left, and its clearance is worthless."""
+    await courses.take_back(session, row.number, now, reason, actor.id if actor is not ENGINE else None)
+    await secrets.revoke_clearances(session, row.number, now)
+    row.state, row.changed_at = State.HALTED, now
+    row.ended = sentence(f"ordered back by {actor.name}: {reason}")
+    says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."
+    details = {"state": str(row.state)}
+    record(session, actor, Action.CANCEL, says, now, promotion=row, reason=reason, on=on, details=details)
+    announce(session, "promotion", [row.number])
 
 
 def schedule_inspection(session: Session, row: PromotionRow, now: datetime) -> None:

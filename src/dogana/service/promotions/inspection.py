@@ -19,6 +19,7 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
+from dogana.service.promotions.going_in import begin
 from dogana.service.promotions.grounds import Grounds, kept, last_said, present
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
@@ -270,10 +271,12 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
         says = f"Held {what(row)} again. {'Another of its bundle is held.' if own else sheet.sentence}"
         await record_on(held, ENGINE, Action.HOLD, says)
     if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
-        traffic = held.grounds.facts.traffic
+        grounds = held.grounds
+        traffic = grounds.facts.traffic
         if not any(one.service == row.service_id and one.arrived_at is None for one in traffic):
             row.state, row.departed_at = State.MOVING, sheet.at
             await record_on(held, ENGINE, Action.DEPART, f"{what(row)} departed.")
+            await begin(session, row, grounds)
 
 
 def _cleared_by_itself(row: PromotionRow) -> bool:

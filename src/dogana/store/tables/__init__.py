@@ -5,6 +5,7 @@ They refer to each other by name, so whoever wants one gets all.
 
 from dogana.store.tables import (
     calendars,
+    courses,
     documents,
     exchange,
     landscape,
@@ -19,6 +20,7 @@ from dogana.store.tables import (
 
 __all__ = [
     "calendars",
+    "courses",
     "documents",
     "exchange",
     "landscape",

@@ -1,0 +1,117 @@
+"""`dogana steer`: sets the shares that are ordered, by a command of the deployer's own, until the course ends."""
+
+import os
+import subprocess
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+import httpx
+import typer
+
+from dogana.cli.pipeline import HERE, Files, Note, PromotionNumber, Token, Url, connected
+from dogana.client import TAKEN_BACK, Dogana, ProblemError
+
+LANDED, NOT_SET, ROLLED_BACK, HALTED = 0, 1, 3, 4
+_WAIT_SECONDS = 20.0
+_TRIES = 3
+_CONFLICT, _GONE = 409, 500
+MOVING = "moving"
+UNDER_WAY = (MOVING, "halted")
+
+
+def steer(
+    promotion: PromotionNumber,
+    command: Annotated[list[str], typer.Argument(help="Sets the share in DOGANA_SHARE; after a `--`.")],
+    patience: Annotated[float, typer.Option(help="Seconds to wait at most while it stands still.")] = 3600.0,
+    artifact: Files = None,
+    note: Note = "",
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Follow the orders of a promotion that goes in step by step, and report how it ends.
+
+    Exits 0 landed, 3 taken back, 4 still halted when the patience is over, 1 where the command failed.
+    """
+    with connected(url, token) as dogana:
+        row = dogana.promotion(promotion)
+        course = dogana.course(promotion) or {}
+        about = {
+            "DOGANA_PROMOTION": str(promotion),
+            "DOGANA_SERVICE": row["service"]["id"],
+            "DOGANA_VERSION": row["version"],
+            "DOGANA_ENVIRONMENT": row["environment"]["id"],
+            "DOGANA_INCUMBENT": course.get("incumbent") or "",
+        }
+        ended = _Steering(dogana, promotion, command, about).follow(patience)
+        row = dogana.promotion(promotion)
+        if ended == LANDED and row["state"] == MOVING:
+            row = dogana.landed(promotion, note, artifact or ())
+        elif ended == ROLLED_BACK and row["state"] in UNDER_WAY:
+            row = dogana.failed(promotion, note)
+        typer.echo(row["sentence"])
+    raise typer.Exit(ended if row["state"] not in TAKEN_BACK else ROLLED_BACK)
+
+
+@dataclass
+class _Steering:
+    dogana: Dogana
+    promotion: int
+    command: Sequence[str]
+    about: dict[str, str]
+    known: int = 0
+    """The number of the last order that was followed."""
+
+    def follow(self, patience: float) -> int:
+        """Until the course ends; how it did."""
+        stands_since: float | None = None
+        while True:
+            told = self._told()
+            for order in told["orders"][-1:]:
+                if not self._set(order):
+                    return NOT_SET
+                self.known = order["number"]
+                if order["share"] == 0:
+                    return ROLLED_BACK
+            if told["ended"] and not told["orders"]:
+                return LANDED if told["state"] in (MOVING, "landed") else ROLLED_BACK
+            stands_since = (stands_since or time.monotonic()) if told["halted"] else None
+            if stands_since is not None and time.monotonic() - stands_since > patience:
+                typer.echo(f"It still stands: {told['halted']}", err=True)
+                return HALTED
+
+    def _told(self) -> dict[str, Any]:
+        """The next orders; Dogana being away is waited out."""
+        while True:
+            try:
+                return self.dogana.orders(self.promotion, after=self.known, wait=_WAIT_SECONDS)
+            except (httpx.TransportError, ProblemError) as exc:
+                if isinstance(exc, ProblemError) and exc.status < _GONE:
+                    raise
+                time.sleep(1)
+
+    def _set(self, order: dict[str, Any]) -> bool:
+        """Set a share and report it; whether the command could, tried a few times."""
+        share = str(order["share"])
+        typer.echo(f"{share} %: {order['reason']}")
+        for attempt in range(1, _TRIES + 1):
+            done = subprocess.run(  # noqa: S603 - the deployer's own command
+                self.command, env={**os.environ, **self.about, "DOGANA_SHARE": share}, check=False
+            )
+            if done.returncode == 0:
+                return self._report(order["share"])
+            typer.echo(f"{self.command[0]} ended with {done.returncode}, try {attempt}.", err=True)
+            time.sleep(attempt)
+        return False
+
+    def _report(self, share: int) -> bool:
+        """What is reported once an order is set; one that is not good any more is followed by another."""
+        try:
+            if share:
+                self.dogana.set_to(self.promotion, share)
+        except ProblemError as exc:
+            if exc.status != _CONFLICT:
+                raise
+            typer.echo(str(exc), err=True)
+        return True

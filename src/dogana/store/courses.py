@@ -1,0 +1,80 @@
+"""Courses, their orders, and what was seen of them."""
+
+from collections.abc import Collection
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.database import KEPT
+from dogana.store.tables.courses import CourseRow, LookRow, OrderRow
+
+_MOST_LOOKS = 5000
+
+
+async def get(session: AsyncSession, promotion: int, *, lock: bool = False) -> CourseRow | None:
+    """The course of a promotion."""
+    return await session.get(
+        CourseRow, promotion, with_for_update=KEPT if lock else None, populate_existing=True
+    )
+
+
+async def take_due(
+    session: AsyncSession, at: datetime, put_off: datetime, but: Collection[int], limit: int
+) -> list[int]:
+    """Courses that are to be looked at, the longest due first; put off, so that nobody else looks just now."""
+    due = select(CourseRow.promotion).where(
+        CourseRow.ended_at.is_(None), CourseRow.look_at <= at, CourseRow.promotion.not_in(but)
+    )
+    due = due.order_by(CourseRow.look_at).limit(limit).with_for_update(skip_locked=True, key_share=True)
+    claimed = update(CourseRow).where(CourseRow.promotion.in_(due.scalar_subquery()))
+    return list(await session.scalars(claimed.values(look_at=put_off).returning(CourseRow.promotion)))
+
+
+async def order(
+    session: AsyncSession, promotion: int, share: int, reason: str, by: str | None, at: datetime
+) -> OrderRow:
+    """Order a share; the promotion is locked."""
+    last = await session.scalar(
+        select(func.coalesce(func.max(OrderRow.number), 0)).where(OrderRow.promotion == promotion)
+    )
+    made = OrderRow(promotion=promotion, number=(last or 0) + 1, share=share, reason=reason, by_id=by, at=at)
+    session.add(made)
+    await session.flush()
+    return made
+
+
+async def orders(session: AsyncSession, promotion: int, after: int = 0) -> list[OrderRow]:
+    """The orders of a course after one of them."""
+    query = select(OrderRow).where(OrderRow.promotion == promotion, OrderRow.number > after)
+    return list(await session.scalars(query.order_by(OrderRow.number).limit(200)))
+
+
+async def note(
+    session: AsyncSession, promotion: int, at: datetime, share: int, known: dict[str, Any]
+) -> None:
+    """Keep what was known at a look."""
+    row = insert(LookRow).values(promotion=promotion, at=at, share=share, known=known)
+    await session.execute(row.on_conflict_do_nothing())
+
+
+async def looks(session: AsyncSession, promotion: int) -> list[LookRow]:
+    """What was known, look by look: the last some thousand."""
+    query = select(LookRow).where(LookRow.promotion == promotion)
+    return list(await session.scalars(query.order_by(LookRow.at.desc()).limit(_MOST_LOOKS)))[::-1]
+
+
+async def close(session: AsyncSession, promotion: int, at: datetime) -> None:
+    """Look at it no more."""
+    query = update(CourseRow).where(CourseRow.promotion == promotion, CourseRow.ended_at.is_(None))
+    await session.execute(query.values(ended_at=at, turn=CourseRow.turn + 1))
+
+
+async def take_back(session: AsyncSession, promotion: int, at: datetime, reason: str, by: str | None) -> None:
+    """Order what is still going in back, and look at it no more; the promotion is locked."""
+    row = await get(session, promotion, lock=True)
+    if row is not None and row.ended_at is None:
+        row.ended_at, row.turn = at, row.turn + 1
+        await order(session, promotion, 0, reason, by, at)

@@ -1,0 +1,270 @@
+"""Going in step by step: watched, ordered, halted, taken back; every move once, and on record."""
+
+import asyncio
+import json
+from datetime import timedelta
+
+import pytest
+from tests.service.courses.moving import PLAN, ROLLOUT, Moving
+from tests.world import World
+
+from dogana.core.errors import ConflictError, ForbiddenError, InvalidError, MovedOnError
+from dogana.core.health import course as core
+from dogana.core.health.course import CourseState, Move
+from dogana.core.health.readings import Look
+from dogana.core.rollout import Plan
+from dogana.demo.cast import ACTORS
+from dogana.service.courses import steering, watching
+from dogana.service.courses.looking import Subject, UnaskableError, put_into
+from dogana.service.courses.view import course_view
+from dogana.service.delivery import course
+from dogana.store import courses, documents, ledger
+
+ILSE, PIPELINE = ACTORS["ilse"], ACTORS["pipeline"]
+
+
+async def test_a_good_one_goes_in_step_by_step_and_lands(world: World):
+    """Each step when its hold is over; landed is refused before, and the whole course is on record."""
+    moving = await Moving.into(world)
+    assert await moving.orders() == [10]
+    with pytest.raises(ConflictError, match="before all steps of its plan are over"):
+        await world.land(moving.number)
+    early = await moving.healthy(10, looks=29)
+    assert (early.ordered, early.move) == (10, Move.WAIT)
+    view = await moving.look()
+    assert (view.ordered, view.move) == (50, Move.GO_ON)
+    assert [rung.stands for rung in view.rungs] == ["was", "is", "comes"]
+    view = await moving.healthy(50)
+    assert view.ordered == 100
+    view = await moving.healthy(100, looks=1)
+    assert (view.ended, await moving.orders()) == (True, [10, 50, 100])
+    assert (await world.land(moving.number)).state == "landed"
+    assert await world.actions(moving.number) == [
+        "request",
+        "clear",
+        "depart",
+        "order share",
+        "issue clearance",
+        "report share",
+        "order share",
+        "report share",
+        "order share",
+        "report share",
+        "end course",
+        "land",
+    ]
+    await world.sequence()
+    assert (await world.verified()).verified
+
+
+async def test_a_bad_one_is_taken_back_by_itself_and_once(world: World):
+    """However many workers look; its clearance is worthless, and what it was decided on can be decided again."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    await moving.look()
+    moving.figures.count(40, 100)
+    world.clock.now += timedelta(seconds=10)
+    await asyncio.gather(*(watching.look(world.backend, moving.number) for _ in range(4)))
+    for _ in range(3):
+        await moving.look(bad=40)
+    assert await moving.orders() == [10, 0]
+    assert (await world.actions(moving.number)).count("cancel") == 1
+    file = await world.dossier(moving.number)
+    assert file.row.state == "halted"
+    assert not file.clearance_live
+    assert "errors left its limit" in file.row.sentence.lower()
+    await made_again(world, moving.number)
+    row = await course.roll_back(world.backend, PIPELINE, moving.number, note="")
+    assert row.state == "rolled back"
+
+
+async def made_again(world: World, number: int) -> None:
+    """Every move on record comes out the same from what is stored with it."""
+    async with world.backend.database.transaction() as session:
+        bodies = [json.loads(row.body) for row, _ in await ledger.course(session, number, 500)]
+        digests = {one["on"]["move"] for one in bodies if "move" in one.get("on", {})}
+        texts = await documents.texts(session, digests)
+    assert digests
+    for text in texts.values():
+        kept = json.loads(text)
+        plan, watches = Plan.model_validate(kept["plan"]), watching.WATCHES.validate_python(kept["watches"])
+        state = CourseState.model_validate(kept["state"])
+        state = core.seen(watches, state, [Look.model_validate(one) for one in kept["looks"]])
+        at = core.Moved.model_validate(kept["moved"])
+        again = core.move(
+            plan, watches, state, _instant(kept["at"]), held=kept["held"], let_go_on=kept["let_go_on"]
+        )
+        assert again == at
+
+
+def _instant(text):
+    return Look.model_validate({"at": text, "monitor": "x"}).at
+
+
+async def test_a_metrics_server_that_is_away_is_silence_and_never_within(world: World):
+    """What the plan says then happens, with the reason on the rung."""
+    moving = await Moving.into(world)
+    await moving.healthy(10, looks=20)
+    moving.figures.away = "it did not answer in time"
+    view = await moving.look()
+    assert view.monitors[0].known.because == "the metrics server: it did not answer in time" or (
+        "did not answer in time" in (view.monitors[0].known.because or "")
+    )
+    for _ in range(7):
+        view = await moving.look()
+    assert (view.ordered, view.halted) == (10, True)
+    assert "did not answer in time" in view.because
+    assert await moving.orders() == [10]
+
+
+async def test_a_person_halts_it_and_lets_it_go_on(world: World):
+    """With a reason, each on record; its step is held anew."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    await moving.look()
+    with pytest.raises(InvalidError, match="Say why"):
+        await steering.halt(world.backend, ILSE, moving.number, reason=" ")
+    await steering.halt(world.backend, ILSE, moving.number, reason="the crews are out")
+    with pytest.raises(ConflictError, match="stands still already"):
+        await steering.halt(world.backend, ILSE, moving.number, reason="twice")
+    for _ in range(40):
+        view = await moving.look()
+    assert (view.ordered, view.halted) == (10, True)
+    assert view.because == "It stands still: Ilse Brandt halted it: the crews are out."
+    await steering.go_on(world.backend, ILSE, moving.number, reason="they are back")
+    assert (await moving.look()).move is Move.WAIT
+    for _ in range(30):
+        view = await moving.look()
+    assert view.ordered == 50
+    actions = await world.actions(moving.number)
+    assert actions.index("halt") < actions.index("let go on") < len(actions) - 1
+
+
+async def test_a_word_goes_on_before_all_is_known_and_never_past_what_is_bad(world: World):
+    """After the hold; a breach is taken back whoever says otherwise."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    await moving.look()
+    with pytest.raises(ConflictError, match="is held for another"):
+        await steering.go_on(world.backend, ILSE, moving.number, reason="in a hurry")
+    for _ in range(40):
+        view = await moving.look(of=1)
+    assert (view.move, view.ordered) == (Move.WAIT, 10)
+    await steering.go_on(world.backend, ILSE, moving.number, reason="there is little traffic at night")
+    assert await moving.orders() == [10, 50]
+    await made_again(world, moving.number)
+    await moving.set_to(50)
+    for _ in range(31):
+        await moving.look(bad=0.0 if _ < 20 else 50)
+        if len(await moving.orders()) > 2:
+            break
+    assert await moving.orders() == [10, 50, 0]
+    with pytest.raises(MovedOnError):
+        await steering.go_on(world.backend, ILSE, moving.number, reason="still")
+
+
+async def test_who_may_steer(world: World):
+    """Approvers decide; the holder of the clearance reports; others do neither."""
+    moving = await Moving.into(world)
+    with pytest.raises(ForbiddenError):
+        await steering.halt(world.backend, ACTORS["noor"], moving.number, reason="x")
+    with pytest.raises(ForbiddenError):
+        await steering.go_on(world.backend, PIPELINE, moving.number, reason="x")
+    with pytest.raises(ForbiddenError, match="Only who holds its clearance"):
+        await steering.report_share(world.backend, ACTORS["noor"], moving.number, 10)
+    with pytest.raises(ConflictError, match="50 % was not ordered: it is 10 %"):
+        await moving.set_to(50)
+    assert (await world.actions(moving.number))[-1] == "refuse share"
+    assert not (await moving.view("wanjiru")).may_decide
+    assert (await moving.view()).may_decide
+
+
+async def test_a_freeze_holds_the_next_step_and_not_the_way_back(world: World):
+    """One that begins while it goes in."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    storm = {"name": "storm watch", "from": "2026-03-10T00:00", "until": "2026-03-12T00:00"}
+    freeze = {"id": "storms", "kind": "freeze", "title": "Storms", "zone": "Europe/Rome", "windows": [storm]}
+    await world.adopt("bench", ROLLOUT, freeze)
+    view = await moving.healthy(10, looks=35)
+    assert (view.ordered, view.move) == (10, Move.WAIT)
+    assert view.because.startswith("The next step is held: ")
+    with pytest.raises(ConflictError, match="The next step is held"):
+        await steering.go_on(world.backend, ILSE, moving.number, reason="now")
+    for _ in range(3):
+        await moving.look(bad=60)
+    assert await moving.orders() == [10, 0]
+
+
+async def test_an_order_that_nobody_follows_halts(world: World):
+    """After five minutes, and says so."""
+    moving = await Moving.into(world)
+    view = await moving.look(timedelta(minutes=4))
+    assert view.because == "The deployer has still to set 10 %."
+    view = await moving.look(timedelta(minutes=2))
+    assert view.halted
+    assert view.because == "The deployer did not set 10 % within 5 min."
+
+
+async def test_an_approver_orders_it_back_by_hand(world: World):
+    """The last order is none of it, by name."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    await course.cancel(world.backend, ILSE, moving.number, reason="the crews report no water")
+    told = await steering.orders(world.backend, PIPELINE, moving.number, after=1, patience=0)
+    assert [(one.share, one.by, one.reason) for one in told.orders] == [
+        (0, "Ilse Brandt", "the crews report no water")
+    ]
+    assert told.ended
+    await moving.look()
+    assert await moving.orders() == [10, 0]
+
+
+async def test_what_has_no_steps_has_no_course(world: World):
+    """It goes in all at once, as ever."""
+    moving = await Moving.into(world, None, {**ROLLOUT, "first_share": 100, "watch": [], "on_breach": "halt"})
+    assert await course_view(world.backend, ILSE, moving.number) is None
+    with pytest.raises(MovedOnError, match="moving all at once"):
+        await moving.set_to(100)
+    assert (await world.land(moving.number)).state == "landed"
+
+
+async def test_a_version_cannot_write_the_query(world: World):
+    """One that would leave its quotation marks is not asked about at all."""
+    subject = Subject(
+        environment="bench", service="portal", version='1"} or vector(0) #', incumbent="1.0"
+    )
+    with pytest.raises(UnaskableError, match="cannot be put into a query"):
+        put_into('failed_total{version="$version"}', subject, subject.version)
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    await moving.look()
+    assert set(moving.figures.asked) == {
+        'failed_total{version="1.2.0",service="taps-portal"}',
+        'requests_total{version="1.2.0",service="taps-portal"}',
+    }
+
+
+async def test_one_that_fails_holds_up_no_other_and_is_kept_with_its_reason(world: World):
+    """A course whose row was damaged, beside one that is well."""
+    moving = await Moving.into(world)
+    async with world.backend.database.transaction() as session:
+        row = await courses.get(session, moving.number)
+        row.state = {"step": "nowhere"}
+    world.clock.now += timedelta(seconds=10)
+    await asyncio.wait_for(watching.look_due(world.backend), 5)
+    async with world.backend.database.transaction() as session:
+        assert (await courses.get(session, moving.number)).look_at > world.clock.now
+
+
+async def test_orders_are_waited_for(world: World):
+    """Whoever asks with patience hears of the next at once."""
+    moving = await Moving.into(world)
+    waiting = asyncio.create_task(
+        steering.orders(world.backend, PIPELINE, moving.number, after=1, patience=20)
+    )
+    await asyncio.sleep(0)
+    await course.cancel(world.backend, ILSE, moving.number, reason="no water")
+    told = await asyncio.wait_for(waiting, 5)
+    assert [one.share for one in told.orders] == [0]
+    assert PLAN.steps[0].share == 10
