@@ -1,4 +1,4 @@
-"""`dogana steer`: sets the shares that are ordered, by a command of the deployer's own, until the course ends."""
+"""`dogana steer`: sets the shares that are ordered, by the deployer's own command, until the course ends."""
 
 import os
 import subprocess
@@ -96,7 +96,7 @@ class _Steering:
         share = str(order["share"])
         typer.echo(f"{share} %: {order['reason']}")
         for attempt in range(1, _TRIES + 1):
-            done = subprocess.run(  # noqa: S603 - the deployer's own command
+            done = subprocess.run(
                 self.command, env={**os.environ, **self.about, "DOGANA_SHARE": share}, check=False
             )
             if done.returncode == 0:

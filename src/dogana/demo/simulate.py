@@ -33,6 +33,7 @@ from dogana.demo.journeys import APPROVERS, Journey, Leg
 from dogana.demo.landscape import ENVIRONMENTS
 from dogana.service.actor import TIMETABLE
 from dogana.service.backend import Backend
+from dogana.service.courses import steering, watching
 from dogana.service.delivery import automation, course
 from dogana.service.landscape import evidence
 from dogana.service.promotions import decisions, inspection, intake, waivers
@@ -46,6 +47,7 @@ from dogana.store.tables.promotions import PENDING, UNDER_WAY, PromotionRow, Sta
 
 Act = Callable[[], Awaitable[None]]
 _MOVES_FOR = timedelta(minutes=14)
+_BETWEEN_LOOKS = timedelta(minutes=5)
 _BETWEEN_APPROVALS = timedelta(minutes=37)
 _WAITS_FOR_TIMETABLE = timedelta(hours=3)
 _TAKEN_IN_LATE = timedelta(minutes=1)
@@ -105,9 +107,7 @@ class PastMetrics:
         values = [fleet.value(metric, environment, now - window * n / 10) for n in range(9, -1, -1)]
         return Reading(source=server.title, read_at=now, value=Series(values=tuple(values)))
 
-    async def vector(
-        self, server: Configured[MetricsSettings], query: str, at: datetime
-    ) -> Reading[Answer]:
+    async def vector(self, server: Configured[MetricsSettings], query: str, at: datetime) -> Reading[Answer]:
         """What a gauge of the fleet showed then."""
         samples = tuple(
             health.Sample(metric=labels, value=(at.timestamp(), repr(shown)))
@@ -359,6 +359,9 @@ class Simulation:
             held = await secrets.last_clearance(session, number)
         if held is None:
             await course.depart(self._backend, actor, number)
+        if not await self._all_in(number):
+            self.plan(self._clock.now + _BETWEEN_LOOKS, lambda: self._report(journey, n, number))
+            return
         if leg.ends == "rolls back":
             await course.roll_back(self._backend, actor, number, note=leg.reason)
         else:
@@ -367,6 +370,15 @@ class Simulation:
             await automation.follow(self._backend)
             await self._watch_backfills(journey)
         self._plan_next(journey, n)
+
+    async def _all_in(self, number: int) -> bool:
+        """Set what is ordered, and have it looked at; whether all steps are over, if there are any."""
+        told = await steering.orders(self._backend, ACTORS["wanjiru"], number, after=0, patience=0)
+        if not told.ended:
+            share = told.orders[-1].share
+            await steering.report_share(self._backend, ACTORS["pipeline"], number, share)
+            await watching.look(self._backend, number)
+        return told.ended
 
     async def _watch_backfills(self, journey: Journey) -> None:
         """What an urgent fix skipped is decided on like anything else."""

@@ -24,7 +24,7 @@ async def get(session: AsyncSession, promotion: int, *, lock: bool = False) -> C
 async def take_due(
     session: AsyncSession, at: datetime, put_off: datetime, but: Collection[int], limit: int
 ) -> list[int]:
-    """Courses that are to be looked at, the longest due first; put off, so that nobody else looks just now."""
+    """Courses that are to be looked at, the longest due first; put off, so that nobody else looks."""
     due = select(CourseRow.promotion).where(
         CourseRow.ended_at.is_(None), CourseRow.look_at <= at, CourseRow.promotion.not_in(but)
     )

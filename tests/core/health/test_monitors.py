@@ -180,7 +180,7 @@ def test_words_say_what_is_known():
     monitor = Monitor.of(SHARE)
     known = told(SHARE, requests(0.05, 10, 60))
     assert monitor.in_words(known).startswith("errors breached: between ")
-    assert monitor.in_words(known).endswith(" requests; at most 1 % bad")
+    assert monitor.in_words(known).endswith(" requests, at most 1 % bad")
     assert "times the incumbent" in Monitor.of(COMPARED).in_words(told(COMPARED, requests(0.2, 50, 9, 0.01)))
     unread = monitor.in_words(told(SHARE, [look(0, unknown="the metrics server did not answer in 5 s")]))
     assert unread.startswith("errors not known yet: the metrics server did not answer in 5 s")
@@ -257,7 +257,13 @@ def test_every_setting_of_a_watch_is_compared():
         for aspect in watch.aspects:
             list(aspect(Seen(), Seen()))
         # How often it is looked at changes nothing of what is let in.
-        assert type(watch).model_fields.keys() - looked_at <= {"name", "kind", "confidence", "every"}, kind
+        assert type(watch).model_fields.keys() - looked_at <= {
+            "name",
+            "kind",
+            "source",
+            "confidence",
+            "every",
+        }, kind
 
 
 def test_looks_are_dated_by_their_source():

@@ -77,7 +77,9 @@ class Moving:
         await world.depart(row.number)
         return cls(world, figures, row.number)
 
-    async def look(self, after: timedelta = timedelta(seconds=10), bad: float = 0.0, of: float = 100.0) -> CourseView:
+    async def look(
+        self, after: timedelta = timedelta(seconds=10), bad: float = 0.0, of: float = 100.0
+    ) -> CourseView:
         """Time passes, requests come, and the worker looks at whatever is due."""
         self.world.clock.now += after
         self.figures.count(bad, of)
@@ -93,9 +95,7 @@ class Moving:
         await steering.report_share(self.world.backend, ACTORS["pipeline"], self.number, share)
 
     async def orders(self) -> list[int]:
-        told = await steering.orders(
-            self.world.backend, ACTORS["pipeline"], self.number, after=0, patience=0
-        )
+        told = await steering.orders(self.world.backend, ACTORS["pipeline"], self.number, after=0, patience=0)
         return [one.share for one in told.orders]
 
     async def healthy(self, share: int, looks: int = 31) -> CourseView:

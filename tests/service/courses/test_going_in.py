@@ -58,7 +58,7 @@ async def test_a_good_one_goes_in_step_by_step_and_lands(world: World):
 
 
 async def test_a_bad_one_is_taken_back_by_itself_and_once(world: World):
-    """However many workers look; its clearance is worthless, and what it was decided on can be decided again."""
+    """However many workers look; its clearance is worthless, and the move can be made again."""
     moving = await Moving.into(world)
     await moving.set_to(10)
     await moving.look()
@@ -231,9 +231,7 @@ async def test_what_has_no_steps_has_no_course(world: World):
 
 async def test_a_version_cannot_write_the_query(world: World):
     """One that would leave its quotation marks is not asked about at all."""
-    subject = Subject(
-        environment="bench", service="portal", version='1"} or vector(0) #', incumbent="1.0"
-    )
+    subject = Subject(environment="bench", service="portal", version='1"} or vector(0) #', incumbent="1.0")
     with pytest.raises(UnaskableError, match="cannot be put into a query"):
         put_into('failed_total{version="$version"}', subject, subject.version)
     moving = await Moving.into(world)

@@ -68,6 +68,9 @@ class Read(NamedTuple):
     incumbent_usual: Usual
     counted: Counted | None
     silent: str | None
+    """Why there is nothing."""
+    begins: bool
+    """Whether this look is where counting begins, so that there could be nothing yet."""
 
 
 def read(watch: Watch, look: Look, counters: dict[str, Counters], candidate: Usual, incumbent: Usual) -> Read:
@@ -90,20 +93,22 @@ def read(watch: Watch, look: Look, counters: dict[str, Counters], candidate: Usu
     )
     if edges != their_edges:
         raise UnreadableError("the two releases have different buckets")
-    silent, counted = None, None
-    if here[_ALL] <= 0:
+    silent, counted, begins = None, None, bool(stand) and not counters
+    if begins:
+        silent = "counting begins with this look"
+    elif here[_ALL] <= 0:
         silent = "no requests came to it"
     elif watch.compared and there[_ALL] <= 0:
         silent = "no requests came to the incumbent"
     elif watch.compared and not incumbent.all:
-        silent = "the incumbent is seen for the first time"
+        silent, begins = "comparing begins with this look", True
     else:
         counted = _counted(watch, (here, there), edges, incumbent)
     if there.get(_ALL):
         incumbent = incumbent.after(there, _middle(watch, edges, incumbent))
     if here[_ALL]:
         candidate = candidate.after(here, _middle(watch, edges, candidate))
-    return Read(stand, candidate, incumbent, counted, silent)
+    return Read(stand, candidate, incumbent, counted, silent, begins)
 
 
 def _tally(

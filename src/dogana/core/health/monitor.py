@@ -134,6 +134,8 @@ class Monitor:
             "candidate": found.candidate_usual,
             "incumbent": found.incumbent_usual,
         }
+        if found.begins:
+            update["heard_at"] = look.at
         if found.counted is not None:
             update |= self._bet(state, found.counted) | {"heard_at": look.at}
         return state.model_copy(update=update)
@@ -218,7 +220,10 @@ class Monitor:
             words = "between {} and {}" if len(ends) > 1 else "at least {}" if known.low else "at most {}"
             shown = words.format(*ends) if ends else known.because or "too little to say anything"
             shown += f" after {counted(known.requests, 'request')}"
-        return f"{self.watch.name} {known.verdict}: {shown}; {self.watch.in_words()}"
+        words = f"{self.watch.name} {known.verdict}: {shown}, {self.watch.in_words()}"
+        if known.more is None or not self.watch.counted:
+            return words
+        return f"{words}; about {counted(known.more, 'more request')} to go"
 
     def _said(self, value: float) -> str:
         if self.watch.in_shares:

@@ -53,7 +53,9 @@ class MonitorView(View):
     """Its limit in words."""
     compared: bool
     share: bool
-    """Whether its figures are shares of requests."""
+    """Whether its limit is a share of requests."""
+    counted: bool
+    """Whether requests are counted for it, so that its own figures are shares of them."""
     verdict: Verdict
     says: str
     """What is known, in a sentence."""
@@ -149,6 +151,7 @@ def _monitors(read: Course, looks: list[LookRow]) -> list[MonitorView]:
                 wanted=watch.in_words(),
                 compared=watch.compared,
                 share=watch.in_shares,
+                counted=watch.counted,
                 verdict=known.verdict,
                 says=monitor.in_words(known),
                 known=known,
@@ -160,6 +163,4 @@ def _monitors(read: Course, looks: list[LookRow]) -> list[MonitorView]:
 
 def _point(look: LookRow, name: str) -> Point:
     known = Known.model_validate(look.known[name])
-    return Point(
-        at=look.at, low=known.low, high=known.high, value=known.value, incumbent=known.incumbent
-    )
+    return Point(at=look.at, low=known.low, high=known.high, value=known.value, incumbent=known.incumbent)

@@ -30,6 +30,7 @@
 	}
 	/* Let through: a double-ringed oval. */
 	[data-says='cleared'],
+	[data-says='within'],
 	[data-says='landed'] {
 		--tone: var(--verdigris);
 		border: 4px double var(--tone);
@@ -40,12 +41,14 @@
 		background: color-mix(in oklab, var(--verdigris) 12%, transparent);
 	}
 	/* Not yet: a perforated ticket. */
+	[data-says='not known yet'],
 	[data-says='held'] {
 		--tone: var(--ochre);
 		border: 2px dashed var(--tone);
 	}
 	/* Not so: a solid block with its corners cut. */
 	[data-says='barred'],
+	[data-says='breached'],
 	[data-says='turned back'],
 	[data-says='rolled back'] {
 		--tone: var(--wax);

@@ -2,6 +2,8 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, data } from '$lib/api/client';
+	import { CourseState } from '$lib/features/course/course.svelte';
+	import Ladder from '$lib/features/course/ladder.svelte';
 	import { DossierState } from '$lib/features/dossier/dossier.svelte';
 	import { busyElsewhere } from '$lib/state/keys';
 	import { live } from '$lib/state/live.svelte';
@@ -21,6 +23,8 @@
 	const file = $derived(dossier.file);
 
 	dossier.follow(() => live.version);
+	const going = new CourseState(() => number).follow(() => live.version);
+	const ladder = $derived(going.course !== null && (file?.row.state === 'moving' || file?.row.state === 'halted'));
 
 	$effect(() => look(number));
 
@@ -48,9 +52,9 @@
 
 {#if file}
 	<Head {file} />
-	<div class="columns">
+	<div class="columns" class:ladder>
 		<section class="inspection"><Inspection state={dossier} /></section>
-		<section class="decision"><Decision state={dossier} /></section>
+		<section class="decision">{#if ladder}<Ladder state={going} zone={file.row.target.zone} />{/if}{#if !ladder || file.row.state === 'halted'}<Decision state={dossier} />{/if}</section>
 		<section class="cargo"><Cargo state={dossier} /></section>
 		<section class="course">
 			<h2>{say.course}</h2>
@@ -93,6 +97,10 @@
 	/* Lines of source need room. */
 	.columns:has(.cargo :global(.patch[open])) {
 		grid-template-columns: minmax(420px, 1.7fr) minmax(320px, 1.1fr) minmax(240px, 0.8fr);
+	}
+	/* What moves is watched: its ladder has the room, and what it was decided on stands back. */
+	.columns.ladder {
+		grid-template-columns: minmax(230px, 0.8fr) minmax(300px, 1fr) minmax(400px, 1.25fr);
 	}
 	.course h2 {
 		font-size: 20px;
