@@ -96,11 +96,14 @@ def demo(
     port: Annotated[int | None, typer.Option(help="Port of the web process.")] = None,
     *,
     fresh: Annotated[bool, typer.Option("--fresh", help="Start over with new data.")] = False,
+    bad: Annotated[
+        str | None, typer.Option(help="A service whose newcomer is bad; see it taken back.")
+    ] = None,
 ) -> None:
     """Run the demo: database, scenario, web, worker and stand-ins; Ctrl-C stops them all."""
     from dogana.demo.run import run_demo
 
-    raise typer.Exit(run_demo(Path.cwd(), port=port, fresh=fresh))
+    raise typer.Exit(run_demo(Path.cwd(), port=port, fresh=fresh, bad=bad))
 
 
 @app.command()

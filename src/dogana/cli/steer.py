@@ -41,7 +41,7 @@ def steer(
             "DOGANA_PROMOTION": str(promotion),
             "DOGANA_SERVICE": row["service"]["id"],
             "DOGANA_VERSION": row["version"],
-            "DOGANA_ENVIRONMENT": row["environment"]["id"],
+            "DOGANA_ENVIRONMENT": row["target"]["id"],
             "DOGANA_INCUMBENT": course.get("incumbent") or "",
         }
         ended = _Steering(dogana, promotion, command, about).follow(patience)

@@ -52,7 +52,10 @@ def watch(
         elif last is None or _gist(moved) != _gist(last):
             typer.echo(f"{when(at, read.zone)}  {moved.move}, {moved.share} %: {moved.because}")
             for name, one in course.monitors_of(watches).items():
-                typer.echo(f"    {one.in_words(moved.known[name])}")
+                known = moved.known[name]
+                typer.echo(
+                    f"    {name} {known.verdict}: {one.in_words(known)} Asked for: {one.watch.in_words()}."
+                )
         last = moved
         if moved.move in (Move.ROLL_BACK, Move.HALT, Move.DONE):
             break

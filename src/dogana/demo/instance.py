@@ -107,6 +107,7 @@ class Instance:
             requester_token=secret["request"],
             repositories=str(self._files.repositories.absolute()),
             tickets=str(self._files.tickets.absolute()),
+            fleet=f"http://127.0.0.1:{self._port('fleet')}",
         )
         running.save(self.running_file)
         return running

@@ -24,6 +24,12 @@ SEALED_PROJECT = "DRAIN"
 _BY_ID = {service.id: service for service in SERVICES}
 
 
+_STREET_BY_STREET = ((20, "PT10M"), (50, "PT10M"), (100, "PT0S"))
+_SLOWLY = ((10, "PT15M"), (60, "PT30M"), (100, "PT0S"))
+_PLANS = {"pilot-valley": _STREET_BY_STREET, "live-north": _SLOWLY, "live-south": _SLOWLY}
+"""Shares in percent, and how long each is held."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Leg:
     """One promotion to be asked for."""
@@ -52,11 +58,9 @@ class Leg:
     @property
     def plan(self) -> Plan | None:
         """How it is to go in: by shares where households are served, else at once."""
-        if not self.environment.startswith("live-"):
+        if self.environment not in _PLANS:
             return None
-        shares = (
-            ((50, "PT5M"), (100, "PT0S")) if self.hasty else ((10, "PT15M"), (60, "PT30M"), (100, "PT0S"))
-        )
+        shares = ((50, "PT5M"), (100, "PT0S")) if self.hasty else _PLANS[self.environment]
         return Plan.model_validate(
             {
                 "steps": [{"share": share, "hold": hold} for share, hold in shares],

@@ -8,6 +8,31 @@ from dogana.demo.landscape import HOME
 
 _TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are where they should be"}
 _OF_THE_RELEASE = '{environment="$environment",service="$service",version="$version"}'
+_WATCHES: list[dict[str, Any]] = [
+    {
+        "name": "failures",
+        "kind": "compared share",
+        "bad": f"service_requests_failed_total{_OF_THE_RELEASE}",
+        "all": f"service_requests_total{_OF_THE_RELEASE}",
+        "ratio": 2,
+        "margin": 0.005,
+        "every": "PT3S",
+    },
+    {
+        "name": "slow-answers",
+        "kind": "quantile",
+        "buckets": f"service_request_seconds_bucket{_OF_THE_RELEASE}",
+        "quantile": 0.95,
+        "at_most": 0.5,
+        "every": "PT3S",
+    },
+    {
+        "name": "telemetry-lag",
+        "query": 'telemetry_lag_seconds{environment="$environment"}',
+        "at_most": 6,
+        "every": "PT3S",
+    },
+]
 _SAMENESS = {
     "id": "same-bytes",
     "kind": "sameness",
@@ -42,6 +67,16 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
                         _soak("Twenty hours in rehearsal", "PT20H") | {"waivable": "control-room"},
                         {**_TICKETS, "status": ["done"]},
                         _SAMENESS,
+                        {
+                            "id": "rollout",
+                            "kind": "rollout",
+                            "title": "Street by street, and watched",
+                            "when": 'kind == "ordinary"',
+                            "first_share": 20,
+                            "least_hold": "PT10M",
+                            "watch": _WATCHES,
+                            "on_breach": "roll back",
+                        },
                     ],
                 ),
                 **_AT_ONCE,
@@ -118,28 +153,7 @@ def _baseline() -> dict[str, Any]:
                 "first_share": 10,
                 "largest_step": 50,
                 "least_hold": "PT10M",
-                "watch": [
-                    {
-                        "name": "failures",
-                        "kind": "compared share",
-                        "bad": f"service_requests_failed_total{_OF_THE_RELEASE}",
-                        "all": f"service_requests_total{_OF_THE_RELEASE}",
-                        "ratio": 2,
-                        "margin": 0.005,
-                    },
-                    {
-                        "name": "slow-answers",
-                        "kind": "quantile",
-                        "buckets": f"service_request_seconds_bucket{_OF_THE_RELEASE}",
-                        "quantile": 0.95,
-                        "at_most": 0.5,
-                    },
-                    {
-                        "name": "telemetry-lag",
-                        "query": 'telemetry_lag_seconds{environment="$environment"}',
-                        "at_most": 6,
-                    },
-                ],
+                "watch": _WATCHES,
                 "on_breach": "roll back",
             },
             _soak("A day and a half in the pilot", "PT36H")

@@ -11,9 +11,10 @@ from dogana.demo.cast import CAST, GROUPS, PASSWORD
 from dogana.demo.cluster import ClusterError
 from dogana.demo.instance import Instance
 from dogana.demo.running import Running
+from dogana.standins.fleet import make_bad
 
 
-def run_demo(root: Path, *, port: int | None, fresh: bool) -> int:
+def run_demo(root: Path, *, port: int | None, fresh: bool, bad: str | None = None) -> int:
     """Start the demo, print how to use it, and wait for Ctrl-C.
 
     Returns:
@@ -43,6 +44,8 @@ def run_demo(root: Path, *, port: int | None, fresh: bool) -> int:
         signal.signal(asked_to_stop, _interrupt)
     try:
         running = instance.start(port=port, fresh=fresh)
+        if bad is not None:
+            make_bad(running.fleet, bad)
         status.stop()
         _welcome(console, running, time.monotonic() - began)
         ended = instance.wait()
@@ -76,4 +79,5 @@ def _welcome(console: Console, running: Running, seconds: float) -> None:
     console.print(f"\nDogana is at [bold]{running.url}[/bold] (started in {seconds:.1f} s).")
     console.print(f"Everybody's password is [bold]{PASSWORD}[/bold].\n")
     console.print(table)
-    console.print("\nCtrl-C stops it; the next start keeps what you did, --fresh starts over.")
+    console.print(f"\nWhat serves the valley, and where one makes a newcomer bad: {running.fleet}")
+    console.print("Ctrl-C stops it; the next start keeps what you did, --fresh starts over.")

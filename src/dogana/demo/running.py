@@ -17,6 +17,8 @@ class Running:
     requester_token: str
     repositories: str
     tickets: str
+    fleet: str
+    """The page on which one makes a newcomer bad, or well again."""
 
     def save(self, path: Path) -> None:
         """Write it where only its owner can read it: it holds a token."""

@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Annotated
 from urllib.parse import urlencode
 
+import httpx
 import uvicorn
 from fastapi import FastAPI
 from fastapi.responses import HTMLResponse, PlainTextResponse, RedirectResponse
@@ -153,6 +154,21 @@ class Traffic(Collector):
         return iter((every, failed, took))
 
 
+def make_bad(fleet: str, service: str) -> None:
+    """Make the newcomer of a service bad wherever it goes in.
+
+    Args:
+        fleet: the address of one that runs.
+        service: by its id.
+
+    Raises:
+        httpx.HTTPError: when it does not answer.
+    """
+    for environment in ENVIRONMENTS:
+        asks = {"environment": environment, "service": service, "bad": "true"}
+        httpx.post(f"{fleet}/mood", params=asks, timeout=5)
+
+
 def make_fleet(troubles: Path | None = None) -> FastAPI:
     """The application with the metrics.
 
@@ -204,11 +220,11 @@ def _page(traffic: Traffic) -> str:
     for place, shares in sorted(traffic.served.items()):
         environment, service = map(escape, place)
         bad = place in traffic.bad
+        asks = urlencode({"environment": place[0], "service": place[1], "bad": not bad})
         rows.append(
             f"<tr><td>{service}<td>{environment}<td>{escape(shares.version)} <b>{shares.share} %</b>"
             f"<td>{escape(shares.incumbent) or 'nothing'} <b>{100 - shares.share} %</b>"
-            f"<td>{'bad' if bad else 'well'}<td><form method=post "
-            f'action="/mood?{escape(urlencode({"environment": place[0], "service": place[1], "bad": not bad}))}">'
+            f'<td>{"bad" if bad else "well"}<td><form method=post action="/mood?{escape(asks)}">'
             f"<button>{'Make it well' if bad else 'Make it bad'}</button></form>"
         )
     body = "".join(rows) or "<tr><td colspan=6>Nothing goes in step by step just now."

@@ -179,11 +179,11 @@ def test_words_say_what_is_known():
     """One sentence each, with its unit."""
     monitor = Monitor.of(SHARE)
     known = told(SHARE, requests(0.05, 10, 60))
-    assert monitor.in_words(known).startswith("errors breached: between ")
-    assert monitor.in_words(known).endswith(" requests, at most 1 % bad")
+    assert monitor.in_words(known).startswith("Between ")
+    assert monitor.in_words(known).endswith(f", after {known.requests} requests.")
     assert "times the incumbent" in Monitor.of(COMPARED).in_words(told(COMPARED, requests(0.2, 50, 9, 0.01)))
     unread = monitor.in_words(told(SHARE, [look(0, unknown="the metrics server did not answer in 5 s")]))
-    assert unread.startswith("errors not known yet: the metrics server did not answer in 5 s")
+    assert unread == "Nothing is known yet. The metrics server did not answer in 5 s."
 
 
 @pytest.mark.parametrize(

@@ -255,6 +255,25 @@ async def test_one_that_fails_holds_up_no_other_and_is_kept_with_its_reason(worl
         assert (await courses.get(session, moving.number)).look_at > world.clock.now
 
 
+async def test_a_worker_that_dies_between_a_breach_and_its_order_loses_nothing(world: World, monkeypatch):
+    """Both are written at once or not at all; the next one orders, and orders once."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    await moving.look()
+    with monkeypatch.context() as broken:
+        broken.setattr(courses, "take_back", _dies)
+        for _ in range(3):
+            await moving.look(bad=60)
+    assert await moving.orders() == [10]
+    assert (await moving.view()).move is Move.WAIT
+    await moving.look(timedelta(seconds=10), bad=60)
+    assert await moving.orders() == [10, 0]
+
+
+async def _dies(*_):
+    raise RuntimeError("killed")
+
+
 async def test_orders_are_waited_for(world: World):
     """Whoever asks with patience hears of the next at once."""
     moving = await Moving.into(world)

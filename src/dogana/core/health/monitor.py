@@ -27,7 +27,7 @@ from dogana.core.health.watches import (
     percent,
 )
 from dogana.core.health.wealth import AT_ONCE, Floats, grown, nothing, together
-from dogana.core.words import counted
+from dogana.core.words import counted, sentence
 
 _KEPT = 10.0
 """How many times the evidence that `within` takes is kept, so that it is given up soon when things change."""
@@ -212,18 +212,21 @@ class Monitor:
         )
 
     def in_words(self, known: Known) -> str:
-        """`errors breached: between 1.4 % and 4 % after 60 requests, at most 1 % bad`."""
+        """Between 1.4 % and 4 %, after 60 requests. About 340 more requests to go."""
         if isinstance(self.watch, LevelWatch):
-            shown = f"{known.value:g}" if known.value is not None else (known.because or "nothing read")
-        else:
-            ends = [self._said(end) for end in (known.low, known.high) if end is not None]
-            words = "between {} and {}" if len(ends) > 1 else "at least {}" if known.low else "at most {}"
-            shown = words.format(*ends) if ends else known.because or "too little to say anything"
-            shown += f" after {counted(known.requests, 'request')}"
-        words = f"{self.watch.name} {known.verdict}: {shown}, {self.watch.in_words()}"
-        if known.more is None or not self.watch.counted:
-            return words
-        return f"{words}; about {counted(known.more, 'more request')} to go"
+            told = f"{known.value:g}" if known.value is not None else "Nothing was read"
+            return sentence(f"{told}: {known.because}" if known.because else told)
+        ends = [self._said(end) for end in (known.low, known.high) if end is not None]
+        words = "between {} and {}" if len(ends) > 1 else "at least {}" if known.low else "at most {}"
+        told = words.format(*ends) if ends else "nothing is known yet"
+        if known.requests:
+            told += f", after {counted(known.requests, 'request')}"
+        told = sentence(told)
+        if known.because:
+            told += f" {sentence(known.because)}"
+        elif known.more is not None:
+            told += f" About {counted(known.more, 'more request')} to go."
+        return told
 
     def _said(self, value: float) -> str:
         if self.watch.in_shares:

@@ -1,5 +1,4 @@
 // How a release goes in, step by step.
-import { counted } from './common';
 
 export const course = {
 	goingIn: 'Going in',
@@ -25,6 +24,8 @@ export const course = {
 	orderBack: 'Order it back',
 	orderBackHint: 'Nothing goes to it any more, and its clearance is worthless for good.',
 	monitors: 'Monitors',
+	askedFor: (wanted: string) => `Asked for: ${wanted}.`,
+	needed: '(needed)',
 	nothingWatches: 'Nothing watches it: the policy asks for no monitor.',
 	newcomer: 'newcomer',
 	incumbent: 'incumbent',
@@ -34,6 +35,5 @@ export const course = {
 	at: 'At',
 	notLess: 'Not less than',
 	notMore: 'Not more than',
-	chart: (name: string) => `${name} over time; the table below says the same`,
-	requests: (count: number) => counted(count, 'request')
+	chart: (name: string) => `${name} over time; the table below says the same`
 };

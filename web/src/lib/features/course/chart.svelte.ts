@@ -18,12 +18,17 @@ export function figure(monitor: Monitor, value: number | null | undefined, range
 export function series(monitor: Monitor): (number | null)[][] {
 	const top = monitor.limit * WIDEST;
 	const cut = (value: number | null | undefined, otherwise: number) => Math.min(value ?? otherwise, top);
-	const own = !monitor.compared && (monitor.share || !monitor.counted);
+	// Of a quantile no value is drawn: what is counted are the requests beyond it.
+	const own = (point: Monitor['points'][number]) => {
+		if (point.value === null) return null;
+		if (monitor.compared) return point.incumbent ? Math.min(point.value / point.incumbent, top) : null;
+		return monitor.share || !monitor.counted ? Math.min(point.value, top) : null;
+	};
 	return [
 		monitor.points.map((point) => Date.parse(point.at) / 1000),
 		monitor.points.map((point) => (monitor.counted ? cut(point.high, top) : null)),
 		monitor.points.map((point) => (monitor.counted ? cut(point.low, 0) : null)),
-		monitor.points.map((point) => (own && point.value !== null ? Math.min(point.value, top) : null)),
+		monitor.points.map(own),
 		monitor.points.map(() => monitor.limit)
 	];
 }
@@ -49,6 +54,12 @@ export function drawn(monitor: () => Monitor, zone: string) {
 	};
 }
 
+/** Each minute is named once. */
+function times(at: number[], zone: string): string[] {
+	const said = at.map((one) => clock(new Date(one * 1000), zone));
+	return said.map((one, n) => (one === said[n - 1] ? '' : one));
+}
+
 function options(element: HTMLElement, monitor: Monitor, zone: string): uPlot.Options {
 	const ink = (name: string) => getComputedStyle(element).getPropertyValue(name).trim();
 	const axis = { stroke: ink('--ink-soft'), grid: { stroke: ink('--hair'), width: 1 }, ticks: { show: false }, font: '11px sans-serif' };
@@ -60,7 +71,7 @@ function options(element: HTMLElement, monitor: Monitor, zone: string): uPlot.Op
 		padding: [6, 6, 0, 0],
 		scales: { x: { time: true }, y: { range: [0, monitor.limit * WIDEST] } },
 		axes: [
-			{ ...axis, size: 22, space: 70, values: (_, at) => at.map((one) => clock(new Date(one * 1000), zone)) },
+			{ ...axis, size: 22, space: 70, values: (_, at) => times(at, zone) },
 			{ ...axis, size: 46, space: 28, values: (_, at) => at.map((one) => figure(monitor, one, monitor.counted)) }
 		],
 		series: [

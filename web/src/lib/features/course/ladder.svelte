@@ -29,7 +29,7 @@
 {#if !course.ended}<p class="soft">{say.reported(course.ordered, course.reported ?? null)} {say.whatABreachDoes(course.on_breach)}</p>{/if}
 
 {#if course.may_decide}
-	<label for="{id}-reason">{say.reason}</label>
+	<label for="{id}-reason">{say.reason} <span class="soft">{say.needed}</span></label>
 	<textarea id="{id}-reason" class="field" rows="2" maxlength="2000" bind:value={going.reason}></textarea>
 	{#if going.refused}<p class="refused" role="alert">{going.refused}</p>{/if}
 	<dl>
@@ -105,6 +105,9 @@
 		display: block;
 		margin-top: 0.6rem;
 		font-weight: 600;
+	}
+	label .soft {
+		font-weight: 400;
 	}
 	dl {
 		display: grid;

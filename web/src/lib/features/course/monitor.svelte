@@ -14,7 +14,7 @@
 
 <article aria-label={monitor.name}>
 	<header><b>{monitor.name.replaceAll('-', ' ')}</b><Stamp says={monitor.verdict} /></header>
-	<p>{monitor.says}</p>
+	<p>{monitor.says} <span class="soft">{say.askedFor(monitor.wanted)}</span></p>
 	{#if monitor.points.length > 1}
 		<div class="chart" role="img" aria-label={say.chart(monitor.name)} {@attach drawn(() => monitor, zone)}></div>
 		<details>

@@ -1,0 +1,44 @@
+"""What goes in step by step, on screen: watched, halted by hand, let go on, and taken back by itself."""
+
+import re
+
+from playwright.sync_api import expect
+from tests.browser.test_before_deciding import number_of
+from tests.conftest import Live
+
+from dogana.standins.fleet import make_bad
+
+PATIENCE = 90_000
+"""Looks are ten seconds apart, and a breach takes a few."""
+
+
+def test_it_is_watched_halted_let_go_on_and_taken_back_by_itself(visit, live: Live):
+    """The figures are those of a real server; nobody touches anything when it turns bad."""
+    page = visit("ilse")
+    page.goto(f"/promotion/{number_of(page, 'Field app', '5.1.0', 'Pilot valley')}")
+    ladder = page.locator("section.decision")
+    expect(ladder.get_by_role("heading", name="Going in")).to_be_visible()
+    expect(ladder.locator("li[aria-current=step]")).to_contain_text("20 %")
+    lag = ladder.get_by_role("article", name="telemetry-lag")
+    expect(lag.locator(".stamp")).to_have_text("within", timeout=PATIENCE)
+    expect(lag.locator("canvas")).to_be_visible(timeout=PATIENCE)
+    lag.get_by_text("As a table").click()
+    expect(lag.get_by_role("row").nth(1)).to_contain_text(re.compile(r"\d\d:\d\d"))
+
+    ladder.get_by_label("Reason").fill("the crews are out")
+    ladder.get_by_role("button", name="Halt").click()
+    expect(ladder.get_by_text("It stands still: Ilse Brandt halted it: the crews are out.")).to_be_visible()
+    other = visit("tomas", page.url.removeprefix(live.running.url))
+    expect(other.get_by_text("It stands still: Ilse Brandt halted it")).to_be_visible()
+    ladder.get_by_label("Reason").fill("they are back")
+    ladder.get_by_role("button", name="Go on").click()
+    expect(ladder.get_by_text("20 % is held for another")).to_be_visible()
+
+    make_bad(live.running.fleet, "field-app")
+    expect(page.locator(".head .stamp").first).to_have_text("rolled back", timeout=PATIENCE)
+    course = page.locator("section.course")
+    expect(course).to_contain_text("Dogana ordered Field app 5.1.0 into Pilot valley back")
+    expect(course).to_contain_text(
+        re.compile("(failures|slow-answers).* left (its limit|their limits)", re.IGNORECASE)
+    )
+    expect(course.get_by_text("let Field app 5.1.0 into Pilot valley go on")).to_be_visible()
