@@ -139,10 +139,11 @@ def test_no_secret_stands_on_a_command_line(live: Live):
 def test_a_token_that_was_revoked_ends_no_pipeline(live: Live):
     """It is refused, says so, and tries again."""
     environment = {**os.environ, "DOGANA_TOKEN": "dgn_revoked", "DOGANA_EVENT_SECRET": "whsec_" + "A" * 44}
-    command = [sys.executable, "-m", "dogana.standins.pipeline", "--url", live.running.url]
-    with subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True) as pipeline:
-        assert pipeline.stderr is not None
-        said = [pipeline.stderr.readline() for _ in range(2)]
-        assert pipeline.poll() is None
-        pipeline.kill()
+    pipeline = ["dogana.standins.pipeline", "--url", live.running.url, "--fleet", live.running.fleet]
+    command = [sys.executable, "-m", *pipeline]
+    with subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True) as process:
+        assert process.stderr is not None
+        said = [process.stderr.readline() for _ in range(2)]
+        assert process.poll() is None
+        process.kill()
     assert all("unknown, revoked or has ended" in line for line in said)

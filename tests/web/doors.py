@@ -67,7 +67,9 @@ _RIGHTS = {
         GET /api/promotions/{number}
         GET /api/promotions/{number}/change
         GET /api/promotions/{number}/commits/{revision=0000000000000000000000000000000000000000}
+        GET /api/promotions/{number}/course
         GET /api/promotions/{number}/dossier
+        GET /api/promotions/{number}/orders
         GET /api/proposals
         GET /api/routes
         GET /api/senders
@@ -129,6 +131,8 @@ _RIGHTS = {
         POST /api/promotions/{number}/accept
         POST /api/promotions/{number}/approve
         POST /api/promotions/{number}/cancel
+        POST /api/promotions/{number}/go-on
+        POST /api/promotions/{number}/halt
         POST /api/promotions/{number}/clearance/revoke
         POST /api/promotions/{number}/retract
         POST /api/promotions/{number}/turn-back
@@ -143,6 +147,7 @@ _RIGHTS = {
         POST /api/promotions/{number}/land
         POST /api/promotions/{number}/prepared
         POST /api/promotions/{number}/roll-back
+        POST /api/promotions/{number}/shares
     """,
     "write policy": """
         DELETE /api/calendars/{name=none}
@@ -188,6 +193,7 @@ _BODIES: dict[str, Any] = {
     "POST /api/promotions/{number}/approve": {"shown": SHOWN},
     "POST /api/promotions/{number}/comments": {"comment": "Why?"},
     "POST /api/promotions/{number}/exchange": {"version": "9", "comment": ""},
+    "POST /api/promotions/{number}/shares": {"share": 5},
     "POST /api/promotions/{number}/turn-back": {"shown": SHOWN, "comment": "no"},
     "POST /api/promotions/{number}/waivers": {
         "rule": "tickets",

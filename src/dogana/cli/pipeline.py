@@ -11,6 +11,7 @@ import httpx
 import typer
 
 from dogana.cli.refusal import refuse
+from dogana.cli.steer import LANDED, MOVING, ROLLED_BACK, UNDER_WAY, Steering
 from dogana.client import BARRED, GONE, TAKEN_BACK, WAITING, Dogana, ProblemError
 from dogana.core.policy.text import UnreadableTextError, plain_of
 
@@ -175,6 +176,40 @@ def values(
         typer.echo(json.dumps(found, indent=2, ensure_ascii=False))
     for name, value in () if as_json else found.items():
         typer.echo(f"{name}={shlex.quote(value)}")
+
+
+@app.command("steer")
+def steer(
+    promotion: PromotionNumber,
+    command: Annotated[list[str], typer.Argument(help="Sets the share in DOGANA_SHARE; after a `--`.")],
+    patience: Annotated[float, typer.Option(help="Seconds to wait at most while it stands still.")] = 3600.0,
+    artifact: Files = None,
+    note: Note = "",
+    url: Url = HERE,
+    token: Token = "",
+) -> None:
+    """Follow the orders of a promotion that goes in step by step, and report how it ends.
+
+    Exits 0 landed, 3 taken back, 4 still halted when the patience is over, 1 where the command failed.
+    """
+    with connected(url, token) as dogana:
+        row = dogana.promotion(promotion)
+        course = dogana.course(promotion) or {}
+        about = {
+            "DOGANA_PROMOTION": str(promotion),
+            "DOGANA_SERVICE": row["service"]["id"],
+            "DOGANA_VERSION": row["version"],
+            "DOGANA_ENVIRONMENT": row["target"]["id"],
+            "DOGANA_INCUMBENT": course.get("incumbent") or "",
+        }
+        ended = Steering(dogana, promotion, command, about).follow(patience)
+        row = dogana.promotion(promotion)
+        if ended == LANDED and row["state"] == MOVING:
+            row = dogana.landed(promotion, note, artifact or ())
+        elif ended == ROLLED_BACK and row["state"] in UNDER_WAY:
+            row = dogana.failed(promotion, note)
+        typer.echo(row["sentence"])
+    raise typer.Exit(ended if row["state"] not in TAKEN_BACK else ROLLED_BACK)
 
 
 @app.command("report")

@@ -1,17 +1,16 @@
-"""`dogana steer`: sets the shares that are ordered, by the deployer's own command, until the course ends."""
+"""What `dogana steer` does: the deployer's own command sets each share ordered, until the course ends."""
 
 import os
 import subprocess
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 
 import httpx
 import typer
 
-from dogana.cli.pipeline import HERE, Files, Note, PromotionNumber, Token, Url, connected
-from dogana.client import TAKEN_BACK, Dogana, ProblemError
+from dogana.client import Dogana, ProblemError
 
 LANDED, NOT_SET, ROLLED_BACK, HALTED = 0, 1, 3, 4
 _WAIT_SECONDS = 20.0
@@ -21,41 +20,10 @@ MOVING = "moving"
 UNDER_WAY = (MOVING, "halted")
 
 
-def steer(
-    promotion: PromotionNumber,
-    command: Annotated[list[str], typer.Argument(help="Sets the share in DOGANA_SHARE; after a `--`.")],
-    patience: Annotated[float, typer.Option(help="Seconds to wait at most while it stands still.")] = 3600.0,
-    artifact: Files = None,
-    note: Note = "",
-    url: Url = HERE,
-    token: Token = "",
-) -> None:
-    """Follow the orders of a promotion that goes in step by step, and report how it ends.
-
-    Exits 0 landed, 3 taken back, 4 still halted when the patience is over, 1 where the command failed.
-    """
-    with connected(url, token) as dogana:
-        row = dogana.promotion(promotion)
-        course = dogana.course(promotion) or {}
-        about = {
-            "DOGANA_PROMOTION": str(promotion),
-            "DOGANA_SERVICE": row["service"]["id"],
-            "DOGANA_VERSION": row["version"],
-            "DOGANA_ENVIRONMENT": row["target"]["id"],
-            "DOGANA_INCUMBENT": course.get("incumbent") or "",
-        }
-        ended = _Steering(dogana, promotion, command, about).follow(patience)
-        row = dogana.promotion(promotion)
-        if ended == LANDED and row["state"] == MOVING:
-            row = dogana.landed(promotion, note, artifact or ())
-        elif ended == ROLLED_BACK and row["state"] in UNDER_WAY:
-            row = dogana.failed(promotion, note)
-        typer.echo(row["sentence"])
-    raise typer.Exit(ended if row["state"] not in TAKEN_BACK else ROLLED_BACK)
-
-
 @dataclass
-class _Steering:
+class Steering:
+    """One course that is followed."""
+
     dogana: Dogana
     promotion: int
     command: Sequence[str]

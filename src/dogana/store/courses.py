@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from datetime import datetime
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
@@ -31,6 +31,28 @@ async def take_due(
     due = due.order_by(CourseRow.look_at).limit(limit).with_for_update(skip_locked=True, key_share=True)
     claimed = update(CourseRow).where(CourseRow.promotion.in_(due.scalar_subquery()))
     return list(await session.scalars(claimed.values(look_at=put_off).returning(CourseRow.promotion)))
+
+
+class Briefly(NamedTuple):
+    """What lists show of a course."""
+
+    promotion: int
+    plan: dict[str, Any]
+    step: int | None
+    halted: str | None
+    because: str | None
+
+
+async def briefly(session: AsyncSession, promotions: Collection[int]) -> list[Briefly]:
+    """Some courses that are not over, as lists show them."""
+    query = select(
+        CourseRow.promotion,
+        CourseRow.plan,
+        CourseRow.state["step"].as_integer(),
+        CourseRow.state["halted"].as_string(),
+        CourseRow.moved["because"].as_string(),
+    ).where(CourseRow.promotion.in_(promotions), CourseRow.ended_at.is_(None))
+    return [Briefly(*row) for row in await session.execute(query)]
 
 
 async def order(

@@ -11,6 +11,7 @@ from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.promotions.lookup import found
 from dogana.service.shapes import Named, View
 from dogana.service.views import presence, saved_filters
+from dogana.service.views.going import with_courses
 from dogana.service.views.ledger import entry_view
 from dogana.service.views.rows import Row, Station, row_view, row_views, station
 from dogana.service.views.saved_filters import SavedFilter
@@ -84,7 +85,7 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
         asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
         return Desk(
             at=now,
-            rows=await row_views(rows, actor, names, now),
+            rows=await with_courses(session, await row_views(rows, actor, names, now)),
             questions=[question_view(entry) for entry in asked],
             looking=await presence.lookers(backend, session, actor, [row.number for row in rows]),
             filters=await saved_filters.saved_filters(session, actor),
@@ -120,7 +121,9 @@ async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
     """One row of the desk."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return row_view(await found(session, number), actor, await people.names(session), backend.clock())
+        names = await people.names(session)
+        row = row_view(await found(session, number), actor, names, backend.clock())
+        return (await with_courses(session, [row]))[0]
 
 
 def row_of(backend: Backend, actor: Actor, row: PromotionRow) -> Row:

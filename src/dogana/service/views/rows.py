@@ -50,6 +50,16 @@ class Target(View):
     zone: str
 
 
+class Going(View):
+    """How far what goes in step by step has come."""
+
+    shares: list[int]
+    """Of its steps, in percent."""
+    at: int
+    """Which of them it is on, from 0."""
+    halted: bool
+
+
 class Row(View):
     """One promotion on the desk."""
 
@@ -80,6 +90,8 @@ class Row(View):
     changed_at: Instant
     departed_at: Instant | None
     closed_at: Instant | None
+    going: Going | None = None
+    """How far it has come, where it moves step by step."""
     shown: Shown | None
     """What an approval of this very row is bound to, where it waits for the reader."""
 

@@ -1,5 +1,5 @@
 // The Desk and its rows.
-import { listed } from './common';
+import { counted, listed } from './common';
 
 export const desk = {
 	title: (mine: number) => `${mine ? `(${mine}) ` : ''}Desk · Dogana`,
@@ -31,6 +31,7 @@ export const desk = {
 };
 
 export const row = {
+	goingIn: (share: number, left: number) => `${share} % of the requests go to it; ${left === 0 ? 'that is the last step' : `${counted(left, 'step')} left`}`,
 	atTheProbe: (says: string) => `At the probe: ${says}`,
 	asksYou: (name: string) => `${name} asks you:`,
 	askedBy: (name: string, waited: string) => `asked by ${name} ${waited} ago`,

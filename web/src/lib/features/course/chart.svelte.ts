@@ -68,7 +68,7 @@ function options(element: HTMLElement, monitor: Monitor, zone: string): uPlot.Op
 		height: HEIGHT,
 		legend: { show: false },
 		cursor: { show: false },
-		padding: [6, 6, 0, 0],
+		padding: [6, 22, 0, 0],
 		scales: { x: { time: true }, y: { range: [0, monitor.limit * WIDEST] } },
 		axes: [
 			{ ...axis, size: 22, space: 70, values: (_, at) => times(at, zone) },

@@ -6,6 +6,7 @@
 	import { stampOf } from '$lib/words';
 	import { row as say } from '$lib/words/desk';
 	import Looking from '$lib/features/dossier/looking.svelte';
+	import Rungs from './rungs.svelte';
 	import Seats from '$lib/ui/seats.svelte';
 	import Stamp from '$lib/ui/stamp.svelte';
 	import TimeBar from '$lib/ui/time-bar.svelte';
@@ -50,7 +51,7 @@
 			<span class="soft asked">{say.askedBy(row.requested_by.name, waited)}{row.bundle ? say.crosses(row.bundle.name) : ''}{changed ? say.changed : ''}{marked ? say.marked : ''} <Looking people={looking} too={beside} /></span>
 		</span>
 		<span class="seats"><Seats seats={row.seats} /></span>
-		<span class="time">{#if pending}<TimeBar {row} {start} {span} {probe} />{/if}</span>
+		<span class="time">{#if pending}<TimeBar {row} {start} {span} {probe} />{:else if row.going}<Rungs going={row.going} />{/if}</span>
 	</a>
 </li>
 

@@ -99,8 +99,10 @@
 		grid-template-columns: minmax(420px, 1.7fr) minmax(320px, 1.1fr) minmax(240px, 0.8fr);
 	}
 	/* What moves is watched: its ladder has the room, and what it was decided on stands back. */
-	.columns.ladder {
-		grid-template-columns: minmax(230px, 0.8fr) minmax(300px, 1fr) minmax(400px, 1.25fr);
+	@media (min-width: 1101px) {
+		.columns.ladder {
+			grid-template-columns: minmax(230px, 0.8fr) minmax(300px, 1fr) minmax(400px, 1.25fr);
+		}
 	}
 	.course h2 {
 		font-size: 20px;
