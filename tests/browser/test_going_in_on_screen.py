@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 from tests.browser.test_before_deciding import number_of
 from tests.conftest import Live
@@ -9,9 +10,10 @@ from tests.conftest import Live
 from dogana.standins.fleet import make_bad
 
 PATIENCE = 90_000
-"""Looks are ten seconds apart, and a breach takes a few."""
+"""Looks are three seconds apart, and a breach takes a few."""
 
 
+@pytest.mark.timeout(400)
 def test_it_is_watched_halted_let_go_on_and_taken_back_by_itself(visit, live: Live):
     """The figures are those of a real server; nobody touches anything when it turns bad."""
     page = visit("ilse")

@@ -22,7 +22,7 @@ class Step:
     folder: str = "."
 
 
-_PATIENCE_SECONDS = 1500
+_PATIENCE_SECONDS = 2700
 _AT_ONCE = 2
 _BIN = Path(sys.executable).parent
 ALONE = (

@@ -80,30 +80,35 @@ def export_command(
 
 @app.command("replay")
 def replay_command() -> None:
-    """Work out the sheet behind every decision again, from what is kept; exits 1 and names what differs."""
+    """Work out the sheet behind every decision and every move again; exits 1 and names what differs."""
+    from dogana.core.health import on_record
     from dogana.core.record.replay import replayed
     from dogana.service.ledger import audit
     from dogana.wiring import backend_for
 
-    async def main() -> tuple[int, list[str]]:
-        count, faults = 0, []
+    async def main() -> tuple[int, int, list[str]]:
+        count, moves, faults = 0, 0, []
         async with backend_for(live_settings()) as backend:
             async for place, behind in audit.sheets(backend):
                 count += 1
                 if (why := replayed(behind)) is not None:
                     faults.append(f"Entry {place}, sheet {behind.sheet[:_SHORT]}: {why}.")
-        return count, faults
+            async for place, digest, text in audit.moves(backend):
+                moves += 1
+                if (why := on_record.replayed(digest, text)) is not None:
+                    faults.append(f"Entry {place}, move {digest[:_SHORT]}: {why}.")
+        return count, moves, faults
 
     try:
-        count, faults = asyncio.run(main())
+        count, moves, faults = asyncio.run(main())
     except (OSError, InvalidError) as exc:
         refuse(str(exc))
     for fault in faults[:_NAMED]:
         typer.echo(fault, err=True)
     if faults:
-        typer.echo(f"{len(faults)} of {count} sheets came out otherwise.", err=True)
+        typer.echo(f"{len(faults)} of {count} sheets and {moves} moves came out otherwise.", err=True)
         raise typer.Exit(1)
-    typer.echo(f"Replayed: {count} sheets, byte for byte what they were.")
+    typer.echo(f"Replayed: {count} sheets, byte for byte what they were, and {moves} moves.")
 
 
 def _standard_output() -> AbstractContextManager[TextIO]:

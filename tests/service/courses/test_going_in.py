@@ -1,7 +1,6 @@
 """Going in step by step: watched, ordered, halted, taken back; every move once, and on record."""
 
 import asyncio
-import json
 from datetime import timedelta
 
 import pytest
@@ -9,16 +8,16 @@ from tests.service.courses.moving import PLAN, ROLLOUT, Moving
 from tests.world import World
 
 from dogana.core.errors import ConflictError, ForbiddenError, InvalidError, MovedOnError
-from dogana.core.health import course as core
-from dogana.core.health.course import CourseState, Move
-from dogana.core.health.readings import Look
-from dogana.core.rollout import Plan
+from dogana.core.health import on_record
+from dogana.core.health.course import Move
+from dogana.core.record.canonical import digest_bytes
 from dogana.demo.cast import ACTORS
 from dogana.service.courses import steering, watching
 from dogana.service.courses.looking import Subject, UnaskableError, put_into
 from dogana.service.courses.view import course_view
 from dogana.service.delivery import course
-from dogana.store import courses, documents, ledger
+from dogana.service.ledger import audit
+from dogana.store import courses
 
 ILSE, PIPELINE = ACTORS["ilse"], ACTORS["pipeline"]
 
@@ -73,32 +72,24 @@ async def test_a_bad_one_is_taken_back_by_itself_and_once(world: World):
     assert file.row.state == "halted"
     assert not file.clearance_live
     assert "errors left its limit" in file.row.sentence.lower()
-    await made_again(world, moving.number)
+    await made_again(world)
     row = await course.roll_back(world.backend, PIPELINE, moving.number, note="")
     assert row.state == "rolled back"
 
 
-async def made_again(world: World, number: int) -> None:
-    """Every move on record comes out the same from what is stored with it."""
-    async with world.backend.database.transaction() as session:
-        bodies = [json.loads(row.body) for row, _ in await ledger.course(session, number, 500)]
-        digests = {one["on"]["move"] for one in bodies if "move" in one.get("on", {})}
-        texts = await documents.texts(session, digests)
-    assert digests
-    for text in texts.values():
-        kept = json.loads(text)
-        plan, watches = Plan.model_validate(kept["plan"]), watching.WATCHES.validate_python(kept["watches"])
-        state = CourseState.model_validate(kept["state"])
-        state = core.seen(watches, state, [Look.model_validate(one) for one in kept["looks"]])
-        at = core.Moved.model_validate(kept["moved"])
-        again = core.move(
-            plan, watches, state, _instant(kept["at"]), held=kept["held"], let_go_on=kept["let_go_on"]
-        )
-        assert again == at
-
-
-def _instant(text):
-    return Look.model_validate({"at": text, "monitor": "x"}).at
+async def made_again(world: World) -> None:
+    """Every move on record comes out the same from what is stored with it, and is missed where it is not."""
+    await world.sequence()
+    found = [one async for one in audit.moves(world.backend)]
+    assert found
+    for _, digest, text in found:
+        assert on_record.replayed(digest, text) is None
+        assert on_record.replayed(digest, None) == "it is not kept"
+        other = text.replace('"move":"', '"move": "')
+        assert on_record.replayed(digest, other) == "it has another digest than its entry names"
+        made = on_record.MoveOnRecord.model_validate_json(text).moved.move
+        otherwise = text.replace(f'"move":"{made}"', '"move":"done"')
+        assert "instead of done" in on_record.replayed(digest_bytes(otherwise.encode()), otherwise)
 
 
 async def test_a_metrics_server_that_is_away_is_silence_and_never_within(world: World):
@@ -152,7 +143,7 @@ async def test_a_word_goes_on_before_all_is_known_and_never_past_what_is_bad(wor
     assert (view.move, view.ordered) == (Move.WAIT, 10)
     await steering.go_on(world.backend, ILSE, moving.number, reason="there is little traffic at night")
     assert await moving.orders() == [10, 50]
-    await made_again(world, moving.number)
+    await made_again(world)
     await moving.set_to(50)
     for _ in range(31):
         await moving.look(bad=0.0 if _ < 20 else 50)

@@ -90,6 +90,26 @@ async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
             yield one
 
 
+async def moves(backend: Backend) -> AsyncIterator[tuple[int, str, str | None]]:
+    """Every move of what goes in step by step: its entry's index, its digest, and the text that is kept."""
+    some: list[tuple[int, str]] = []
+    async with at_one_instant(backend) as entries, backend.database.transaction() as session:
+        async for entry in ledger.leaves(entries):
+            if digest := json.loads(entry.body).get("on", {}).get("move"):
+                some.append((entry.leaf_index, digest))
+            if len(some) == _TOGETHER:
+                for one in await _texts(session, some):
+                    yield one
+                some = []
+        for one in await _texts(session, some):
+            yield one
+
+
+async def _texts(session: Session, some: list[tuple[int, str]]) -> list[tuple[int, str, str | None]]:
+    found = await documents.texts(session, {digest for _, digest in some})
+    return [(index, digest, found.get(digest)) for index, digest in some]
+
+
 async def _behind(session: Session, some: list[tuple[int, str]]) -> list[tuple[int, Behind]]:
     found = await documents.texts(session, {digest for _, digest in some})
     named: dict[str, dict[str, str]] = {}
