@@ -135,6 +135,7 @@ async def test_a_newcomer_is_watched_in_or_taken_back(world: World, tmp_path: Pa
     assert [one.share for one in told.orders] == ([50, 0] if bad else [50, 100])
     assert told.state == ("rolled back" if bad else "landed")
     assert [one["share"] for one in shares] == [0 if bad else 100]
+    assert not bad or "errors left its limit" in said.decode().lower().splitlines()[-1]
 
 
 POLICY = {

@@ -202,12 +202,13 @@ def steer(
             "DOGANA_ENVIRONMENT": row["target"]["id"],
             "DOGANA_INCUMBENT": course.get("incumbent") or "",
         }
-        ended = Steering(dogana, promotion, command, about).follow(patience)
+        steering = Steering(dogana, promotion, command, about)
+        ended = steering.follow(patience)
         row = dogana.promotion(promotion)
         if ended == LANDED and row["state"] == MOVING:
             row = dogana.landed(promotion, note, artifact or ())
         elif ended == ROLLED_BACK and row["state"] in UNDER_WAY:
-            row = dogana.failed(promotion, note)
+            row = dogana.failed(promotion, note or steering.reason)
         typer.echo(row["sentence"])
     raise typer.Exit(ended if row["state"] not in TAKEN_BACK else ROLLED_BACK)
 

@@ -30,6 +30,8 @@ class Steering:
     about: dict[str, str]
     known: int = 0
     """The number of the last order that was followed."""
+    reason: str = ""
+    """Of that order."""
 
     def follow(self, patience: float) -> int:
         """Until the course ends; how it did."""
@@ -39,7 +41,7 @@ class Steering:
             for order in told["orders"][-1:]:
                 if not self._set(order):
                     return NOT_SET
-                self.known = order["number"]
+                self.known, self.reason = order["number"], order["reason"]
                 if order["share"] == 0:
                     return ROLLED_BACK
             if told["ended"] and not told["orders"]:

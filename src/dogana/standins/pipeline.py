@@ -87,7 +87,7 @@ class Pipeline:
             self._serve(row, order["share"])
             self._followed[number] = order["number"]
             if order["share"] == 0:
-                self._dogana.failed(number, "Nothing goes to it any more.")
+                self._dogana.failed(number, order["reason"])
                 return False
             self._dogana.set_to(number, order["share"])
         return bool(told["ended"]) and row["state"] == "moving"
