@@ -27,6 +27,7 @@ hypothesis.settings.load_profile("dogana")
 ROOT = Path(__file__).parents[1]
 _numbers = itertools.count(1)
 _GIVES_WAY = 5
+_GOES_IN = "tests/browser/test_going_in_on_screen.py"
 _NEED_THE_INSTANCE = (
     "tests/browser/",
     "tests/cli/test_commands.py",
@@ -48,8 +49,16 @@ class _OneInstance(LoadScopeScheduling):
 
 @pytest.hookimpl(trylast=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What needs the instance comes first, whatever the order of the rest: it takes one process longest."""
-    items.sort(key=lambda item: not item.nodeid.startswith(_NEED_THE_INSTANCE))
+    """What needs the instance comes first, whatever the order of the rest: it takes one process longest.
+
+    Of that, what watches the one that goes in: it is in after twenty minutes.
+    """
+    items.sort(
+        key=lambda item: (
+            not item.nodeid.startswith(_GOES_IN),
+            not item.nodeid.startswith(_NEED_THE_INSTANCE),
+        )
+    )
 
 
 def pytest_runtest_setup(item: pytest.Item) -> None:

@@ -260,7 +260,8 @@ class Simulation:
         if leg.ends == "stays" and n + 1 < len(journey.legs):
             self._plan_leg(journey, n + 1, journey.legs[n + 1].at)
         if leg.ends == "moves":
-            self.plan(self._until - timedelta(minutes=6), lambda: self._depart(row.number))
+            # So late that its first order is still fresh when the pipeline starts.
+            self.plan(self._until - timedelta(seconds=30), lambda: self._depart(row.number))
         elif leg.ends in {"lands", "rolls back"}:
             self.plan(at, lambda: self._watch(journey, n, row.number))
 

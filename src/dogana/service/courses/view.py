@@ -103,10 +103,10 @@ async def course_view(backend: Backend, actor: Actor, number: int) -> CourseView
     moved = Moved.model_validate(held.moved) if held.moved else None
     moving = row.state == State.MOVING and held.ended_at is None
     return CourseView(
-        rungs=_rungs(read, ended=not moving),
+        rungs=_rungs(read, ended=not moving, landed=row.state == State.LANDED),
         ordered=orders[-1].share if orders else 0,
         reported=read.state.reported,
-        because=moved.because if moved else "Nobody has looked at it yet.",
+        because=moved.because if moved else row.ended or "Nobody has looked at it yet.",
         move=moved.move if moved else None,
         halted=read.state.halted is not None,
         ended=not moving,
@@ -120,11 +120,11 @@ async def course_view(backend: Backend, actor: Actor, number: int) -> CourseView
     )
 
 
-def _rungs(read: Course, *, ended: bool) -> list[Rung]:
+def _rungs(read: Course, *, ended: bool, landed: bool) -> list[Rung]:
     out = []
     for number, step in enumerate(read.plan.steps):
         present = number == read.state.step and not ended
-        stands = "is" if present else "was" if number <= read.state.step else "comes"
+        stands = "is" if present else "was" if landed or number <= read.state.step else "comes"
         reached = read.state.reached_at if present else None
         out.append(
             Rung(

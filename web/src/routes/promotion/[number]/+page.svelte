@@ -24,7 +24,7 @@
 
 	dossier.follow(() => live.version);
 	const going = new CourseState(() => number).follow(() => live.version);
-	const ladder = $derived(going.course !== null && (file?.row.state === 'moving' || file?.row.state === 'halted'));
+	const ladder = $derived(going.course !== null);
 
 	$effect(() => look(number));
 
@@ -54,7 +54,7 @@
 	<Head {file} />
 	<div class="columns" class:ladder>
 		<section class="inspection"><Inspection state={dossier} /></section>
-		<section class="decision">{#if ladder}<Ladder state={going} zone={file.row.target.zone} />{/if}{#if !ladder || file.row.state === 'halted'}<Decision state={dossier} />{/if}</section>
+		<section class="decision">{#if ladder}<Ladder state={going} zone={file.row.target.zone} />{/if}{#if !ladder || file.row.state !== 'moving'}<Decision state={dossier} />{/if}</section>
 		<section class="cargo"><Cargo state={dossier} /></section>
 		<section class="course">
 			<h2>{say.course}</h2>
