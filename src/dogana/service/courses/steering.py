@@ -75,11 +75,13 @@ async def _orders(session: Session, actor: Actor, number: int, after: int) -> Or
     row = await found(session, number)
     actor.must_reach(row.service_id, row.environment_id)
     held = await courses.get(session, number)
-    names = await people.names(session)
+    made = await courses.orders(session, number, after)
+    # Whoever waits asks twice a second: nothing more is read than tells whether there is one.
+    names = await people.names(session) if made else {}
     return Orders(
-        orders=[told(one, names) for one in await courses.orders(session, number, after)],
+        orders=[told(one, names) for one in made],
         ended=row.state not in ON_ITS_WAY or held is None or held.ended_at is not None,
-        halted=Course.of(held).state.halted if held is not None else None,
+        halted=held.state.get("halted") if held is not None else None,
         state=row.state,
     )
 
@@ -159,7 +161,7 @@ async def go_on(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
         if was.state.halted:
             _set(session, row, held, was, course.released(was.state, was.watches, now), now)
         else:
-            moved = await move_by_word(backend, session, row, held)
+            moved = await move_by_word(backend, session, row, held, was)
             if moved.move is not Move.GO_ON:
                 raise ConflictError(moved.because)
         record(session, actor, Action.LET_GO_ON, says, now, promotion=row, reason=reason)

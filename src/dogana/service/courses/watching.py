@@ -122,33 +122,39 @@ async def look(backend: Backend, number: int) -> None:
         if locked is None or held is None or held.ended_at is not None or held.turn != seen.turn:
             return
         await note_sources(session, list(looked.read))
-        await _move_on(backend, session, locked.row, held, looked.looks)
+        # Its turn is the same, so what was read then is what it is.
+        await _move_on(backend, session, locked.row, held, seen, looked.looks)
 
 
 async def _move_on(
-    backend: Backend, session: Session, row: PromotionRow, held: CourseRow, looks: Sequence[Look]
+    backend: Backend,
+    session: Session,
+    row: PromotionRow,
+    held: CourseRow,
+    was: Course,
+    looks: Sequence[Look],
 ) -> None:
     """Take what was seen into the course, and write down the one move it comes to."""
-    now, was = backend.clock(), Course.of(held)
+    now = backend.clock()
     state = course.seen(was.watches, was.state, looks)
     moved = course.move(was.plan, was.watches, state, now)
     barred = None
     if moved.move is Move.GO_ON and (barred := await _closed(backend, session, row)):
         moved = course.move(was.plan, was.watches, state, now, held=barred)
-    await _write(
-        session, row, held, _Made(state=state, moved=moved, at=now, looks=tuple(looks), barred=barred)
-    )
+    made = _Made(was=was, state=state, moved=moved, at=now, looks=tuple(looks), barred=barred)
+    await _write(session, row, held, made)
 
 
-async def move_by_word(backend: Backend, session: Session, row: PromotionRow, held: CourseRow) -> Moved:
+async def move_by_word(
+    backend: Backend, session: Session, row: PromotionRow, held: CourseRow, was: Course
+) -> Moved:
     """The move that a person asks for, of a course that is locked; written where it goes on."""
-    now, was = backend.clock(), Course.of(held)
+    now = backend.clock()
     barred = await _closed(backend, session, row)
     moved = course.move(was.plan, was.watches, was.state, now, held=barred, let_go_on=True)
     if moved.move is Move.GO_ON:
-        await _write(
-            session, row, held, _Made(state=was.state, moved=moved, at=now, barred=barred, word=True)
-        )
+        made = _Made(was=was, state=was.state, moved=moved, at=now, barred=barred, word=True)
+        await _write(session, row, held, made)
     return moved
 
 
@@ -156,6 +162,7 @@ async def move_by_word(backend: Backend, session: Session, row: PromotionRow, he
 class _Made:
     """A move, and what it was made on."""
 
+    was: Course
     state: CourseState
     moved: Moved
     at: datetime
@@ -166,10 +173,10 @@ class _Made:
 
 
 async def _write(session: Session, row: PromotionRow, held: CourseRow, made: _Made) -> None:
-    was, moved, state, now = Course.of(held), made.moved, made.state, made.at
+    was, moved, state, now = made.was, made.moved, made.state, made.at
     before = Moved.model_validate(held.moved) if held.moved else None
     if moved.move is not Move.WAIT:
-        on = await _kept(session, was, made)
+        on = await _kept(session, made)
         state = await _done(session, row, held, made, on)
     held.state, held.moved, held.turn = written(state), moved.plain(), held.turn + 1
     held.look_at = _next(was.plan, was.watches, state, now)
@@ -203,8 +210,9 @@ async def _done(
     return made.state.model_copy(update=update)
 
 
-async def _kept(session: Session, was: Course, made: _Made) -> dict[str, str]:
+async def _kept(session: Session, made: _Made) -> dict[str, str]:
     """Everything a move was made on, stored under its digest, so that it can be made again."""
+    was = made.was
     document = {
         "format": "dogana.move/1",
         "at": made.at.isoformat(),
