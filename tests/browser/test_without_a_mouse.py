@@ -1,6 +1,7 @@
 """The day's tasks from the keyboard alone: everything is reached by Tab and done by a key."""
 
 import re
+from datetime import UTC, datetime, timedelta
 
 from playwright.sync_api import Locator, Page, expect
 
@@ -65,9 +66,9 @@ def test_why_one_is_held_on_whom_it_waits_and_when_it_can_go(visit):
     seats = page.locator("li[data-rule=reviewers]")
     expect(seats).to_contain_text("People settle it")
     expect(seats).to_contain_text(re.compile("open to Ilse Brandt"))
-    closed = page.locator("li[data-rule=closed-times]")
+    closed = page.locator("li[data-rule=storm-watch]")
     expect(closed).to_contain_text("Time settles it")
-    expect(closed).to_contain_text(re.compile("Closed by the billing run until"))
+    expect(closed).to_contain_text(re.compile("Closed by storm watch until"))
 
 
 def test_what_waits_for_me_opens_with_one_word_and_when_it_can_go_is_said(visit):
@@ -94,6 +95,7 @@ def test_a_freeze_over_tonight_is_written_and_says_what_it_delays(visit):
     page.keyboard.type("the depot moves")
     choose(page, form.get_by_role("button", name="Cancel"))
     expect(form).to_have_count(0)
+    page.goto(f"{page.url.split('?')[0]}?days=28&from={_before_the_billing_run()}")
     choose(page, page.get_by_role("button", name=re.compile("Move the billing run")).first)
     expect(form.get_by_role("heading")).to_have_text("Move a freeze of Live north")
     expect(form.get_by_label("Name")).to_be_focused()
@@ -103,6 +105,11 @@ def test_a_freeze_over_tonight_is_written_and_says_what_it_delays(visit):
     expect(form).to_contain_text(re.compile("It touches|It delays nothing"))
     page.keyboard.press("Escape")
     expect(form).to_have_count(0)
+
+
+def _before_the_billing_run() -> str:
+    """A day of the next month before its last working days, whatever today is."""
+    return f"{(datetime.now(UTC).replace(day=1) + timedelta(days=32)).replace(day=15):%Y-%m-%d}"
 
 
 def test_a_rule_is_tightened_rehearsed_and_adopted(visit):

@@ -86,6 +86,7 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
         "live-north": [
             _live("Live north", [_past_storm(now)], "release-desk", "control-room"),
             _live("Live north", [_past_storm(now)], "release-desk", "control-room", "security"),
+            _live("Live north", [_past_storm(now), _storm(now)], "release-desk", "control-room", "security"),
         ],
         "live-south": [
             _live("Live south", [_past_storm(now)], "release-desk", "control-room"),

@@ -194,7 +194,7 @@ async def make_policies(backend: Backend, now: datetime, simulation: Simulation)
 _REASONS = (
     "First policy.",
     "Security takes a seat for everything that goes live.",
-    "The control room declared storm watch for the south.",
+    "The control room declared storm watch for both shores.",
 )
 
 
