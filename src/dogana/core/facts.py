@@ -134,6 +134,10 @@ class Landing(Document):
     healthy_since: Instant | None = None
     replaced_at: Instant | None = None
     """When another release took its place there; absent while it runs."""
+    confirmed_at: Instant | None = None
+    """When whom its policy asks confirmed that it is well there."""
+    issues: str | None = None
+    """With what they closed it instead."""
     artifacts: tuple[Artifact, ...] = ()
 
 

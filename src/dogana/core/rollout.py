@@ -13,6 +13,7 @@ Share = Annotated[int, Field(ge=1, le=ALL)]
 Hold = Annotated[timedelta, Field(ge=timedelta(0), le=timedelta(days=14))]
 OnBreach = Literal["halt", "roll back"]
 WithoutData = Literal["go on", "halt", "roll back"]
+OnIncident = Literal["go on", "halt", "roll back"]
 
 
 class Step(Document):
@@ -33,6 +34,8 @@ class Plan(Document):
     """Which of the policy's watches stay on, by name."""
     on_breach: OnBreach = "halt"
     without_data: WithoutData = "halt"
+    on_incident: OnIncident | None = None
+    """What an incident of the service there brings about; it stands still when left out."""
 
     @model_validator(mode="after")
     def _rises_to_all(self) -> Self:

@@ -1,13 +1,13 @@
 """How strict one policy is beside another, rule by rule, with the reasons in words."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from dogana.core.document import Document
-from dogana.core.policy.document import Policy
+from dogana.core.policy.document import Policy, SignOff
 from dogana.core.rules.base import Rule
 from dogana.core.rules.registry import AnyRule
-from dogana.core.strictness import Difference, Order, folded
-from dogana.core.words import listed, sentence, spoken
+from dogana.core.strictness import Difference, Order, folded, lower, same
+from dogana.core.words import lasting, listed, sentence, spoken
 
 _BEST_FIRST = (Order.EQUAL, Order.STRICTER, Order.LAXER, Order.INCOMPARABLE)
 
@@ -82,7 +82,23 @@ def of_the_whole(first: Policy, second: Policy) -> list[Difference]:
         order = less if after is None else more if before is None else Order.INCOMPARABLE
         now, was = (spoken(one) if one else "nobody" for one in (after, before))
         out.append(Difference(order, f"{now} may {words}, instead of {was}"))
-    return out
+    return [*out, *_sign_off(first.sign_off, second.sign_off)]
+
+
+def _sign_off(before: SignOff | None, after: SignOff | None) -> Iterator[Difference]:
+    if after is None and before is not None:
+        yield Difference(Order.LAXER, f"{spoken(before.group)} no longer confirm what has landed")
+    elif after is not None and before is None:
+        yield Difference(
+            Order.STRICTER, f"{spoken(after.group)} confirm what has landed, within {lasting(after.within)}"
+        )
+    elif after is not None and before is not None:
+        yield from _WHO_CONFIRMS(before, after)
+        yield from _WITHIN(before, after)
+
+
+_WHO_CONFIRMS = same("group", "what has landed is confirmed by {}")
+_WITHIN = lower("within", "what has landed is confirmed within {}")
 
 
 def _counterpart(rule: Rule, others: Sequence[AnyRule]) -> AnyRule | None:

@@ -51,6 +51,14 @@ _DOES = {
 """What a rule does where a setting is on."""
 
 
+_OF_THE_WHOLE = {
+    "closes": "It may be closed at once by {}",
+    "declares_urgent": "A promotion may be declared urgent by {}",
+    "sign_off": "What has landed is confirmed by {}",
+}
+"""What stands beside the rules, and whom it names."""
+
+
 def differences(before: Policy, after: Policy) -> list[str]:
     """One sentence for each thing that is different; none where both mean the same.
 
@@ -71,6 +79,10 @@ def differences(before: Policy, after: Policy) -> list[str]:
             out.append(f"Newly asks: {rule['title']} ({rule['kind']}{': ' if settings else ''}{settings}).")
         else:
             out += [f"{rule['title']}: {said}" for said in _changes(was[name], rule)]
+    for key, does in _OF_THE_WHOLE.items():
+        if old.get(key) != new.get(key):
+            was_so, is_so = (_said(one[key]) if key in one else "nobody" for one in (old, new))
+            out.append(f"{does.format(is_so)} instead of {was_so}.")
     shared = [name for name in was if name in now]
     if shared != [name for name in now if name in was]:
         out.append("The rules stand in another order.")

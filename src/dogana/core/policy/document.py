@@ -2,8 +2,9 @@
 
 import json
 from collections import Counter
+from datetime import timedelta
 from functools import cached_property, lru_cache
-from typing import Any, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
@@ -20,6 +21,15 @@ _MOST_FAULTS = 50
 _MOST_ZONES = 20
 
 
+class SignOff(Document):
+    """Who says, once a release has landed, that it is well there."""
+
+    group: Slug
+    """The group whose people confirm it, or close it with issues."""
+    within: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=30))]
+    """How long they have before they are reminded; that it is over says nothing."""
+
+
 class Policy(Document):
     """What must be true before a release may enter one environment."""
 
@@ -33,6 +43,8 @@ class Policy(Document):
     """The group whose people may close it at once, without a second person, to an end they name."""
     declares_urgent: Slug | None = None
     """The group whose people may declare a promotion urgent; nobody when left out."""
+    sign_off: SignOff | None = None
+    """Who confirms what has landed; nobody is asked when left out."""
     rules: tuple[AnyRule, ...] = Field(default=(), max_length=100, validate_default=True)
     """In the order in which people should read them; an heir may have none of its own."""
 
@@ -69,6 +81,16 @@ class Policy(Document):
     def looks_at_signatures(self) -> bool:
         """Whether any rule looks at who signed the commits."""
         return any(rule.looks_at_signatures() for rule in self.rules)
+
+    def groups(self) -> list[tuple[str, str]]:
+        """The groups it names beside its rules: a JSON Pointer (RFC 6901) and a name for each."""
+        asked = self.sign_off.group if self.sign_off else None
+        named = (
+            ("/closes", self.closes),
+            ("/declares_urgent", self.declares_urgent),
+            ("/sign_off/group", asked),
+        )
+        return [(pointer, name) for pointer, name in named if name is not None]
 
     def calendars(self) -> frozenset[str]:
         """The shared calendars its rules name."""

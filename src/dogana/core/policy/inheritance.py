@@ -1,17 +1,17 @@
 """Baselines: what a class of environments asks for, and what an heir may make of it."""
 
-from dogana.core.policy.document import Policy
+from dogana.core.policy.document import Policy, SignOff
 from dogana.core.strictness import Order, folded
-from dogana.core.words import listed
+from dogana.core.words import lasting, listed
+
+_OF_THE_WHOLE = ("closes", "declares_urgent", "sign_off")
 
 
 def inherited(baseline: Policy, heir: Policy) -> Policy:
     """What holds: the baseline's rules, the heir's in place of its namesakes, then the heir's own."""
     own = {rule.id: rule for rule in heir.rules}
     rules = [own.pop(rule.id, rule) for rule in baseline.rules]
-    kept = {
-        field: getattr(heir, field) or getattr(baseline, field) for field in ("closes", "declares_urgent")
-    }
+    kept = {field: getattr(heir, field) or getattr(baseline, field) for field in _OF_THE_WHOLE}
     return heir.model_copy(update={"rules": (*rules, *own.values()), "inherits": None, **kept})
 
 
@@ -27,6 +27,9 @@ def loosened(baseline: Policy, heir: Policy) -> list[tuple[str, str]]:
         faults.append(("/declares_urgent", reason))
     if baseline.closes and heir.closes not in (None, baseline.closes):
         faults.append(("/closes", f"{baseline.title} lets {baseline.closes} close it at once"))
+    if baseline.sign_off and heir.sign_off and not _as_strict(baseline.sign_off, heir.sign_off):
+        wanted = f"{baseline.sign_off.group} to confirm it within {lasting(baseline.sign_off.within)}"
+        faults.append(("/sign_off", f"{baseline.title} asks {wanted}"))
     for n, rule in enumerate(heir.rules):
         if rule.id not in asked:
             continue
@@ -42,3 +45,7 @@ def loosened(baseline: Policy, heir: Policy) -> list[tuple[str, str]]:
                 (f"/rules/{n}", f"{rule.id} is not as strict as in {baseline.title}: {listed(wrong)}")
             )
     return faults
+
+
+def _as_strict(baseline: SignOff, heir: SignOff) -> bool:
+    return heir.group == baseline.group and heir.within <= baseline.within

@@ -1,11 +1,11 @@
 """What every kind of rule is and answers."""
 
 from abc import abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from dogana.core.decisions import Waiver
 from dogana.core.document import Document, Slug
@@ -53,6 +53,22 @@ def _bound_by_name(facts: Facts, names: frozenset[str]) -> list[Bound]:
     if "leg_before" in names:
         out.append(("before", [leg.plain() for leg in facts.leg_before]))
     return out
+
+
+def _as_a_rule(value: str | None) -> str | None:
+    return None if value == "holds" else value
+
+
+InProgress = Annotated[Literal["holds", "goes on"] | None, AfterValidator(_as_a_rule)]
+"""Whether what closes holds the next step of what has departed; `holds` is the same as nothing."""
+
+
+def steps_held(first: Any, second: Any) -> Iterator[Difference]:
+    """In what two rules differ that close, for what has departed before."""
+    if first.in_progress != second.in_progress:
+        goes_on = second.in_progress is not None
+        says = "steps of what departed before it " + ("go on" if goes_on else "are held")
+        yield Difference(Order.LAXER if goes_on else Order.STRICTER, says)
 
 
 Age = Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=365))]
@@ -140,6 +156,10 @@ class Rule(Document):
         """Who may not take its seats, whoever they are; None where that is not known."""
         del facts
         return frozenset()
+
+    def holds_next_step(self) -> bool:
+        """Whether what it closes holds the next step of what has departed already."""
+        return True
 
     def watches(self) -> tuple[Watch, ...]:
         """What it has watched while a release goes in."""

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
 from dogana.core.facts import PromotionKind
-from dogana.core.rules.base import Rule
+from dogana.core.rules.base import InProgress, Rule, steps_held
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.strictness import Difference, Order, covering, exempting
@@ -26,7 +26,7 @@ class FreezeRule(Rule):
     heading = "Closed times"
 
     texture: ClassVar[Literal["freeze"]] = "freeze"
-    strictness = (exempting("passes", "lets {} pass"),)
+    strictness = (exempting("passes", "lets {} pass"), steps_held)
 
     kind: Literal["freeze"]
     zone: Zone
@@ -37,6 +37,8 @@ class FreezeRule(Rule):
     """Shared calendars whose windows close as well, by name."""
     passes: tuple[PromotionKind, ...] = Field(default=(), max_length=3)
     """Which kinds of promotion pass all the same."""
+    in_progress: InProgress = None
+    """Whether a step of what departed before is held too, as it is when left out, or goes on."""
 
     @model_validator(mode="after")
     def _closes_something(self) -> Self:
@@ -45,6 +47,10 @@ class FreezeRule(Rule):
         if "ordinary" in self.passes:
             raise ValueError("a freeze that ordinary promotions pass closes nothing")
         return self
+
+    def holds_next_step(self) -> bool:
+        """Whether it holds what departed before it closed."""
+        return self.in_progress is None
 
     def own_windows(self) -> tuple[Zoned, ...]:
         """Its own, beside those of shared calendars."""

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Document, Slug
 from dogana.core.facts import PromotionKind
-from dogana.core.rules.base import Rule
+from dogana.core.rules.base import InProgress, Rule, steps_held
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.strictness import Difference, Order, beyond, exempting, same
@@ -63,6 +63,7 @@ class HoursRule(Rule):
         beyond("shut_on", "shut on {}"),
         beyond("holiday_calendars", "shut by the calendars {}"),
         exempting("passes", "lets {} pass"),
+        steps_held,
     )
 
     kind: Literal["hours"]
@@ -78,6 +79,8 @@ class HoursRule(Rule):
     """Shared calendars on whose days nothing opens, by name."""
     passes: tuple[PromotionKind, ...] = Field(default=(), max_length=3)
     """Which kinds of promotion need not keep to the hours."""
+    in_progress: InProgress = None
+    """Whether a step of what departed before is held too, as it is when left out, or goes on."""
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Self:
@@ -95,6 +98,10 @@ class HoursRule(Rule):
         if self.departures is not None:
             spans.append(f"{days_in_words(self.departures.days)} at {listed(self.departures.at)}")
         return "; ".join(spans)
+
+    def holds_next_step(self) -> bool:
+        """Whether it holds what departed before it closed."""
+        return self.in_progress is None
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, with the instant it closes."""

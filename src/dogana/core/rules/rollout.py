@@ -8,7 +8,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.health.watches import Watch
-from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, Plan, Share, Step, WithoutData
+from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, OnIncident, Plan, Share, Step, WithoutData
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
@@ -41,6 +41,7 @@ class RolloutRule(Rule):
         keyed("watch", "name", (_as_watched,)),
         rank("on_breach", _ON_BREACH, "a breach means {}"),
         rank("without_data", _WITHOUT_DATA, "no data means {}"),
+        rank("on_incident", _WITHOUT_DATA, "an incident means {}"),
     )
 
     kind: Literal["rollout"]
@@ -56,6 +57,8 @@ class RolloutRule(Rule):
     """What a breach must bring about at least."""
     without_data: WithoutData = "halt"
     """What missing data must bring about at least."""
+    on_incident: OnIncident | None = None
+    """What an incident must bring about at least; whatever the plan says when left out."""
 
     @model_validator(mode="after")
     def _distinct_names(self) -> Self:
@@ -121,6 +124,9 @@ class RolloutRule(Rule):
             out.append(f"a breach would {plan.on_breach}, it must {self.on_breach}")
         if _WITHOUT_DATA.index(plan.without_data) < _WITHOUT_DATA.index(self.without_data):
             out.append(f"without data it would {plan.without_data}, it must {self.without_data}")
+        asked = _WITHOUT_DATA.index(self.on_incident or "go on")
+        if _WITHOUT_DATA.index(plan.on_incident or "halt") < asked:
+            out.append(f"an incident would {plan.on_incident or 'halt'}, it must {self.on_incident}")
         return out
 
 
@@ -141,4 +147,7 @@ def quickest(rules: Sequence[RolloutRule]) -> Plan:
         watch=tuple(dict.fromkeys(watch.name for rule in rules for watch in rule.watch)),
         on_breach=max((rule.on_breach for rule in rules), key=_ON_BREACH.index),
         without_data=max((rule.without_data for rule in rules), key=_WITHOUT_DATA.index),
+        on_incident=max(
+            (rule.on_incident for rule in rules if rule.on_incident), key=_WITHOUT_DATA.index, default=None
+        ),
     )

@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 from typing import Annotated, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from dogana.core.facts import Facts, Landing
 from dogana.core.rules.base import Bound, Rule
@@ -24,6 +24,7 @@ class SoakRule(Rule):
     strictness = (
         higher("at_least", "at least {}"),
         rank("across", ("any", "all"), "in {} of the environments before"),
+        higher("confirmed", "from when it is confirmed: {}"),
     )
 
     kind: Literal["soak"]
@@ -31,6 +32,8 @@ class SoakRule(Rule):
     """How long it must have run there."""
     across: Literal["all", "any"] = "all"
     """Whether every environment of the leg before must have proven it, or one is enough."""
+    confirmed: Annotated[Literal[True] | None, BeforeValidator(lambda value: value or None)] = None
+    """Whether it counts only from when whom the policy there asks has confirmed that it is well."""
 
     def binds(self, facts: Facts) -> list[Bound]:
         """Since when it runs well where; that another took its place counts only where it came too early."""
@@ -38,7 +41,8 @@ class SoakRule(Rule):
             [
                 leg.environment,
                 *(str(one) for one in (leg.landed_at, leg.healthy_since)),
-                _short(leg, self.at_least),
+                self._short(leg),
+                *([leg.issues] if leg.issues else []),
             ]
             for leg in facts.leg_before
         ]
@@ -46,7 +50,8 @@ class SoakRule(Rule):
 
     def summary(self) -> str:
         """Its settings in few words."""
-        return f"{lasting(self.at_least)} in {'every' if self.across == 'all' else 'any'} leg before"
+        where = f"in {'every' if self.across == 'all' else 'any'} leg before"
+        return f"{lasting(self.at_least)} {where}{', once confirmed' if self.confirmed else ''}"
 
     def inspect(self, case: Case) -> Finding:
         """Unmet where it never landed or was replaced too early, pending while the time runs, met after."""
@@ -59,8 +64,13 @@ class SoakRule(Rule):
         legs = case.facts.leg_before
         evidence = [Evidence(label=leg.title, value=_state(leg, case)) for leg in legs]
         ready = self._ready_at(legs)
+        failing = [leg for leg in legs if self._done_at(leg) is None]
+        unsaid = [leg for leg in failing if self._unsaid(leg)]
+        if ready is None and unsaid and (self.across == "any" or unsaid == failing):
+            where = listed([leg.title for leg in unsaid], "and" if self.across == "all" else "or")
+            because = f"{case.facts.version} has landed in {where}; nobody has confirmed yet that it is well"
+            return self.finding(Outcome.PENDING, f"{because}.", settled_by="people", evidence=evidence)
         if ready is None:
-            failing = [leg for leg in legs if self._done_at(leg) is None]
             return self.finding(
                 Outcome.UNMET,
                 listed([self._why(leg, case) for leg in failing]) + ".",
@@ -102,18 +112,36 @@ class SoakRule(Rule):
         return max(done) if self.across == "all" else min(done)
 
     def _done_at(self, leg: Landing) -> datetime | None:
-        if leg.healthy_since is None:
-            return None
-        done = leg.healthy_since + self.at_least
-        return None if _short(leg, self.at_least) else done
+        since = self._since(leg)
+        return None if since is None or self._short(leg) else since + self.at_least
+
+    def _since(self, leg: Landing) -> datetime | None:
+        """From when it counts there."""
+        if leg.healthy_since is None or not self.confirmed:
+            return leg.healthy_since
+        return max(leg.healthy_since, leg.confirmed_at) if leg.confirmed_at else None
+
+    def _unsaid(self, leg: Landing) -> bool:
+        """Whether it runs well there as far as is known, and only that somebody says so is missing."""
+        return leg.healthy_since is not None and leg.replaced_at is None and self._since(leg) is None
+
+    def _short(self, leg: Landing) -> bool:
+        """Whether another release took its place before it had run for so long."""
+        since = self._since(leg)
+        return leg.replaced_at is not None and since is not None and leg.replaced_at < since + self.at_least
 
     def _why(self, leg: Landing, case: Case) -> str:
         version = case.facts.version
-        if leg.replaced_at is not None and leg.healthy_since is not None:
-            ran = lasting(leg.replaced_at - leg.healthy_since)
+        if leg.issues is not None:
+            return f"{version} was closed with issues in {leg.title}: {leg.issues}"
+        since = self._since(leg)
+        if leg.replaced_at is not None and since is not None and since < leg.replaced_at:
+            ran = lasting(leg.replaced_at - since)
             return (
                 f"{version} was replaced in {leg.title} after {ran} of the {lasting(self.at_least)} asked for"
             )
+        if leg.replaced_at is not None and leg.healthy_since is not None:
+            return f"{version} was replaced in {leg.title} before anybody had confirmed it"
         return f"{version} is not running well in {leg.title}"
 
 
@@ -122,19 +150,13 @@ def _goes_back(facts: Facts) -> bool:
     return facts.kind == "rollback" and [leg.environment for leg in facts.leg_before] == [facts.target.id]
 
 
-def _short(leg: Landing, at_least: timedelta) -> bool:
-    """Whether another release took its place before it had run for so long."""
-    return (
-        leg.replaced_at is not None
-        and leg.healthy_since is not None
-        and leg.replaced_at < leg.healthy_since + at_least
-    )
-
-
 def _state(leg: Landing, case: Case) -> str:
     if leg.landed_at is None:
         return "not there"
+    if leg.issues is not None:
+        return f"landed {when(leg.landed_at, case.zone)}, closed with issues"
     if leg.healthy_since is None:
         return f"landed {when(leg.landed_at, case.zone)}, not healthy"
     until = f", until it was replaced {when(leg.replaced_at, case.zone)}" if leg.replaced_at else ""
-    return f"landed and healthy since {when(leg.healthy_since, case.zone)}{until}"
+    said = f", confirmed {when(leg.confirmed_at, case.zone)}" if leg.confirmed_at else ""
+    return f"landed and healthy since {when(leg.healthy_since, case.zone)}{said}{until}"

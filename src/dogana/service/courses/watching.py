@@ -248,7 +248,8 @@ async def _closed(backend: Backend, session: Session, row: PromotionRow) -> str 
     grounds = await present(backend, session, row, last_said(row, await facts_text(session, row)))
     now = backend.clock()
     ahead = look_ahead(grounds.policy, grounds.facts, grounds.decisions, now, horizon=timedelta(days=1))
-    now_closed = [one for one in ahead.closings if one.start <= now < one.end]
+    lets_go_on = {rule.id for rule in grounds.policy.rules if not rule.holds_next_step()}
+    now_closed = [one for one in ahead.closings if one.start <= now < one.end and one.rule not in lets_go_on]
     if not now_closed:
         return None
     until = max(one.end for one in now_closed)

@@ -187,13 +187,11 @@ async def _names_known(session: Session, policy: Policy) -> None:
     groups = {group.id for group in await people.groups(session)}
     everybody = {person.id for person in await people.people(session)}
     there = {"group": groups, "person": everybody, "calendar": set(await calendars.calendars(session))}
-    missing = {
-        "group": "there is no group",
-        "person": "there is nobody called",
-        "calendar": "there is no calendar",
-    }
     faults = [
-        (f"/rules/{n}{one.pointer}", f"{missing[one.kind]} {one.name}")
+        (pointer, f"{_MISSING['group']} {name}") for pointer, name in policy.groups() if name not in groups
+    ]
+    faults += [
+        (f"/rules/{n}{one.pointer}", f"{_MISSING[one.kind]} {one.name}")
         for n, rule in enumerate(policy.rules)
         for one in rule.refers_to()
         if one.name not in there[one.kind]
