@@ -58,6 +58,9 @@ _RIGHTS = {
         GET /api/environments/{environment=bench}/policies/{version=99}/changes
         GET /api/environments/{name=bench}
         GET /api/groups
+        GET /api/incidents
+        GET /api/landings
+        GET /api/landings/going-back
         GET /api/ledger
         GET /api/ledger/export
         GET /api/ledger/filters
@@ -70,6 +73,7 @@ _RIGHTS = {
         GET /api/promotions/{number}/course
         GET /api/promotions/{number}/dossier
         GET /api/promotions/{number}/orders
+        GET /api/promotions/{number}/sign-off
         GET /api/proposals
         GET /api/routes
         GET /api/senders
@@ -111,6 +115,9 @@ _RIGHTS = {
         GET /api/environments/{environment=bench}/ics
     """,
     "comment": """
+        POST /api/incidents
+        POST /api/incidents/{incident=97}/acknowledge
+        POST /api/incidents/{incident=97}/notes
         POST /api/promotions/{number}/comments
     """,
     "request": """
@@ -131,7 +138,10 @@ _RIGHTS = {
         POST /api/promotions/{number}/accept
         POST /api/promotions/{number}/approve
         POST /api/promotions/{number}/cancel
+        POST /api/incidents/{incident=97}/close
+        POST /api/promotions/{number}/confirm
         POST /api/promotions/{number}/go-on
+        POST /api/promotions/{number}/issues
         POST /api/promotions/{number}/halt
         POST /api/promotions/{number}/clearance/revoke
         POST /api/promotions/{number}/retract

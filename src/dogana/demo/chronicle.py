@@ -246,6 +246,8 @@ class Chronicle:
                     ),
                     default=None,
                 ),
+                confirmed_at=None,
+                issues=None,
             )
             for one in landed
             if one.release_id == row.release_id and one.landed_at is not None

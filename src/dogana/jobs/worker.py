@@ -16,6 +16,7 @@ from dogana.service.calendars import files
 from dogana.service.courses import watching
 from dogana.service.delivery import automation
 from dogana.service.exchange import idempotency, inbound, outbound
+from dogana.service.landed import sign_offs
 from dogana.service.ledger import sequencer
 from dogana.service.policies import drafts
 from dogana.service.promotions import failures, inspection
@@ -104,6 +105,7 @@ class Worker:
         await automation.depart_bundles(self._backend)
         await automation.follow(self._backend)
         await automation.end_previews(self._backend)
+        await sign_offs.remind_due(self._backend)
 
     async def watch(self) -> None:
         """Look at everything that goes in step by step."""

@@ -8,12 +8,10 @@ from sqlalchemy import insert as plain_insert
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.database import KEPT
 from dogana.store.tables.exchange import (
     AnswerRow,
     ArrivalRow,
     DeliveryRow,
-    IncidentRow,
     SenderRow,
     SubscriberRow,
 )
@@ -51,11 +49,6 @@ async def waiting(session: AsyncSession) -> list[ArrivalRow]:
     """The events that came before what they are about, the earliest first."""
     query = select(ArrivalRow).where(ArrivalRow.state == "waiting").order_by(ArrivalRow.arrived_at)
     return list(await session.scalars(query.limit(200)))
-
-
-async def incident(session: AsyncSession, source: str, name: str) -> IncidentRow | None:
-    """One incident, locked."""
-    return await session.get(IncidentRow, (source, name), with_for_update=KEPT)
 
 
 async def subscriber(session: AsyncSession, name: str) -> SubscriberRow | None:

@@ -15,6 +15,7 @@ from sqlalchemy import (
     Select,
     Text,
     bindparam,
+    case,
     cast,
     func,
     literal_column,
@@ -26,7 +27,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store import landscape, promotions
 from dogana.store.tables.calendars import CalendarRow
-from dogana.store.tables.exchange import IncidentRow
+from dogana.store.tables.incidents import IncidentRow
 from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
 from dogana.store.tables.promotions import (
@@ -35,6 +36,7 @@ from dogana.store.tables.promotions import (
     has_landed,
     is_on_its_way,
 )
+from dogana.store.tables.sign_offs import SignOffRow
 
 Query = Select[*tuple[Any, ...]]
 
@@ -202,7 +204,10 @@ def _landings(release: Given) -> Query:
             PromotionRow.service_id,
             PromotionRow.landed_at,
             PromotionRow.landed_artifacts.label("artifacts"),
+            case((SignOffRow.issues.is_(None), SignOffRow.said_at)).label("confirmed_at"),
+            SignOffRow.issues,
         )
+        .outerjoin(SignOffRow, SignOffRow.promotion == PromotionRow.number)
         .where(PromotionRow.release_id == release, has_landed)
         .ext(distinct_on(PromotionRow.environment_id))
         .order_by(PromotionRow.environment_id, PromotionRow.landed_at.desc(), PromotionRow.number.desc())
@@ -219,7 +224,12 @@ def _landings(release: Given) -> Query:
         .scalar_subquery()
     )
     return select(
-        landed.c.environment, landed.c.landed_at, landed.c.artifacts, replaced_at.label("replaced_at")
+        landed.c.environment,
+        landed.c.landed_at,
+        landed.c.artifacts,
+        landed.c.confirmed_at,
+        landed.c.issues,
+        replaced_at.label("replaced_at"),
     )
 
 

@@ -118,6 +118,7 @@ _SEE_TO_IT = frozenset(
     {
         ("POST", "/api/promotions"),
         ("POST", "/api/bundles"),
+        ("POST", "/api/alerts"),
         ("POST", "/api/clearances/introspect"),
         ("POST", "/api/clearances/values"),
     }

@@ -220,7 +220,7 @@ async def test_an_incident_begins_the_soak_anew(world: World, builder: Builder):
         await builder.send(incident("resolved", number, at))
     assert await soak() == ("pending", over + timedelta(hours=3))
     said = [one.says for one in await inbound.arrivals(world.backend, ADMIN, 9)]
-    assert sum(one.endswith("bills show twice, resolved.") for one in said) == 1
+    assert sum(one.endswith("bills show twice. It was resolved.") for one in said) == 1
 
 
 @pytest.mark.parametrize(

@@ -9,9 +9,10 @@ from dogana.core.health import course
 from dogana.core.health.course import CourseState, Move
 from dogana.core.record.actions import Action
 from dogana.core.words import sentence
-from dogana.service.actor import Actor, Right
+from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.courses.watching import Course, move_by_word
+from dogana.service.delivery.course import order_back
 from dogana.service.landscape.deployers import must_hold
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
@@ -19,7 +20,7 @@ from dogana.service.promotions.going_in import written
 from dogana.service.promotions.inspection import what
 from dogana.service.promotions.lookup import found, found_locked
 from dogana.service.shapes import View
-from dogana.store import Session, courses, people
+from dogana.store import Session, courses, people, promotions
 from dogana.store.database import announce
 from dogana.store.tables.courses import CourseRow, OrderRow
 from dogana.store.tables.promotions import ON_ITS_WAY, PromotionRow, State
@@ -165,6 +166,28 @@ async def go_on(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
             if moved.move is not Move.GO_ON:
                 raise ConflictError(moved.because)
         record(session, actor, Action.LET_GO_ON, says, now, promotion=row, reason=reason)
+
+
+async def stop_for_incident(
+    session: Session, service: str, environment: str, what_happened: str, now: datetime
+) -> int | None:
+    """Do what the plan of whatever goes in there says of an incident; the number of what that is, if any."""
+    number = await promotions.moving(session, service, environment)
+    if number is None:
+        return None
+    row = (await found_locked(session, number)).row
+    held = await courses.get(session, number, lock=True)
+    if row.state != State.MOVING or held is None or held.ended_at is not None:
+        return number
+    was = Course.of(held)
+    does, because = was.plan.on_incident or "halt", f"there is an incident: {what_happened}"
+    if does == "roll back":
+        await order_back(session, ENGINE, row, now, because)
+    elif does == "halt" and not was.state.halted:
+        _set(session, row, held, was, was.state.model_copy(update={"halted": because}), now)
+        says = f"{what(row)} stands still."
+        record(session, ENGINE, Action.HALT, says, now, promotion=row, reason=because)
+    return number
 
 
 def _set(

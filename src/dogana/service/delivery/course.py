@@ -19,7 +19,7 @@ from dogana.service.promotions.grounds import facts_text, last_said
 from dogana.service.promotions.inspection import Held, hold, record_on, see_inspected, settle, what
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.secrets import clearances
-from dogana.store import Session, courses, promotions, secrets
+from dogana.store import Session, courses, promotions, secrets, sign_offs
 from dogana.store.database import announce
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
 
@@ -226,6 +226,7 @@ async def write_landing(
     row.sheet = row.brief = None
     row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     details = {"state": str(row.state), **details}
+    await sign_offs.landed(session, row.number, now)
     says = says or f"{what(row)} landed."
     record(session, actor, Action.LAND, says, now, promotion=row, reason=note, details=details)
     announce(session, "promotion", [row.number])

@@ -28,17 +28,18 @@ from dogana.core.errors import (
 )
 from dogana.core.facts import Artifact, Report, in_the_future
 from dogana.core.policy.text import UnreadableTextError, refuse_double
-from dogana.core.record.actions import Action
+from dogana.core.words import lower_first
 from dogana.service.actor import Actor, Right, actor_of
 from dogana.service.backend import Backend
 from dogana.service.delivery import course
+from dogana.service.landed import incidents
+from dogana.service.landed.incidents import Told
 from dogana.service.landscape import evidence, releases
 from dogana.service.landscape.releases import artifacts_of
-from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
-from dogana.store import exchange, landscape, people, promotions
-from dogana.store.tables.exchange import ArrivalRow, IncidentRow
+from dogana.store import exchange, people, promotions
+from dogana.store.tables.exchange import ArrivalRow
 
 
 class ArrivalView(View):
@@ -287,32 +288,18 @@ async def _incident(
     source: str,
 ) -> str:
     actor.must(Right.DEPLOY)
-    service, environment = content["service"]["id"], content["environment"]["id"]
-    now = backend.clock()
+    told = Told(
+        source=source,
+        name=name,
+        service=content["service"]["id"],
+        environment=content["environment"]["id"],
+        what=str(content.get("description") or ""),
+        detected_at=at if what == "detected" else None,
+        resolved_at=at if what == "resolved" else None,
+    )
     async with backend.database.transaction() as session:
-        known = await landscape.service(session, service)
-        if known is None:
-            raise UnknownNameError(f"There is no service {service}.")
-        target = await landscape.environment(session, environment)
-        if target is None:
-            raise UnknownNameError(f"There is no environment {environment}.")
-        row = await exchange.incident(session, source, name)
-        if row is None:
-            row = IncidentRow(source=source, id=name, service_id=service, environment_id=environment)
-            session.add(row)
-        row.what = row.what or str(content.get("description") or "")[:300]
-        if what == "detected":
-            row.detected_at = at
-        else:
-            row.resolved_at = at
-        said = row.what or f"an incident, {name}"
-        says = f"{actor.name} told of {known.title} in {target.title}: {said}, {what}."
-        details = {"incident": name, "source": source}
-        record(
-            session, actor, Action(f"incident {what}"), says, now, environment=environment, details=details
-        )
-        promotions.schedule_inspection(session, now, service=service)
-    return says
+        row = await incidents.take(backend, session, actor, told)
+        return f"{row.service.title} in {row.environment.title}: {lower_first(row.what)} It was {what}."
 
 
 def _view(row: ArrivalRow) -> ArrivalView:

@@ -1,4 +1,4 @@
-"""The beginning of a course: what departs with a plan goes in step by step from then on."""
+"""What begins with a departure: a course, and that somebody is asked how it is once it has landed."""
 
 from typing import Any
 
@@ -11,13 +11,19 @@ from dogana.core.rules.findings import Outcome
 from dogana.service.actor import ENGINE
 from dogana.service.ledger.entries import record
 from dogana.service.promotions.grounds import Grounds
-from dogana.store import Session, courses
+from dogana.store import Session, courses, sign_offs
 from dogana.store.tables.courses import CourseRow
 from dogana.store.tables.promotions import PromotionRow
 
 
 async def begin(session: Session, row: PromotionRow, grounds: Grounds) -> None:
-    """Begin the course of a locked promotion that departs, watched as the policy says that lets it go."""
+    """Begin the course of a locked promotion that departs, watched as the policy says that lets it go.
+
+    Whom that policy asks to confirm what has landed is asked, whatever a later one says.
+    """
+    asked = grounds.policy.sign_off
+    if asked is not None:
+        await sign_offs.ask(session, row.number, asked.group, asked.within)
     plan = Plan.model_validate(row.plan) if row.plan else None
     if plan is None or not plan.in_steps or row.departed_at is None:
         return

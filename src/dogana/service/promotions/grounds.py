@@ -104,6 +104,8 @@ class Landed(Document):
     landed_at: Instant
     artifacts: tuple[Artifact, ...]
     replaced_at: Instant | None
+    confirmed_at: Instant | None
+    issues: str | None
 
 
 class Trouble(Document):
@@ -256,12 +258,16 @@ def _landing(environment: EnvironmentRow, landed: Landed | None, trouble: Troubl
     if trouble is not None:
         over = trouble.over_at or landed.landed_at
         healthy_since = None if trouble.on else max(landed.landed_at, over)
+    if landed.issues is not None:
+        healthy_since = None
     return Landing(
         environment=environment.id,
         title=environment.title,
         landed_at=landed.landed_at,
         healthy_since=healthy_since,
         replaced_at=landed.replaced_at,
+        confirmed_at=landed.confirmed_at,
+        issues=landed.issues,
         artifacts=landed.artifacts,
     )
 

@@ -6,6 +6,9 @@ from dogana.core.document import Instant
 from dogana.core.time.windows import Calendar
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.landed import incidents, sign_offs
+from dogana.service.landed.incidents import IncidentView
+from dogana.service.landed.sign_offs import SignOffView
 from dogana.service.landscape.closings import closing_view
 from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.promotions.lookup import found
@@ -37,6 +40,10 @@ class Desk(View):
     looking: dict[int, list[Named]]
     """Who else has which promotion open."""
     filters: list["SavedFilter"]
+    sign_offs: list[SignOffView]
+    """What has landed and nobody has confirmed yet, where somebody is asked."""
+    incidents: list[IncidentView]
+    """What goes wrong, or did and nobody has closed."""
 
 
 class PromotionPage(View):
@@ -89,6 +96,8 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
             questions=[question_view(entry) for entry in asked],
             looking=await presence.lookers(backend, session, actor, [row.number for row in rows]),
             filters=await saved_filters.saved_filters(session, actor),
+            sign_offs=await sign_offs.on_desk(session, actor, now),
+            incidents=await incidents.on_desk(session),
         )
 
 

@@ -47,20 +47,6 @@ class ArrivalRow(Table):
     says: Mapped[str]
 
 
-class IncidentRow(Table):
-    """Something that went wrong with a service in an environment, as another system told us."""
-
-    __tablename__ = "incidents"
-
-    source: Mapped[str] = mapped_column(primary_key=True)
-    id: Mapped[str] = mapped_column(primary_key=True)
-    service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))
-    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"))
-    what: Mapped[str] = mapped_column(default="")
-    detected_at: Mapped[datetime | None]
-    resolved_at: Mapped[datetime | None]
-
-
 class SubscriberRow(Table):
     """A system that is told of every decision and every step."""
 

@@ -1,0 +1,103 @@
+"""Alerts of an alert manager, each an incident: taken once, however often told; a bad one stops no other."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from dogana.core.errors import DoganaError, InvalidError
+from dogana.service.actor import Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.landed.incidents import Told, take
+from dogana.service.ledger.entries import instant
+
+_NOBODY_ELSE = "no label names the service and the environment"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Alert:
+    """One alert as its manager tells it."""
+
+    status: Literal["firing", "resolved"]
+    labels: dict[str, str]
+    annotations: dict[str, str]
+    starts_at: datetime
+    ends_at: datetime | None
+    fingerprint: str
+
+    @property
+    def what(self) -> str:
+        """What goes wrong, as far as it says."""
+        said = (
+            self.annotations.get("summary"),
+            self.annotations.get("description"),
+            self.labels.get("alertname"),
+        )
+        return next((one for one in said if one), "")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Notice:
+    """What an alert manager sends at once."""
+
+    receiver: str
+    group: str
+    alerts: tuple[Alert, ...]
+    cut_off: int
+    """How many more there were than it sends."""
+    common: dict[str, str]
+    """The labels that all of them have, those that were cut off too."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Labels:
+    """Which labels name the service and the environment."""
+
+    service: str
+    environment: str
+
+
+async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: Labels) -> int:
+    """Take in what an alert manager sends; how many alerts that were.
+
+    Raises:
+        InvalidError: naming those that could not be taken, once all others are.
+    """
+    actor.must(Right.DEPLOY)
+    refused = []
+    for n, alert in enumerate(notice.alerts):
+        told = Told(
+            source=f"alerts of {notice.receiver}",
+            name=f"{alert.fingerprint} {instant(alert.starts_at)}",
+            what=alert.what,
+            detected_at=alert.starts_at,
+            resolved_at=alert.ends_at if alert.status == "resolved" else None,
+            service=alert.labels.get(labels.service, ""),
+            environment=alert.labels.get(labels.environment, ""),
+        )
+        refused += [(f"/alerts/{n}", why) for why in await _taken(backend, actor, told)]
+    if notice.cut_off:
+        now = backend.clock()
+        told = Told(
+            source=f"alerts of {notice.receiver}",
+            name=f"cut off {notice.group} {instant(now)}",
+            what=f"{notice.cut_off} more alerts were cut off by the alert manager",
+            detected_at=now,
+            service=notice.common.get(labels.service, ""),
+            environment=notice.common.get(labels.environment, ""),
+        )
+        refused += [("/truncatedAlerts", why) for why in await _taken(backend, actor, told)]
+    if refused:
+        raise InvalidError(f"Not taken: {'; '.join(why for _, why in refused[:5])}", fields=refused[:50])
+    return len(notice.alerts)
+
+
+async def _taken(backend: Backend, actor: Actor, told: Told) -> list[str]:
+    """Take one; why it could not be."""
+    if not told.service or not told.environment:
+        return [f"{_NOBODY_ELSE}: {told.what or told.name}"]
+    try:
+        async with backend.database.transaction() as session:
+            await take(backend, session, actor, told)
+    except DoganaError as exc:
+        return [exc.detail]
+    return []

@@ -1,0 +1,37 @@
+"""What went wrong with services in environments."""
+
+from collections.abc import Sequence
+
+from sqlalchemy import or_, select
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from dogana.store.tables.incidents import IncidentRow
+from dogana.store.tables.promotions import PromotionRow, has_landed, is_on_its_way
+
+
+async def named(session: AsyncSession, source: str, name: str) -> IncidentRow | None:
+    """One incident as its source calls it, locked."""
+    return await session.get(IncidentRow, (source, name), with_for_update={"of": IncidentRow})
+
+
+async def get(session: AsyncSession, number: int, *, lock: bool = False) -> IncidentRow | None:
+    """One incident by its number."""
+    query = select(IncidentRow).where(IncidentRow.number == number)
+    return await session.scalar(query.with_for_update(of=IncidentRow) if lock else query)
+
+
+async def latest(session: AsyncSession, limit: int, *, all_: bool = False) -> Sequence[IncidentRow]:
+    """What nobody has closed yet, or all of it; the latest first."""
+    query = select(IncidentRow).order_by(IncidentRow.number.desc()).limit(limit)
+    return (await session.scalars(query if all_ else query.where(IncidentRow.closed_at.is_(None)))).all()
+
+
+async def last_arrival(session: AsyncSession, service: str, environment: str) -> int | None:
+    """What goes in there now, else what landed there last."""
+    query = select(PromotionRow.number).where(
+        PromotionRow.service_id == service,
+        PromotionRow.environment_id == environment,
+        or_(has_landed, is_on_its_way),
+    )
+    latest = query.order_by(is_on_its_way.desc(), PromotionRow.landed_at.desc(), PromotionRow.number.desc())
+    return await session.scalar(latest.limit(1))
