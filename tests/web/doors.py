@@ -152,6 +152,7 @@ _RIGHTS = {
         POST /api/promotions/{number}/waivers/{rule=tickets}/revoke
     """,
     "deploy": """
+        POST /api/alerts
         POST /api/clearances/values
         POST /api/promotions/{number}/depart
         POST /api/promotions/{number}/land
@@ -191,6 +192,19 @@ _RIGHTS = {
     """,
 }
 _BODIES: dict[str, Any] = {
+    "POST /api/alerts": {
+        "version": "4",
+        "receiver": "dogana",
+        "alerts": [
+            {
+                "status": "firing",
+                "labels": {"service": "nothing", "environment": "nowhere"},
+                "annotations": {},
+                "startsAt": "2026-01-01T00:00Z",
+                "fingerprint": "f",
+            }
+        ],
+    },
     "POST /api/bundles": {"title": "b", "promotions": [NEW, NEW]},
     "POST /api/clearances/introspect": {"clearance": "x"},
     "POST /api/clearances/values": {"clearance": "x"},
@@ -199,6 +213,7 @@ _BODIES: dict[str, Any] = {
     "POST /api/environments/{environment}/policies": {"document": "no"},
     "POST /api/environments/{environment}/policies/preview": {"document": "no"},
     "POST /api/environments/{environment}/policies/rehearsal": {"document": "no"},
+    "POST /api/incidents": {"service": "nothing", "environment": "bench", "reason": "slow"},
     "POST /api/promotions": NEW,
     "POST /api/promotions/{number}/approve": {"shown": SHOWN},
     "POST /api/promotions/{number}/comments": {"comment": "Why?"},
@@ -247,6 +262,10 @@ _BODIES: dict[str, Any] = {
     "PUT /api/subscribers/{name}": {"title": "S", "address": "http://tracker/x"},
     "PUT /api/travel-routes/{name}": {"title": "Spare", "legs": [["bench"]]},
 }
+_QUERIES = {
+    "GET /api/landings": "?service=taps-portal&environment=bench",
+    "GET /api/landings/going-back": "?service=taps-portal&environment=bench&version=1.2.0",
+}
 OPEN_TO_ALL = {
     "POST /api/session",
     "POST /api/invitations",
@@ -278,7 +297,7 @@ class Door:
 def _door(line: str, right: str) -> Door:
     method, given = line.split()
     template = re.sub(r"\{(\w+)=[^}]*\}", r"{\1}", given)
-    path = re.sub(r"\{\w+=([^}]*)\}", r"\1", given)
+    path = re.sub(r"\{\w+=([^}]*)\}", r"\1", given) + _QUERIES.get(f"{method} {template}", "")
     if template.endswith("/evidence/{name}") and method == "PUT":
         path += "?format=plan"
     return Door(

@@ -1,6 +1,6 @@
 """What went wrong with services in environments."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from sqlalchemy import or_, select
 from sqlalchemy.ext.asyncio import AsyncSession
@@ -24,6 +24,12 @@ async def latest(session: AsyncSession, limit: int, *, all_: bool = False) -> Se
     """What nobody has closed yet, or all of it; the latest first."""
     query = select(IncidentRow).order_by(IncidentRow.number.desc()).limit(limit)
     return (await session.scalars(query if all_ else query.where(IncidentRow.closed_at.is_(None)))).all()
+
+
+async def of_landings(session: AsyncSession, promotions: Collection[int]) -> dict[int, IncidentRow]:
+    """The last incident of each of some landings that had any."""
+    query = select(IncidentRow).where(IncidentRow.landing.in_(promotions)).order_by(IncidentRow.number)
+    return {row.landing: row for row in await session.scalars(query) if row.landing is not None}
 
 
 async def last_arrival(session: AsyncSession, service: str, environment: str) -> int | None:

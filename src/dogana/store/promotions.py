@@ -408,6 +408,15 @@ async def landed_within(
     return await _listed(session, query.order_by(PromotionRow.landed_at.desc()).limit(most))
 
 
+async def landings(session: AsyncSession, service: str, environment: str, limit: int) -> list[PromotionRow]:
+    """What has landed of a service in an environment, the latest first."""
+    query = select(PromotionRow).where(
+        PromotionRow.service_id == service, PromotionRow.environment_id == environment, has_landed
+    )
+    latest = query.order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc())
+    return await _listed(session, latest.limit(limit))
+
+
 async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
     """Service and version of promotions, in words."""
     query = (

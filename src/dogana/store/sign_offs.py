@@ -1,5 +1,6 @@
 """Who confirms what has landed."""
 
+from collections.abc import Collection
 from datetime import datetime, timedelta
 from typing import NamedTuple
 
@@ -27,6 +28,12 @@ async def landed(session: AsyncSession, promotion: int, at: datetime) -> None:
 async def get(session: AsyncSession, promotion: int, *, lock: bool = False) -> SignOffRow | None:
     """What a group is asked about a promotion, or said."""
     return await session.get(SignOffRow, promotion, with_for_update=KEPT if lock else None)
+
+
+async def of(session: AsyncSession, promotions: Collection[int]) -> dict[int, SignOffRow]:
+    """What a group is asked about some promotions, by number."""
+    query = select(SignOffRow).where(SignOffRow.promotion.in_(promotions))
+    return {row.promotion: row for row in await session.scalars(query)}
 
 
 class Asked(NamedTuple):

@@ -1,16 +1,17 @@
 """Alerts of an alert manager, each an incident: taken once, however often told; a bad one stops no other."""
 
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from dogana.core.errors import DoganaError, InvalidError
+from dogana.core.errors import DoganaError, ForbiddenError, InvalidError
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landed.incidents import Told, take
 from dogana.service.ledger.entries import instant
 
-_NOBODY_ELSE = "no label names the service and the environment"
+_NAMELESS = "No label names the service and the environment"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,13 +61,14 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
     """Take in what an alert manager sends; how many alerts that were.
 
     Raises:
+        ForbiddenError: for a token that is for nothing of what is sent.
         InvalidError: naming those that could not be taken, once all others are.
     """
     actor.must(Right.DEPLOY)
-    refused = []
+    source, refused = f"alerts of {notice.receiver}", list[tuple[str, DoganaError]]()
     for n, alert in enumerate(notice.alerts):
         told = Told(
-            source=f"alerts of {notice.receiver}",
+            source=source,
             name=f"{alert.fingerprint} {instant(alert.starts_at)}",
             what=alert.what,
             detected_at=alert.starts_at,
@@ -74,30 +76,32 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
             service=alert.labels.get(labels.service, ""),
             environment=alert.labels.get(labels.environment, ""),
         )
-        refused += [(f"/alerts/{n}", why) for why in await _taken(backend, actor, told)]
+        refused += [(f"/alerts/{n}", why) async for why in _taken(backend, actor, told)]
     if notice.cut_off:
         now = backend.clock()
         told = Told(
-            source=f"alerts of {notice.receiver}",
+            source=source,
             name=f"cut off {notice.group} {instant(now)}",
             what=f"{notice.cut_off} more alerts were cut off by the alert manager",
             detected_at=now,
             service=notice.common.get(labels.service, ""),
             environment=notice.common.get(labels.environment, ""),
         )
-        refused += [("/truncatedAlerts", why) for why in await _taken(backend, actor, told)]
+        refused += [("/truncatedAlerts", why) async for why in _taken(backend, actor, told)]
+    if refused and all(isinstance(why, ForbiddenError) for _, why in refused):
+        raise refused[0][1]
     if refused:
-        raise InvalidError(f"Not taken: {'; '.join(why for _, why in refused[:5])}", fields=refused[:50])
+        named = [(pointer, why.detail) for pointer, why in refused]
+        raise InvalidError(f"Not taken: {' '.join(why for _, why in named[:5])}", fields=named[:50])
     return len(notice.alerts)
 
 
-async def _taken(backend: Backend, actor: Actor, told: Told) -> list[str]:
-    """Take one; why it could not be."""
-    if not told.service or not told.environment:
-        return [f"{_NOBODY_ELSE}: {told.what or told.name}"]
+async def _taken(backend: Backend, actor: Actor, told: Told) -> AsyncIterator[DoganaError]:
+    """Take one; gives why it could not be."""
     try:
+        if not told.service or not told.environment:
+            raise InvalidError(f"{_NAMELESS}: {told.what or told.name}.")
         async with backend.database.transaction() as session:
             await take(backend, session, actor, told)
     except DoganaError as exc:
-        return [exc.detail]
-    return []
+        yield exc

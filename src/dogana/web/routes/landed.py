@@ -7,14 +7,15 @@ from fastapi import Query
 from pydantic import BaseModel, Field, StringConstraints, TypeAdapter, model_validator
 
 from dogana.core.document import EnvironmentId, Instant, Slug, with_examples
-from dogana.service.landed import alerts, incidents, sign_offs
+from dogana.service.landed import alerts, going_back, incidents, sign_offs
 from dogana.service.landed.alerts import Alert, Labels, Notice
+from dogana.service.landed.going_back import GoingBack, LandingView
 from dogana.service.landed.incidents import IncidentView
 from dogana.service.landed.sign_offs import SignOffView
 from dogana.service.shapes import View
 from dogana.web.access import Commenter, Decider, Deployer, Reader, UsesBackend
 from dogana.web.idempotency import REPEATABLE
-from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, Word, router_of
+from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
 
 router = router_of("landed")
 _MOST_ALERTS = 1000
@@ -97,6 +98,22 @@ async def close_with_issues(number: Id, issues: Issues, actor: Decider, backend:
     return await sign_offs.close_with_issues(
         backend, actor, number, issues=issues.comment, ticket=issues.ticket
     )
+
+
+@router.get("/landings", responses=MISSING)
+async def list_landings(
+    service: Slug, environment: EnvironmentId, actor: Reader, backend: UsesBackend
+) -> list[LandingView]:
+    """What has landed of a service in an environment, the latest first, and what is known against it."""
+    return await going_back.landings(backend, actor, service, environment)
+
+
+@router.get("/landings/going-back", responses=DECIDED)
+async def see_going_back(
+    service: Slug, environment: EnvironmentId, version: VersionText, actor: Reader, backend: UsesBackend
+) -> GoingBack:
+    """What going back to a version takes away and brings back, before one asks for it."""
+    return await going_back.going_back(backend, actor, service, environment, version)
 
 
 @router.get("/incidents")
