@@ -47,16 +47,7 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
             _policy("Preview", [{**_TICKETS, "status": ["open", "in progress", "in review", "done"]}])
         ],
         "bench": [_policy("Bench", [{**_TICKETS, "status": ["open", "in progress", "in review", "done"]}])],
-        "rehearsal": [
-            _policy(
-                "Rehearsal",
-                [
-                    _reviewers("Testers know what comes, the desk agrees", "test-leads", "release-desk"),
-                    {**_TICKETS, "status": ["in review", "done"]},
-                    _SAMENESS,
-                ],
-            )
-        ],
+        "rehearsal": [_rehearsal(), _rehearsal() | {"sign_off": {"group": "test-leads", "within": "P1D"}}],
         "pilot-valley": [
             {
                 **_policy(
@@ -98,6 +89,17 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
 
 def _policy(title: str, rules: list[dict[str, Any]]) -> dict[str, Any]:
     return {"format": "dogana.policy/1", "title": title, "zone": HOME, "rules": rules}
+
+
+def _rehearsal() -> dict[str, Any]:
+    return _policy(
+        "Rehearsal",
+        [
+            _reviewers("Testers know what comes, the desk agrees", "test-leads", "release-desk"),
+            {**_TICKETS, "status": ["in review", "done"]},
+            _SAMENESS,
+        ],
+    )
 
 
 _AT_ONCE = {"closes": "control-room", "declares_urgent": "control-room"}

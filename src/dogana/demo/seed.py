@@ -28,6 +28,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import shared
 from dogana.service.exchange import outbound, parties
 from dogana.service.hashing import hash_password
+from dogana.service.landed import incidents
 from dogana.service.landscape import environments
 from dogana.service.ledger import sequencer
 from dogana.service.people import stand_ins, tokens
@@ -165,7 +166,8 @@ async def make_policies(backend: Backend, now: datetime, simulation: Simulation)
 
     async def put_in_force(environment: str, number: int, document: dict[str, object]) -> None:
         await drafts.draft(backend, marco, environment, document)
-        await drafts.adopt(backend, chiara, environment, number, reason=_REASONS[number - 1])
+        reason = _REASONS_APART.get((environment, number), _REASONS[number - 1])
+        await drafts.adopt(backend, chiara, environment, number, reason=reason)
 
     async def set_calendar() -> None:
         calendar = Calendar.model_validate(holidays(now))
@@ -186,7 +188,7 @@ async def make_policies(backend: Backend, now: datetime, simulation: Simulation)
     for environment, versions in scenario_policies(now).items():
         for number, (document, ago) in enumerate(zip(versions, adopted, strict=False), start=1):
             simulation.plan(
-                now - ago,
+                now - _ADOPTED_APART.get((environment, number), ago),
                 lambda e=environment, n=number, d=document: put_in_force(e, n, d),  # type: ignore[misc]
             )
 
@@ -196,6 +198,25 @@ _REASONS = (
     "Security takes a seat for everything that goes live.",
     "The control room declared storm watch for both shores.",
 )
+
+
+_REASONS_APART = {("rehearsal", 2): "Testers say how it is, within a day of its landing."}
+_ADOPTED_APART = {("rehearsal", 2): timedelta(hours=32)}
+
+
+async def goes_wrong(backend: Backend) -> None:
+    """Something that went wrong lately, and somebody is at."""
+    adaeze, joel = ACTORS["adaeze"], ACTORS["joel"]
+    told = await incidents.open_by_hand(
+        backend,
+        joel,
+        service="meter-intake",
+        environment="live-south",
+        what="Frames of the meters at the weir arrive twice",
+    )
+    await incidents.acknowledge(backend, adaeze, told.number)
+    note = "The gateway sends them again; the bills are right, duplicates are dropped."
+    await incidents.add_note(backend, adaeze, told.number, text=note)
 
 
 async def make_history(
@@ -233,6 +254,7 @@ async def make_history(
         for day in range(_DAYS_BACK, 0, -_TOLD_EVERY):
             simulation.plan(now - timedelta(days=day), lambda: send_all(backend))
         await make_policies(backend, now, simulation)
+        simulation.plan(now - timedelta(hours=5, minutes=20), lambda: goes_wrong(backend))
         for journey in journeys(now, past=past):
             simulation.plan_journey(journey)
         last = ""

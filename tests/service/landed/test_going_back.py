@@ -37,6 +37,7 @@ def test_what_scans_found_before_and_not_any_more_comes_back():
 
 
 async def test_what_has_landed_is_offered_with_what_is_known_against_it(world: World):
+    assert await going_back.landings(world.backend, ILSE, "taps-portal", "bench") == []
     await world.adopt_document(
         "bench", {**policy(TICKETS), "sign_off": {"group": "test-leads", "within": "PT4H"}}
     )

@@ -171,7 +171,7 @@ async def _landings(
     rows = await promotions.landings(session, service, target.id, _MOST)
     numbers = [row.number for row in rows]
     said, bad = await sign_offs.of(session, numbers), await incidents.of_landings(session, numbers)
-    after: list[PromotionRow | None] = [None, *rows[:-1]]
+    after: list[PromotionRow | None] = [None, *rows][: len(rows)]
     return [_landing(row, next_, said, bad, now) for row, next_ in zip(rows, after, strict=True)]
 
 

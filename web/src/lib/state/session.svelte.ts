@@ -24,6 +24,11 @@ class Session {
 		return this.me?.zone ?? 'UTC';
 	}
 
+	/** Whether whoever is signed in has a right. */
+	may(right: Me['rights'][number]): boolean {
+		return this.me?.rights.includes(right) ?? false;
+	}
+
 	#take(me: Me): Me {
 		useCsrfToken(me.csrf_token);
 		this.me = me;

@@ -31,6 +31,7 @@
 	/* Let through: a double-ringed oval. */
 	[data-says='cleared'],
 	[data-says='within'],
+	[data-says='confirmed'],
 	[data-says='landed'] {
 		--tone: var(--verdigris);
 		border: 4px double var(--tone);
@@ -42,6 +43,7 @@
 	}
 	/* Not yet: a perforated ticket. */
 	[data-says='not known yet'],
+	[data-says='over'],
 	[data-says='held'] {
 		--tone: var(--ochre);
 		border: 2px dashed var(--tone);
@@ -49,6 +51,10 @@
 	/* Not so: a solid block with its corners cut. */
 	[data-says='barred'],
 	[data-says='breached'],
+	[data-says='incident'],
+	[data-says='issues'],
+	[data-says='not good'],
+	[data-says='overdue'],
 	[data-says='turned back'],
 	[data-says='rolled back'] {
 		--tone: var(--wax);

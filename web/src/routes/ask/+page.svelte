@@ -9,7 +9,7 @@
 	import { ask as say } from '$lib/words/ask';
 
 	const state = new AskState();
-	const may = session.me?.rights.includes('request') ?? false;
+	const may = session.may('request');
 	const id = $props.id();
 	onMount(() => void state.load(page.url.searchParams));
 

@@ -19,7 +19,7 @@
 	const query = $derived(page.url.searchParams);
 	const other = $derived(ZONES.find((one) => one === query.get('zone')) ?? null);
 	const days = $derived(DAYS.find((one) => String(one) === query.get('days')) ?? 14);
-	const may = $derived(session.me?.rights.includes('write policy') ?? false);
+	const may = $derived(session.may('write policy'));
 
 	const calendar: CalendarState = new CalendarState(
 		() => start,

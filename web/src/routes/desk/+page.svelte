@@ -83,7 +83,7 @@
 
 <div class="below">
 	<Filters filters={desk.filters} {query} onsaved={() => desk.load()} />
-	{#if session.me?.rights.includes('request')}<a class="underline ask" href="/ask">{say.ask}</a>{/if}
+	{#if session.may('request')}<a class="underline ask" href="/ask">{say.ask}</a>{/if}
 </div>
 
 <div class:halved={open !== null}>

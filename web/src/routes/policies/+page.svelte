@@ -20,7 +20,7 @@
 	const station = $derived(query.get('at'));
 	const within = $derived(query.get('in'));
 	const kind = $derived(query.get('kind'));
-	const mayWrite = $derived(session.me?.rights.includes('write policy') ?? false);
+	const mayWrite = $derived(session.may('write policy'));
 	const tools = $derived(mayWrite ? Promise.all([data(api.GET('/api/policy-schema')) as Promise<Schema>, namesOfAll()]) : null);
 
 	const state = new BoardState(() => mayWrite);

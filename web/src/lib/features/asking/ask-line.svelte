@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Asking, AskState } from './ask.svelte';
 	import { ask as say } from '$lib/words/ask';
+	import Landings from '$lib/features/landed/landings.svelte';
 	import { common } from '$lib/words/common';
 	let { state: asking, line = $bindable(), onremove }: { state: AskState; line: Asking; onremove?: (() => void) | undefined } = $props();
 
@@ -35,6 +36,7 @@
 	{#if onremove}<button class="underline" type="button" onclick={onremove}>{say.remove}</button>{/if}
 	{#if line.service && asking.versions[line.service]?.length === 0}<p class="soft">{say.noReleases}</p>{/if}
 </fieldset>
+{#if line.kind === 'rollback' && line.service && line.to}<Landings service={line.service} environment={line.to} place={asking.places[line.to]?.title ?? line.to} bind:version={line.version} />{/if}
 
 <style>
 	fieldset {

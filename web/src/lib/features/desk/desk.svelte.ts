@@ -27,6 +27,9 @@ export class DeskState extends Loader<Desk> {
 	/** Who else has which promotion open. */
 	looking = $state<Desk['looking']>({});
 	filters = $state<Desk['filters']>([]);
+	/** What has landed and nobody has confirmed; what goes wrong. Of the environment shown. */
+	#signOffs = $state.raw<Desk['sign_offs']>([]);
+	#incidents = $state.raw<Desk['incidents']>([]);
 	start = $state(Date.now());
 	/** Numbers of rows that changed or came since one last looked. */
 	changed = $state<ReadonlySet<number>>(new Set());
@@ -52,6 +55,13 @@ export class DeskState extends Loader<Desk> {
 		if (number !== null && this.changed.has(number)) this.changed = new Set([...this.changed].filter((one) => one !== number));
 	}
 
+	signOffs = $derived(this.#signOffs.filter((one) => this.#isHere(one)));
+	incidents = $derived(this.#incidents.filter((one) => this.#isHere(one)));
+
+	#isHere(one: { environment: { id: string } }): boolean {
+		return !this.station() || one.environment.id === this.station();
+	}
+
 	shown = $derived.by(() => {
 		const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
 		return this.rows.filter((row) => (!this.station() || row.target.id === this.station()) && words.every((word) => text(row).includes(word)));
@@ -72,6 +82,8 @@ export class DeskState extends Loader<Desk> {
 		this.questions = Object.fromEntries((desk.questions ?? []).toReversed().map((one) => [one.promotion, one]));
 		this.looking = desk.looking;
 		this.filters = desk.filters;
+		this.#signOffs = desk.sign_offs;
+		this.#incidents = desk.incidents;
 		this.start = Date.parse(desk.at);
 	}
 

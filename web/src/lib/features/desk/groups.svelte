@@ -5,6 +5,7 @@
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
+	import OnDesk from '$lib/features/landed/on-desk.svelte';
 	import DeskRow from './desk-row.svelte';
 	import type { DeskState } from './desk.svelte';
 	import Lot from './lot.svelte';
@@ -37,6 +38,7 @@
 </script>
 
 <div class="rows" class:halved={open !== null}>
+	<OnDesk {desk} {zone} />
 	{#each desk.groups as group, n (group.id)}
 		<section aria-labelledby="group-{group.id}" data-group={group.id}>
 			<div class="group">

@@ -8,7 +8,7 @@
 
 	let { desk, words, span, zone }: { desk: DeskState; words: string; span: (typeof SPANS)[number]; zone: string } = $props();
 
-	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length);
+	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length + desk.signOffs.filter((one) => one.yours).length);
 	const pending = $derived(desk.rows.filter((row) => !['moving', 'halted', 'ended'].includes(row.waits_for)).length);
 </script>
 

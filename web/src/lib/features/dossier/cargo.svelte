@@ -4,6 +4,7 @@
 	import { capital } from '$lib/words';
 	import { cargo as say } from '$lib/words/dossier';
 	import Artifacts from './artifacts.svelte';
+	import ComingBack from '$lib/features/landed/coming-back.svelte';
 	import Commit from './commit.svelte';
 	import Reports from './reports.svelte';
 	let { state: dossier }: { state: DossierState } = $props();
@@ -27,6 +28,7 @@
 </script>
 
 <h2>{say.cargo}</h2>
+{#if file.row.kind === 'rollback' && !file.row.closed_at}<ComingBack service={file.row.service.id} environment={file.row.target.id} version={file.row.version} />{/if}
 {#if !change}
 	<p class="unread">{say.changeUnread(file.change.unknown)}</p>
 {:else}

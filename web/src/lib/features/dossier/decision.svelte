@@ -1,7 +1,6 @@
 <!-- The seats, what my word would bring about, and the word itself. -->
 <script lang="ts">
 	import type { DossierState } from './dossier.svelte';
-	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
 	import { lowerFirst } from '$lib/words';
 	import { common } from '$lib/words/common';
@@ -40,9 +39,6 @@
 {#if mine.sits_for}<p class="effect">{say.asStandIn(mine.sits_for.name)}</p>{/if}
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
-{#if file.row.state === 'landed' && session.me?.rights.includes('request')}
-	<p><a class="underline" href="/ask?service={file.row.service.id}&version={encodeURIComponent(file.row.version)}&to={file.row.target.id}&kind=rollback">{say.goBack(`${file.row.service.name} ${file.row.version}`)}</a></p>
-{/if}
 {#if dossier.refused}<p class="refused" role="alert">{dossier.refused}</p>{/if}
 {#if acts}
 	{#if reasons}

@@ -20,10 +20,10 @@
 	const MOST = 12;
 
 	let { acts, onclose }: { acts: Record<string, () => void>; onclose: () => void } = $props();
-	const mayClose = session.me?.rights.includes('write policy') ?? false;
+	const mayClose = session.may('write policy');
 	let all = $state.raw<Found[]>([
 		...VIEWS.map((view) => ({ what: say.view, name: view.name, href: view.path })),
-		...(session.me?.rights.includes('request') ? [{ what: say.act, name: say.ask, href: '/ask' }] : []),
+		...(session.may('request') ? [{ what: say.act, name: say.ask, href: '/ask' }] : []),
 		...untrack(() => Object.entries(acts)).map(([name, act]) => ({ what: say.act, name, act }))
 	]);
 	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, every) => every.findIndex((other) => other.id === one.id) === n));

@@ -8,7 +8,7 @@
 	let { writing, onkept }: { writing: Writing; onkept: () => Promise<void> } = $props();
 
 	let done = $state('');
-	const mayWrite = $derived(session.me?.rights.includes('write policy') ?? false);
+	const mayWrite = $derived(session.may('write policy'));
 
 	async function draft() {
 		const version = await writing.draft();

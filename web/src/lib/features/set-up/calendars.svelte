@@ -16,7 +16,7 @@
 		const [calendars, environments] = await Promise.all([data(api.GET('/api/calendars')), data(api.GET('/api/environments'))]);
 		return { calendars, places: Object.entries(environments).filter(([id, one]) => one.departs !== 'never' && !id.includes('/')) };
 	});
-	const mayImport = $derived(session.me?.rights.includes('write policy') ?? false);
+	const mayImport = $derived(session.may('write policy'));
 	const outcome = new Outcome();
 	let name = $state('');
 	let title = $state('');

@@ -14,7 +14,7 @@ export class Setting<T> extends Loader<T> {
 		super(read, (found) => (this.found = found));
 	}
 
-	readonly mayChange = $derived(session.me?.rights.includes('administer') ?? false);
+	readonly mayChange = $derived(session.may('administer'));
 
 	/** Send something; what was typed stays if it is refused. Gives what came back, or null. */
 	async send<A>(act: () => Promise<A>): Promise<{ value: A } | null> {

@@ -3,6 +3,7 @@
 	import { page } from '$app/state';
 	import { api, data } from '$lib/api/client';
 	import { CourseState } from '$lib/features/course/course.svelte';
+	import After from '$lib/features/landed/after.svelte';
 	import Ladder from '$lib/features/course/ladder.svelte';
 	import { DossierState } from '$lib/features/dossier/dossier.svelte';
 	import { busyElsewhere } from '$lib/state/keys';
@@ -18,6 +19,7 @@
 	import { common } from '$lib/words/common';
 	import { dossier as say } from '$lib/words/dossier';
 
+	const AFTER = new Set(['moving', 'halted', 'landed']);
 	const number = $derived(Number(page.params.number));
 	const dossier = new DossierState(() => number);
 	const file = $derived(dossier.file);
@@ -54,13 +56,13 @@
 	<Head {file} />
 	<div class="columns" class:ladder>
 		<section class="inspection"><Inspection state={dossier} /></section>
-		<section class="decision">{#if ladder}<Ladder state={going} zone={file.row.target.zone} />{/if}{#if !ladder || file.row.state !== 'moving'}<Decision state={dossier} />{/if}</section>
+		<section class="decision">{#if ladder}<Ladder state={going} zone={file.row.target.zone} />{/if}{#if !ladder || file.row.state !== 'moving'}<Decision state={dossier} />{/if}{#if AFTER.has(file.row.state)}<After {file} />{/if}</section>
 		<section class="cargo"><Cargo state={dossier} /></section>
 		<section class="course">
 			<h2>{say.course}</h2>
 			{#if !file.course_is_whole}<p class="soft"><a class="underline" href="/ledger?words={number}">{say.earlierEntries}</a></p>{/if}
 			<Entries entries={file.course} zone={file.row.target.zone} />
-			{#if session.me?.rights.includes('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
+			{#if session.may('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
 		</section>
 	</div>
 {:else if dossier.failed}

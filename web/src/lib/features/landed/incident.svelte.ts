@@ -1,0 +1,36 @@
+// One incident, and what people say to it.
+import { api, data, saying, type Schemas } from '$lib/api/client';
+
+export type Incident = Schemas['IncidentView'];
+export type Word = 'acknowledge' | 'notes' | 'close';
+
+export class IncidentState {
+	text = $state('');
+	refused = $state('');
+	busy = $state(false);
+
+	/** @param said is called once something was said */
+	constructor(
+		private readonly number: () => number,
+		private readonly said: () => void
+	) {}
+
+	async say(word: Word): Promise<void> {
+		if (this.busy) return;
+		this.busy = true;
+		this.refused = '';
+		const params = { path: { incident: this.number() } };
+		const body = { comment: this.text.trim() };
+		try {
+			if (word === 'acknowledge') await data(api.POST('/api/incidents/{incident}/acknowledge', { params }));
+			else if (word === 'notes') await data(api.POST('/api/incidents/{incident}/notes', { params, body }));
+			else await data(api.POST('/api/incidents/{incident}/close', { params, body }));
+			if (word !== 'acknowledge') this.text = '';
+			this.said();
+		} catch (error) {
+			this.refused = saying(error);
+		} finally {
+			this.busy = false;
+		}
+	}
+}
