@@ -4,12 +4,15 @@ from collections.abc import Collection
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import KEPT
 from dogana.store.tables.courses import CourseRow, LookRow, OrderRow
+from dogana.store.tables.incidents import IncidentRow
+from dogana.store.tables.promotions import PromotionRow, State
+from dogana.store.tables.sign_offs import SignOffRow
 
 _MOST_LOOKS = 5000
 
@@ -75,11 +78,56 @@ async def orders(session: AsyncSession, promotion: int, after: int = 0) -> list[
 
 
 async def note(
-    session: AsyncSession, promotion: int, at: datetime, share: int, known: dict[str, Any]
+    session: AsyncSession,
+    promotion: int,
+    at: datetime,
+    share: int,
+    known: dict[str, Any],
+    readings: dict[str, Any],
 ) -> None:
-    """Keep what was known at a look."""
-    row = insert(LookRow).values(promotion=promotion, at=at, share=share, known=known)
-    await session.execute(row.on_conflict_do_nothing())
+    """Keep what was known at a look, and what was read, by monitor; the last of each at an instant."""
+    row = insert(LookRow).values(promotion=promotion, at=at, share=share, known=known, readings=readings)
+    new = row.excluded
+    later = {"share": new.share, "known": new.known, "readings": LookRow.readings.op("||")(new.readings)}
+    await session.execute(row.on_conflict_do_update(index_elements=["promotion", "at"], set_=later))
+
+
+class Past(NamedTuple):
+    """A course that is over."""
+
+    course: CourseRow
+    badly: bool
+
+
+async def past(session: AsyncSession, environment: str, since: datetime, limit: int) -> list[Past]:
+    """The courses that began in an environment since an instant and are over, the latest first.
+
+    Badly went what was taken back, closed with issues, or had an incident.
+    """
+    number = PromotionRow.number
+    issues = select(SignOffRow.promotion).where(
+        SignOffRow.promotion == number, SignOffRow.issues.is_not(None)
+    )
+    incident = select(IncidentRow.number).where(IncidentRow.landing == number)
+    badly = or_(PromotionRow.state == State.ROLLED_BACK, issues.exists(), incident.exists())
+    query = (
+        select(CourseRow, badly)
+        .join(PromotionRow, number == CourseRow.promotion)
+        .where(
+            PromotionRow.environment_id == environment,
+            PromotionRow.departed_at >= since,
+            PromotionRow.closed_at.is_not(None),
+        )
+        .order_by(PromotionRow.departed_at.desc())
+        .limit(limit)
+    )
+    return [Past(*row) for row in await session.execute(query)]
+
+
+async def readings(session: AsyncSession, promotion: int, limit: int) -> list[dict[str, Any]]:
+    """What was read of a course, look by look, each by monitor; the first so many."""
+    query = select(LookRow.readings).where(LookRow.promotion == promotion, LookRow.readings.is_not(None))
+    return [one for one in await session.scalars(query.order_by(LookRow.at).limit(limit)) if one]
 
 
 async def looks(session: AsyncSession, promotion: int) -> list[LookRow]:

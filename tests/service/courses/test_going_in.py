@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import pytest
 from tests.service.courses.moving import PLAN, ROLLOUT, Moving
-from tests.world import World
+from tests.world import TICKETS, World, policy
 
 from dogana.core.errors import ConflictError, ForbiddenError, InvalidError, MovedOnError
 from dogana.core.health import on_record
@@ -16,7 +16,9 @@ from dogana.service.courses import steering, watching
 from dogana.service.courses.looking import Subject, UnaskableError, put_into
 from dogana.service.courses.view import course_view
 from dogana.service.delivery import course
+from dogana.service.landed import incidents
 from dogana.service.ledger import audit
+from dogana.service.policies import rehearsal
 from dogana.store import courses
 
 ILSE, PIPELINE = ACTORS["ilse"], ACTORS["pipeline"]
@@ -276,3 +278,38 @@ async def test_orders_are_waited_for(world: World):
     told = await asyncio.wait_for(waiting, 5)
     assert [one.share for one in told.orders] == [0]
     assert PLAN.steps[0].share == 10
+
+
+async def test_other_thresholds_are_held_against_what_was_read(world: World):
+    """A draft that would have stopped a good one is told before it is adopted; nothing is read anew."""
+    moving = await Moving.into(world)
+    for share in (10, 50, 100):
+        await moving.set_to(share)
+        for _ in range(40):
+            await moving.look(bad=1.0, of=200.0)
+    await world.land(moving.number)
+    asked = len(moving.figures.asked)
+
+    async def of(at_most: float, bad: str = ROLLOUT["watch"][0]["bad"]):
+        watch = {**ROLLOUT["watch"][0], "bad": bad, "at_most": at_most}
+        draft = policy(TICKETS, {**ROLLOUT, "watch": [watch]})
+        steps = await rehearsal.rehearse(world.backend, ACTORS["marco"], "bench", draft, 30)
+        *_, last = [step async for step in steps]
+        assert last.courses is not None
+        return last
+
+    strict = await of(0.001)
+    assert (strict.courses.stopped, strict.courses.wrongly, strict.names) == (
+        1,
+        1,
+        {moving.number: "Taps portal 1.2.0"},
+    )
+    assert strict.courses.courses[0].monitor == "errors"
+    same = await of(0.01)
+    assert (same.courses.of, same.courses.stopped, same.courses.courses) == (1, 0, ())
+    assert (await of(0.01, bad="slow_total")).courses.not_read == 1
+    await incidents.open_by_hand(
+        world.backend, ILSE, service="taps-portal", environment="bench", what="bills show twice"
+    )
+    assert ((await of(0.01)).courses.missed, (await of(0.001)).courses.wrongly) == (1, 0)
+    assert len(moving.figures.asked) == asked

@@ -5,7 +5,7 @@ from datetime import timedelta
 from http import HTTPStatus
 from typing import Annotated, Any, ClassVar, Literal, Self
 
-from pydantic import Discriminator, Field, Tag, model_validator
+from pydantic import Discriminator, Field, Tag, TypeAdapter, model_validator
 
 from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.strictness import Aspect, higher, lower, same
@@ -229,6 +229,10 @@ Watch = Annotated[
     Discriminator(_kind),
 ]
 """One thing that is watched; a level where no kind is given."""
+
+
+WATCHES: TypeAdapter[tuple[Watch, ...]] = TypeAdapter(tuple[Watch, ...])
+"""Reads some of them."""
 
 
 def without_doubles(watches: Iterable[Watch]) -> tuple[Watch, ...]:

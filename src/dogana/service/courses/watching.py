@@ -7,12 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from pydantic import TypeAdapter
-
 from dogana.core.health import course
 from dogana.core.health.course import CourseState, Move, Moved
 from dogana.core.health.readings import Look
-from dogana.core.health.watches import Watch
+from dogana.core.health.watches import WATCHES, Watch
 from dogana.core.inspect.engine import look_ahead
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest_bytes
@@ -35,7 +33,6 @@ from dogana.store.tables.courses import CourseRow
 from dogana.store.tables.promotions import PromotionRow
 from dogana.tasks import end
 
-WATCHES: TypeAdapter[tuple[Watch, ...]] = TypeAdapter(tuple[Watch, ...])
 _AT_ONCE = 50
 _SOONEST = timedelta(seconds=1)
 _NEARLY = 0.9
@@ -183,7 +180,8 @@ async def _write(session: Session, row: PromotionRow, held: CourseRow, made: _Ma
     told = before is None or _gist(before) != _gist(moved)
     known = {name: one.plain() for name, one in moved.known.items()}
     at = now if told else now.replace(second=0, microsecond=0)
-    await courses.note(session, row.number, at, moved.share, known)
+    readings = {look.monitor: look.plain() for look in made.looks}
+    await courses.note(session, row.number, at, moved.share, known, readings)
     announce(session, "promotion" if told else "course", [row.number])
 
 

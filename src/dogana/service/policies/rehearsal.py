@@ -10,6 +10,9 @@ from functools import partial
 from multiprocessing import get_context
 from typing import Any
 
+from dogana.core.health.readings import Look
+from dogana.core.health.rehearsed import PastCourse, Rehearsed, Thresholds, rehearsed, summed_up
+from dogana.core.health.watches import WATCHES, Watch, without_doubles
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical
 from dogana.core.rehearsal import Rehearsal, Replayed, rehearsal
@@ -19,7 +22,7 @@ from dogana.service.policies.board import in_full
 from dogana.service.policies.drafts import checked, read
 from dogana.service.policies.judging import begin, judged, judged_apart
 from dogana.service.shapes import View
-from dogana.store import ledger, promotions
+from dogana.store import courses, ledger, promotions
 from dogana.store.database import Database
 from dogana.store.ledger import Settled
 from dogana.store.tables.promotions import State
@@ -32,6 +35,8 @@ _AHEAD = 3
 _FEW = 5000
 """Up to as many, other processes would take longer to start than to help."""
 
+_MOST_COURSES, _MOST_LOOKS = 100, 2000
+
 _EXPLAINED = 200
 """How many of those decided otherwise are named."""
 
@@ -42,6 +47,8 @@ class Progress(View):
     done: int
     of: int
     outcome: Rehearsal | None = None
+    courses: Thresholds | None = None
+    """What its watches would have made of what went in step by step; None where it has none."""
     names: dict[int, str] | None = None
     """What the promotions of the outcome are called."""
 
@@ -73,7 +80,9 @@ async def _through(
     with _judges(backend.database, at_most) as (judge, ahead):
         async with backend.database.transaction() as session:
             found = await ledger.settled(session, environment, since)
-        yield Progress(done=0, of=len(found))
+        went_in = await _went_in(backend, policy, environment, since)
+        of = len(found) + len(went_in)
+        yield Progress(done=0, of=of)
         for start in range(0, len(found), _AT_ONCE):
             some = found[start : start + _AT_ONCE]
             asked.append((len(some), judge(text, some, len(turned) < _EXPLAINED)))
@@ -81,14 +90,53 @@ async def _through(
                 size, outcomes = asked.popleft()
                 turned += await outcomes
                 done += size
-                yield Progress(done=done, of=len(found))
+                yield Progress(done=done, of=of)
         for _, outcomes in asked:
             turned += await outcomes
+    watches, held = _watches(policy), list[Rehearsed]()
+    for n, one in enumerate(went_in, start=1):
+        held.append(await _held_against(backend, watches, one))
+        yield Progress(done=len(found) + n, of=of)
     pasts = ((one.departed, one.state == State.ROLLED_BACK) for one in found)
     outcome = rehearsal(pasts, turned, _EXPLAINED)
     async with backend.database.transaction() as session:
-        names = await promotions.names(session, [one.number for one in outcome.turned])
-    yield Progress(done=len(found), of=len(found), outcome=outcome, names=names)
+        named = [one.number for one in outcome.turned] + [one.number for one in held]
+        names = await promotions.names(session, named)
+    thresholds = summed_up(held) if watches else None
+    yield Progress(done=of, of=of, outcome=outcome, courses=thresholds, names=names)
+
+
+def _watches(policy: Policy) -> tuple[Watch, ...]:
+    return without_doubles(watch for rule in policy.rules for watch in rule.watches())
+
+
+async def _went_in(backend: Backend, policy: Policy, environment: str, since: datetime) -> list[courses.Past]:
+    if not _watches(policy):
+        return []
+    async with backend.database.transaction() as session:
+        return await courses.past(session, environment, since, _MOST_COURSES)
+
+
+async def _held_against(backend: Backend, watches: tuple[Watch, ...], past: courses.Past) -> Rehearsed:
+    """Hold the draft's watches against one course, beside the event loop."""
+    number = past.course.promotion
+    async with backend.database.transaction() as session:
+        read = await courses.readings(session, number, _MOST_LOOKS)
+    return await backend.pool.run(_judged_course, number, past.course.watches, read, past.badly, watches)
+
+
+def _judged_course(
+    number: int,
+    watched_by: list[dict[str, Any]],
+    read: list[dict[str, Any]],
+    badly: bool,
+    watches: tuple[Watch, ...],
+) -> Rehearsed:
+    looks = sorted((Look.model_validate(one) for some in read for one in some.values()), key=lambda o: o.at)
+    past = PastCourse(
+        number=number, watches=WATCHES.validate_python(watched_by), looks=tuple(looks), badly=badly
+    )
+    return rehearsed(watches, past)
 
 
 _Judge = Callable[[str, Sequence[Settled], bool], Awaitable[list[Replayed]]]

@@ -55,5 +55,5 @@ class LookRow(Table):
     at: Mapped[datetime] = mapped_column(primary_key=True)
     share: Mapped[int]
     known: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    readings: Mapped[list[dict[str, Any]] | None] = mapped_column(JSONB(none_as_null=True), deferred=True)
-    """What was read, so that other thresholds can be held against it; None where nothing was."""
+    readings: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True), deferred=True)
+    """What was read, by monitor, so that other thresholds can be held against it; None for what is old."""
