@@ -12,11 +12,15 @@ from datetime import datetime, timedelta
 from dogana.core.decisions import Decision
 from dogana.core.errors import OccupiedError
 from dogana.core.facts import Artifact, Deployment, Facts, Queued, Report
+from dogana.core.health import course as health
 from dogana.core.inspect.sheet import Sheet
 from dogana.demo.cast import ACTORS
 from dogana.demo.journeys import Journey, Leg
+from dogana.demo.past_courses import PastRequests
 from dogana.service.actor import Actor
 from dogana.service.backend import Backend
+from dogana.service.courses import steering
+from dogana.service.courses.watching import Course, Made, write
 from dogana.service.delivery import course
 from dogana.service.landscape import evidence
 from dogana.service.landscape.releases import artifacts_of
@@ -30,7 +34,7 @@ from dogana.service.promotions.intake import asked_entry
 from dogana.service.promotions.outside_facts import Outside, gather
 from dogana.service.secrets import clearances
 from dogana.service.sources.registry import Sources, load
-from dogana.store import Session, landscape, promotions
+from dogana.store import Session, courses, landscape, promotions
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
 from dogana.store.tables.people import PersonRow
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
@@ -61,6 +65,8 @@ class Chronicle:
         self._outside: dict[int, Outside] = {}
         self._decisions: defaultdict[int, list[Decision]] = defaultdict(list)
         self._evidence: defaultdict[int, list[Report]] = defaultdict(list)
+        self._requests: dict[int, PastRequests] = {}
+        """Of what went in step by step and was watched."""
 
     async def commit(self) -> None:
         """Keep what was written, before anything else is done; it is read anew after that."""
@@ -144,11 +150,35 @@ class Chronicle:
                 return False
         return row.state == State.MOVING
 
+    async def look(self, number: int, leg: Leg) -> bool:
+        """Have what goes in step by step set to what is ordered, and looked at; whether it is over."""
+        book, now, actor = await self._at_hand(), self._backend.clock(), ACTORS["pipeline"]
+        session, row = book.session, book.rows[number]
+        held = await courses.get(session, number)
+        if held is None or held.ended_at is not None:
+            return True
+        if number not in self._requests:
+            await clearances.issue(self._backend, session, actor, row)
+            badly = leg.ends == "rolls back"
+            self._requests[number] = PastRequests(number, row.environment_id, badly=badly)
+        was = Course.of(held)
+        share = was.plan.steps[was.state.step].share
+        if was.state.reported != share:
+            steering.write_share(session, actor, row, held, share, now)
+            was = Course.of(held)
+        looks = tuple(self._requests[number].looks(was.watches, now, share))
+        state = health.seen(was.watches, was.state, looks)
+        moved = health.move(was.plan, was.watches, state, now)
+        made = Made(was=was, state=state, moved=moved, at=now, looks=looks)
+        await write(session, row, held, made)
+        return held.ended_at is not None
+
     async def report(self, number: int, leg: Leg) -> None:
         """Have the deployer take the clearance, and say how it went."""
         book, now, actor = await self._at_hand(), self._backend.clock(), ACTORS["pipeline"]
         row = book.rows[number]
-        await clearances.issue(self._backend, book.session, actor, row)
+        if number not in self._requests:
+            await clearances.issue(self._backend, book.session, actor, row)
         if leg.ends == "rolls back":
             await course.write_roll_back(book.session, actor, row, now, leg.reason)
         else:

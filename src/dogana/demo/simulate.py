@@ -48,6 +48,9 @@ from dogana.store.tables.promotions import PENDING, UNDER_WAY, PromotionRow, Sta
 Act = Callable[[], Awaitable[None]]
 _MOVES_FOR = timedelta(minutes=14)
 _BETWEEN_LOOKS = timedelta(minutes=5)
+_FIRST_LOOK = timedelta(minutes=1)
+_BETWEEN_READINGS = timedelta(minutes=3)
+_WATCHED_FOR = timedelta(days=45)
 _BETWEEN_APPROVALS = timedelta(minutes=37)
 _WAITS_FOR_TIMETABLE = timedelta(hours=3)
 _TAKEN_IN_LATE = timedelta(minutes=1)
@@ -215,11 +218,25 @@ class Simulation:
             actor = TIMETABLE if at <= self._clock.now else ACTORS["ilse"]
             later = at if self._clock.now < at < self._clock.now + _WAITS_FOR_TIMETABLE else None
         if later is None and await self._chronicle.let_go(actor, number):
-            self._write(self._clock.now + _MOVES_FOR, lambda: self._write_report(journey, n, number))
+            if self._is_watched(journey.legs[n]):
+                self._write(self._clock.now + _FIRST_LOOK, lambda: self._write_look(journey, n, number))
+            else:
+                self._write(self._clock.now + _MOVES_FOR, lambda: self._write_report(journey, n, number))
         elif row.state in PENDING and sheet is not None:
             opens = sheet.forecast.first_start or self._clock.now + timedelta(days=1)
             later = later or max(opens, self._clock.now + timedelta(minutes=20))
             self._write(later, lambda: self._write_departure(journey, n, number))
+
+    def _is_watched(self, leg: Leg) -> bool:
+        """Whether it was looked at while it went in: what did lately, and what went badly."""
+        lately = self._clock.now > self._until - _WATCHED_FOR
+        return leg.plan is not None and (lately or leg.ends == "rolls back")
+
+    async def _write_look(self, journey: Journey, n: int, number: int) -> None:
+        if await self._chronicle.look(number, journey.legs[n]):
+            self._write(self._clock.now + _FIRST_LOOK, lambda: self._write_report(journey, n, number))
+        else:
+            self._write(self._clock.now + _BETWEEN_READINGS, lambda: self._write_look(journey, n, number))
 
     async def _write_report(self, journey: Journey, n: int, number: int) -> None:
         await self._chronicle.report(number, journey.legs[n])

@@ -18,7 +18,8 @@ from dogana.service.courses.view import course_view
 from dogana.service.delivery import course
 from dogana.service.landed import incidents
 from dogana.service.ledger import audit
-from dogana.service.policies import rehearsal
+from dogana.service.policies import drafts, rehearsal, versions
+from dogana.service.views import preview
 from dogana.store import courses
 
 ILSE, PIPELINE = ACTORS["ilse"], ACTORS["pipeline"]
@@ -313,3 +314,29 @@ async def test_other_thresholds_are_held_against_what_was_read(world: World):
     )
     assert ((await of(0.01)).courses.missed, (await of(0.001)).courses.wrongly) == (1, 0)
     assert len(moving.figures.asked) == asked
+
+
+async def test_what_could_hardly_be_known_is_said_when_it_is_saved(world: World):
+    """As many requests as it takes, beside those that the last courses brought; probes are our own."""
+    slow = {**ROLLOUT, "least_hold": "PT5M"}
+    page = {"name": "page", "kind": "probe", "address": "http://bench.example/", "at_most": 0.01}
+
+    async def said(rule: dict) -> list[str]:
+        return (await preview.preview(world.backend, ACTORS["marco"], "bench", policy(TICKETS, rule))).reach
+
+    (unknown,) = await said(slow)
+    assert (
+        unknown
+        == "Errors takes at least 395 requests to be known within; no course has told yet how many there are."
+    )
+    (probes,) = await said({**slow, "watch": [page]})
+    assert probes.startswith("Page takes at least 395 probes, 1 h 5 min; 10 % is held for 5 min")
+    moving = await Moving.into(world, PLAN, slow)
+    for share in (10, 50, 100):
+        await moving.healthy(share)
+    await world.land(moving.number)
+    assert await said(slow) == []
+    (strict,) = await said({**slow, "watch": [{**ROLLOUT["watch"][0], "at_most": 0.0001}]})
+    assert "at the traffic of the last courses" in strict
+    row = await drafts.draft(world.backend, ACTORS["marco"], "bench", policy(TICKETS, slow))
+    assert (await versions.drafted(world.backend, ACTORS["marco"], row)).reach == ()

@@ -4,7 +4,7 @@ import asyncio
 
 import pytest
 from tests.web.test_access import signed_in
-from tests.world import REVIEWERS, TICKETS, World, policy
+from tests.world import REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import DoganaError
 from dogana.demo.cast import ACTORS
@@ -53,3 +53,14 @@ async def test_nobody_but_policy_owners_writes_or_adopts(world: World, who: str)
         await drafts.draft(world.backend, ACTORS[who], "bench", policy(TICKETS))
     with pytest.raises(DoganaError):
         await drafts.adopt(world.backend, ACTORS[who], "bench", row.version, reason="")
+
+
+async def test_what_is_over_shows_the_policy_it_was_decided_on(world: World):
+    """Whatever has come into force since."""
+    row = await world.landed("bench")
+    await world.adopt("bench", TICKETS, SAMENESS)
+    shown = (await world.dossier(row.number)).policy
+    assert (
+        shown.version,
+        (await world.dossier((await world.ask("bench", "1.3.0")).number)).policy.version,
+    ) == (1, 2)

@@ -33,6 +33,7 @@ _KEPT = 10.0
 """How many times the evidence that `within` takes is kept, so that it is given up soon when things change."""
 _AHEAD: Floats = np.geomspace(0.01, 1e8, 1200)
 _DIGITS = 9
+_TIMES = " times the incumbent"
 
 
 class Verdict(StrEnum):
@@ -216,9 +217,14 @@ class Monitor:
         if isinstance(self.watch, LevelWatch):
             told = f"{known.value:g}" if known.value is not None else "Nothing was read"
             return sentence(f"{told}: {known.because}" if known.because else told)
-        ends = [self._said(end) for end in (known.low, known.high) if end is not None]
-        words = "between {} and {}" if len(ends) > 1 else "at least {}" if known.low else "at most {}"
-        told = words.format(*ends) if ends else "nothing is known yet"
+        if known.low is not None and known.high is not None:
+            # Of what is counted in times of the incumbent, the unit is said once.
+            low = self._said(known.low).removesuffix(_TIMES)
+            told = f"between {low} and {self._said(known.high)}"
+        elif known.low is not None:
+            told = f"at least {self._said(known.low)}"
+        else:
+            told = f"at most {self._said(known.high)}" if known.high is not None else "nothing is known yet"
         if known.requests:
             told += f", after {counted(known.requests, 'request')}"
         told = sentence(told)
@@ -231,7 +237,7 @@ class Monitor:
     def _said(self, value: float) -> str:
         if self.watch.in_shares:
             return percent(value)
-        return f"{value:.3g}{' times the incumbent' if self.watch.compared else ''}"
+        return f"{value:.3g}{_TIMES if self.watch.compared else ''}"
 
     def _proved(self, wealth: tuple[float, ...], looks: int, stakes: Floats) -> NDArray[np.bool_]:
         table = np.array(wealth).reshape(len(SCALE), -1)

@@ -138,6 +138,12 @@ def _seats_by_group(seats: list[Any]) -> dict[str, int]:
 
 
 def _list_changes(key: str, before: list[Any], after: list[Any]) -> list[str]:
+    named = [
+        {one["name"]: one for one in some if isinstance(one, dict) and "name" in one}
+        for some in (before, after)
+    ]
+    if all(len(one) == len(some) for one, some in zip(named, (before, after), strict=True)):
+        return _named_changes(key, *named)
     gone = [one for one in before if one not in after]
     come = [one for one in after if one not in before]
     out = []
@@ -145,6 +151,17 @@ def _list_changes(key: str, before: list[Any], after: list[Any]) -> list[str]:
         out.append(f"{_name(key)} without {listed([_said(one) for one in gone])}.")
     if come:
         out.append(f"{_name(key)} with {listed([_said(one) for one in come])}.")
+    return out or [f"{_name(key)} in another order."]
+
+
+def _named_changes(key: str, before: dict[str, Any], after: dict[str, Any]) -> list[str]:
+    """`slow answers allows at most 0.2 instead of 0.5`, each with its name."""
+    out = [f"{_name(key)} without {name}." for name in before if name not in after]
+    out += [f"{_name(key)} with {name}." for name in after if name not in before]
+    for name, one in before.items():
+        other = after.get(name, one)
+        changed = [k for k in dict.fromkeys([*one, *other]) if one.get(k) != other.get(k)]
+        out += [f"{spoken(name)} {_change(k, one.get(k), other.get(k))}." for k in changed]
     return out or [f"{_name(key)} in another order."]
 
 

@@ -106,22 +106,32 @@ async def report_share(backend: Backend, actor: Actor, number: int, share: int) 
     async with backend.database.transaction() as session:
         row, held = await _moving(session, number)
         await must_hold(session, actor, row)
-        now, was = backend.clock(), Course.of(held)
-        details = {"share": str(share)}
+        now = backend.clock()
         try:
-            state = course.reported(was.plan, was.state, share, now)
+            write_share(session, actor, row, held, share, now)
         except ValueError as exc:
-            refused = sentence(str(exc))
+            refused, details = sentence(str(exc)), {"share": str(share)}
             says = f"{actor.name} reported {share} % of {what(row)}, which was not ordered."
             record(session, actor, Action.REFUSE_SHARE, says, now, promotion=row, details=details)
-        else:
-            if was.state.reported != share:
-                says = f"{share} % of the requests go to {what(row)}."
-                record(session, actor, Action.REPORT_SHARE, says, now, promotion=row, details=details)
-            held.state, held.turn, held.look_at = written(state), held.turn + 1, now
-            announce(session, "promotion", [number])
     if refused:
         raise ConflictError(refused)
+
+
+def write_share(
+    session: Session, actor: Actor, row: PromotionRow, held: CourseRow, share: int, now: datetime
+) -> None:
+    """Write down what share a course that is locked has.
+
+    Raises:
+        ValueError: for a share that was not ordered.
+    """
+    was, details = Course.of(held), {"share": str(share)}
+    state = course.reported(was.plan, was.state, share, now)
+    if was.state.reported != share:
+        says = f"{share} % of the requests go to {what(row)}."
+        record(session, actor, Action.REPORT_SHARE, says, now, promotion=row, details=details)
+    held.state, held.turn, held.look_at = written(state), held.turn + 1, now
+    announce(session, "promotion", [row.number])
 
 
 async def halt(backend: Backend, actor: Actor, number: int, *, reason: str) -> None:

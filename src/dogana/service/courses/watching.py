@@ -138,8 +138,8 @@ async def _move_on(
     barred = None
     if moved.move is Move.GO_ON and (barred := await _closed(backend, session, row)):
         moved = course.move(was.plan, was.watches, state, now, held=barred)
-    made = _Made(was=was, state=state, moved=moved, at=now, looks=tuple(looks), barred=barred)
-    await _write(session, row, held, made)
+    made = Made(was=was, state=state, moved=moved, at=now, looks=tuple(looks), barred=barred)
+    await write(session, row, held, made)
 
 
 async def move_by_word(
@@ -150,13 +150,13 @@ async def move_by_word(
     barred = await _closed(backend, session, row)
     moved = course.move(was.plan, was.watches, was.state, now, held=barred, let_go_on=True)
     if moved.move is Move.GO_ON:
-        made = _Made(was=was, state=was.state, moved=moved, at=now, barred=barred, word=True)
-        await _write(session, row, held, made)
+        made = Made(was=was, state=was.state, moved=moved, at=now, barred=barred, word=True)
+        await write(session, row, held, made)
     return moved
 
 
 @dataclass(frozen=True, kw_only=True)
-class _Made:
+class Made:
     """A move, and what it was made on."""
 
     was: Course
@@ -169,7 +169,8 @@ class _Made:
     """Whether a person said to go on."""
 
 
-async def _write(session: Session, row: PromotionRow, held: CourseRow, made: _Made) -> None:
+async def write(session: Session, row: PromotionRow, held: CourseRow, made: Made) -> None:
+    """Write down one move of a course that is locked, with everything it was made on."""
     was, moved, state, now = made.was, made.moved, made.state, made.at
     before = Moved.model_validate(held.moved) if held.moved else None
     if moved.move is not Move.WAIT:
@@ -186,7 +187,7 @@ async def _write(session: Session, row: PromotionRow, held: CourseRow, made: _Ma
 
 
 async def _done(
-    session: Session, row: PromotionRow, held: CourseRow, made: _Made, on: dict[str, str]
+    session: Session, row: PromotionRow, held: CourseRow, made: Made, on: dict[str, str]
 ) -> CourseState:
     """Order, halt, take back or end, each an entry on what it was decided on."""
     moved, now = made.moved, made.at
@@ -208,7 +209,7 @@ async def _done(
     return made.state.model_copy(update=update)
 
 
-async def _kept(session: Session, made: _Made) -> dict[str, str]:
+async def _kept(session: Session, made: Made) -> dict[str, str]:
     """Everything a move was made on, stored under its digest, so that it can be made again."""
     was = made.was
     document = {

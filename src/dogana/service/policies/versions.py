@@ -4,8 +4,11 @@ import json
 
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError
+from dogana.core.policy.document import policy_of
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.policies.board import in_full
+from dogana.service.policies.reach import reach
 from dogana.service.shapes import Named, View, named
 from dogana.store import landscape, people, policies
 from dogana.store.tables.policies import PolicyRow
@@ -22,6 +25,8 @@ class PolicyView(View):
     adopter: Named | None
     in_force_from: Instant | None
     document: dict[str, object]
+    reach: tuple[str, ...] = ()
+    """Of one drafted just now: which monitors take longer to be known than it gives them; sentences."""
 
 
 async def policy_versions(backend: Backend, actor: Actor, environment: str) -> list[PolicyView]:
@@ -43,6 +48,16 @@ async def policy_version(backend: Backend, actor: Actor, row: PolicyRow) -> Poli
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
         return _policy(row, await people.names(session))
+
+
+async def drafted(backend: Backend, actor: Actor, row: PolicyRow) -> PolicyView:
+    """The same of one drafted just now, with what of it may never be known."""
+    actor.must(Right.READ)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        policy = await in_full(session, policy_of(row.document), now)
+        known = await reach(session, row.environment_id, policy, now)
+        return _policy(row, await people.names(session)).model_copy(update={"reach": tuple(known)})
 
 
 def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:

@@ -29,7 +29,7 @@ from dogana.core.facts import (
 )
 from dogana.core.inspect.engine import case_of, inspect
 from dogana.core.inspect.sheet import Sheet
-from dogana.core.policy.document import Policy
+from dogana.core.policy.document import Policy, policy_of
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.rules.case import Case
@@ -323,6 +323,21 @@ async def sheet_of(session: Session, row: PromotionRow) -> Sheet:
     if text is None:
         raise ConflictError(f"What promotion {row.number} was decided on is not kept.")
     return Sheet.model_validate_json(text)
+
+
+async def decided_on(session: Session, row: PromotionRow, sheet: Sheet) -> Grounds:
+    """What a promotion that waits no longer was decided on, with the policy that held then.
+
+    Raises:
+        ConflictError: when that policy is not kept.
+    """
+    facts = facts_inspected(row, await facts_text(session, row))
+    made = _DECISIONS.validate_json(await on_record.decisions(session, row.number))
+    text = (await documents.texts(session, {sheet.policy})).get(sheet.policy)
+    if text is None:
+        raise ConflictError(f"The policy that promotion {row.number} was decided on is not kept.")
+    holds = InForce(row=await session.get_one(PolicyRow, row.policy_id), policy=policy_of(text))
+    return await grounds_on(session, holds, facts, made)
 
 
 async def kept(session: Session, row: PromotionRow, at: datetime) -> Grounds:

@@ -7,7 +7,7 @@ from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.promotions.grounds import Grounds, kept, last_said, present, shared, sheet_of
+from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, shared, sheet_of
 from dogana.service.promotions.inspection import refresh
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
@@ -99,8 +99,8 @@ async def _dossier(
         grounds = await present(backend, session, row, unread, common)
         sheet = grounds.sheet(at)
     else:
-        grounds = await kept(session, row, row.closed_at or row.departed_at or now)
         sheet = await sheet_of(session, row)
+        grounds = await decided_on(session, row, sheet)
     facts, changes = grounds.facts, await views.finding_changes(session, number)
     origins = await rule_origins(session, grounds, names)
     course = await ledger.course(session, number, _MOST_ENTRIES + 1)

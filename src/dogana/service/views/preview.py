@@ -11,6 +11,7 @@ from dogana.service.backend import Backend
 from dogana.service.policies.board import compare, in_full
 from dogana.service.policies.drafts import checked, read
 from dogana.service.policies.in_force import found_in_force
+from dogana.service.policies.reach import reach
 from dogana.service.promotions.grounds import kept
 from dogana.service.shapes import View
 from dogana.store import promotions
@@ -39,6 +40,8 @@ class Preview(View):
     approvals: int
     """How many approvals would lapse, as each is bound to the policy it was given under."""
     flips: list[Flip]
+    reach: list[str]
+    """Which of its monitors take longer to be known than it gives them, or may never be; sentences."""
 
 
 async def preview(
@@ -79,6 +82,7 @@ async def preview(
                         would_start=later,
                     )
                 )
+        known = await reach(session, environment, new, now)
     order, differs = await compare(backend, old, new)
     return Preview(
         order=order,
@@ -86,4 +90,5 @@ async def preview(
         pending=len(waiting),
         approvals=lapsing,
         flips=flips,
+        reach=known,
     )

@@ -50,7 +50,7 @@ async def list_versions(environment: Slug, actor: Reader, backend: UsesBackend) 
 async def draft(environment: Slug, new: NewDraft, actor: PolicyWriter, backend: UsesBackend) -> PolicyView:
     """Draft a new version."""
     row = await drafts.draft(backend, actor, environment, new.document)
-    return await versions.policy_version(backend, actor, row)
+    return await versions.drafted(backend, actor, row)
 
 
 @router.get("/policy-board")

@@ -32,7 +32,17 @@ export interface Progress {
 	done: number;
 	of: number;
 	outcome: Rehearsal | null;
+	courses: Thresholds | null;
 	names: Record<string, string> | null;
+}
+/** What the watches of a draft would have made of what went in step by step. */
+export interface Thresholds {
+	of: number;
+	stopped: number;
+	wrongly: number;
+	missed: number;
+	not_read: number;
+	courses: { number: number; badly: boolean; stopped_at?: string; share?: number; monitor?: string; says: string; not_read: string[] }[];
 }
 export interface Rehearsal {
 	of: number;

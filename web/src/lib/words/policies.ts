@@ -1,5 +1,5 @@
 // The policy board, its cells and drafts.
-import { counted } from './common';
+import { counted, listed } from './common';
 
 export const board = {
 	title: 'Policies · Dogana',
@@ -35,6 +35,7 @@ export const changes = {
 	whatItChanges: 'What it changes',
 	nothing: 'Nothing.',
 	whatIsPending: 'What is pending',
+	reach: 'What its monitors take',
 	wouldLapse: (approvals: number) => `${counted(approvals, 'approval')} would lapse`,
 	eachIsBound: ': each is bound to the policy it was given under.',
 	flip: (verdict: string, start: string | null, before: string | null) => `${verdict}, first start ${start ?? 'not within 14 days'} instead of ${before ?? 'none'}`,
@@ -122,4 +123,17 @@ export const versions = {
 export const delayed = {
 	upTo: ['under 1 h', '1 to 4 h', '4 to 12 h', '12 to 24 h', '1 to 3 days', 'over 3 days'],
 	untilSomebodyActs: 'until somebody acts'
+};
+
+export const thresholds = {
+	heading: 'What went in step by step',
+	none: 'Nothing went in step by step in that time.',
+	of: (count: number) => `Its monitors are held against what was read of ${counted(count, 'release')}:`,
+	stopped: (count: number, wrongly: number) => (count ? `they would have stopped ${count}, ${wrongly || 'none'} of them wrongly` : 'they would have stopped none'),
+	missed: (count: number) => (count ? `, and let in ${count} that turned out bad.` : '.'),
+	unread: (count: number) => `Of ${count} something was not read that they ask.`,
+	wrongly: 'wrongly',
+	stoppedAt: (share: number | null, at: string, monitor: string, says: string) => `stopped ${share === null ? '' : `at ${share} %, `}${at}, by ${monitor}: ${says}`,
+	letIn: 'turned out bad, and would have gone in',
+	notRead: (names: string[]) => `not read at the time: what ${listed(names)} ${names.length === 1 ? 'asks' : 'ask'}`
 };

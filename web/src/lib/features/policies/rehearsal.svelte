@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { changes as say } from '$lib/words/policies';
 	import { delays } from './delays';
+	import Thresholds from './thresholds.svelte';
 	import type { Writing } from './writing.svelte';
 
 	let { writing }: { writing: Writing } = $props();
@@ -50,6 +51,7 @@
 				<li><a href="/promotion/{one.number}"><b>{writing.names[one.number] ?? one.number}</b></a> {one.turn}{one.badly ? say.rolledBack : ''}<span class="soft">{one.because}</span></li>
 			{/each}
 		</ul>
+		{#if writing.courses}<Thresholds courses={writing.courses} names={writing.names} />{/if}
 		{#if changed > outcome.turned.length}<p class="soft">{say.latest(outcome.turned.length, changed)}</p>{/if}
 	{/if}
 </section>

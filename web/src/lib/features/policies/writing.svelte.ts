@@ -1,5 +1,5 @@
 // A policy being written: what it would change, and what the past says of it.
-import { api, data, lines, Refusal, saying, type Preview, type Progress, type Rehearsal } from '$lib/api/client';
+import { api, data, lines, Refusal, saying, type Preview, type Progress, type Rehearsal, type Thresholds } from '$lib/api/client';
 
 const TYPING_MS = 350;
 
@@ -16,6 +16,7 @@ export class Writing {
 	busy = $state(false);
 	progress = $state<Progress | null>(null);
 	outcome = $state<Rehearsal | null>(null);
+	courses = $state.raw<Thresholds | null>(null);
 	names = $state<Record<string, string>>({});
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#stop: AbortController | null = null;
@@ -117,6 +118,7 @@ export class Writing {
 			for await (const step of lines<Progress>(path, { document: this.source }, stop.signal)) {
 				this.progress = step;
 				this.names = step.names ?? {};
+				this.courses = step.courses;
 				this.outcome = step.outcome;
 			}
 		});
