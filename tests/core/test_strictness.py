@@ -51,11 +51,15 @@ KINDS = {
         {"seats": places, "lasts": hours, "let_requester_decide": st.booleans(), "in_order": st.booleans()}
     ),
     "freeze": st.fixed_dictionaries(
-        {"zone": st.just("Europe/Rome"), "windows": windows, "passes": st.sampled_from([[], ["rollback"]])}
+        {"zone": st.just("Europe/Rome"), "windows": windows, "passes": st.sampled_from([[], ["rollback"]])},
+        optional={"in_progress": st.just("goes on")},
     ),
     "hours": st.fixed_dictionaries({"zone": st.just("Europe/Rome"), "open": spans}),
     "notice": st.fixed_dictionaries({"at_least": hours}, optional={"at_most": st.just("P2D")}),
-    "soak": st.fixed_dictionaries({"at_least": hours, "across": st.sampled_from(["all", "any"])}),
+    "soak": st.fixed_dictionaries(
+        {"at_least": hours, "across": st.sampled_from(["all", "any"])},
+        optional={"confirmed": st.just(True)},
+    ),
     "tickets": st.fixed_dictionaries(
         {
             "status": st.lists(st.sampled_from(["done", "open"]), min_size=1, unique=True),
@@ -63,7 +67,10 @@ KINDS = {
             "at_least": st.integers(0, 3),
         }
     ),
-    "rollout": st.fixed_dictionaries({"first_share": st.sampled_from([5, 50, 100]), "least_hold": hours}),
+    "rollout": st.fixed_dictionaries(
+        {"first_share": st.sampled_from([5, 50, 100]), "least_hold": hours},
+        optional={"on_incident": st.sampled_from(["go on", "halt", "roll back"])},
+    ),
     "pace": st.fixed_dictionaries(
         {"at_most": st.integers(1, 3), "per": hours, "one_at_a_time": st.booleans()}
     ),
@@ -84,6 +91,18 @@ def pairs(draw):
     return [common | draw(KINDS[kind]) for _ in range(2)]
 
 
+PLAN = {"steps": [{"share": 5, "hold": "PT20H"}, {"share": 100}]}
+
+
+@st.composite
+def legs(draw, environment, at):
+    """Landed, and perhaps confirmed, closed with issues or replaced since."""
+    said = draw(st.sampled_from(["", "confirmed_at", "replaced_at", "issues"]))
+    since = {said: at - timedelta(hours=draw(st.integers(0, 30)))} if said.endswith("_at") else {}
+    bad = {"issues": "slow", "healthy": False} if said == "issues" else {}
+    return landing(draw(st.integers(1, 40)), environment=environment, **since, **bad)
+
+
 @st.composite
 def situations(draw):
     status = st.sampled_from(["done", "open"])
@@ -97,12 +116,12 @@ def situations(draw):
             requested_at=at - timedelta(hours=draw(st.integers(0, 60))),
             tickets=reading(tickets, at=at).model_dump(),
             origin=reading({"branches": draw(st.sampled_from([["main"], ["next"], ["other"]]))}),
-            leg_before=tuple(landing(draw(st.integers(1, 40)), environment=e) for e in ("one", "two")),
+            leg_before=tuple(draw(legs(e, at)) for e in ("one", "two")),
             traffic=[
                 {"service": "app", "version": "1", "departed_at": at - timedelta(hours=h), "arrived_at": at}
                 for h in draw(st.lists(st.integers(1, 40), max_size=3))
             ],
-            plan=draw(st.sampled_from([None, {"steps": [{"share": 5, "hold": "PT20H"}, {"share": 100}]}])),
+            plan=draw(st.sampled_from([None, PLAN, PLAN | {"on_incident": "roll back"}])),
         ),
         draw(st.sets(st.sampled_from(["ann", "bo", "cy", "dee"]))),
         at,

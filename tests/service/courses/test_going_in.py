@@ -190,6 +190,15 @@ async def test_a_freeze_holds_the_next_step_and_not_the_way_back(world: World):
     assert await moving.orders() == [10, 0]
 
 
+async def test_a_freeze_may_let_what_departed_before_go_on(world: World):
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    storm = {"name": "storm watch", "from": "2026-03-10T00:00", "until": "2026-03-12T00:00"}
+    freeze = {"id": "storms", "kind": "freeze", "title": "Storms", "zone": "Europe/Rome", "windows": [storm]}
+    await world.adopt("bench", ROLLOUT, freeze | {"in_progress": "goes on"})
+    assert (await moving.healthy(10, looks=35)).ordered == 50
+
+
 async def test_an_order_that_nobody_follows_halts(world: World):
     """After five minutes, and says so."""
     moving = await Moving.into(world)

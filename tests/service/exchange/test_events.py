@@ -10,11 +10,13 @@ from cloudevents.core.bindings.http import HTTPMessage, from_http
 from cloudevents.core.formats.json import JSONFormat
 from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 from starlette.responses import PlainTextResponse
+from tests.service.courses.moving import Moving
 from tests.serving import Outside, served
 from tests.world import NOW, World, artifact
 
 from dogana.core.errors import InvalidError, SignedOutError
 from dogana.demo.cast import ACTORS
+from dogana.service.delivery import course
 from dogana.service.exchange import inbound, outbound, parties
 from dogana.service.landscape import evidence, releases
 from dogana.sources.reachable import Reachable, guarded_client
@@ -323,6 +325,26 @@ async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World)
     assert await outbound.deliveries(world.backend, ADMIN, dead=False, limit=9) == []
     with pytest.raises(WebhookVerificationError):
         Webhook(parties.new_secret()).verify(bodies[0], heads[0])
+
+
+async def test_each_order_is_told_with_its_share(world: World):
+    """A deployer may be told instead of asking: what it is to set, and that nothing is left of it."""
+    moving = await Moving.into(world)
+    outside = Outside()
+
+    async def answer(request):
+        return PlainTextResponse("thanks")
+
+    outside.answer = answer
+    async with served(outside), guarded_client(Reachable("127.0.0.0/8"), 5) as client:
+        object.__setattr__(world.backend, "client", client)
+        await subscribed(world, outside.url, "order share", "cancel")
+        await moving.healthy(10)
+        await course.cancel(world.backend, ACTORS["ilse"], moving.number, reason="not now")
+        await outbound.send_due(world.backend)
+        told = [json.loads(await request.body())["data"]["customData"] for request in outside.asked]
+    said = [(one["action"], one["details"]["share"], one["promotion"]) for one in told]
+    assert said == [("order share", "50", moving.number), ("cancel", "0", moving.number)]
 
 
 async def test_what_is_not_taken_is_tried_again_then_given_up_and_sent_anew(world: World):

@@ -300,7 +300,7 @@ async def order_back(
     row.state, row.changed_at = State.HALTED, now
     row.ended = sentence(f"ordered back by {actor.name}: {reason}")
     says = f"{actor.name} ordered {what(row)} back; its clearance is revoked for good."
-    details = {"state": str(row.state)}
+    details = {"state": str(row.state), "share": "0"}
     record(session, actor, Action.CANCEL, says, now, promotion=row, reason=reason, on=on, details=details)
     announce(session, "promotion", [row.number])
 
