@@ -6,7 +6,12 @@ from typing import Any
 from dogana.core.time.zones import local
 from dogana.demo.landscape import HOME
 
-_TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are where they should be"}
+_TICKETS = {
+    "id": "tickets",
+    "kind": "tickets",
+    "title": "Tickets are where they should be",
+    "when": 'kind != "rollback"',
+}
 _OF_THE_RELEASE = '{environment="$environment",service="$service",version="$version"}'
 _WATCHES: list[dict[str, Any]] = [
     {
