@@ -37,11 +37,16 @@ class Plan(Document):
     on_incident: OnIncident | None = None
     """What an incident of the service there brings about; it stands still when left out."""
 
+    steps_by: Literal["deployer"] | None = None
+    """A deployer that steps by itself is watched, halted and taken back; left out, it follows orders."""
+
     @model_validator(mode="after")
     def _rises_to_all(self) -> Self:
         shares = [step.share for step in self.steps]
         if shares != sorted(set(shares)) or shares[-1] != ALL:
             raise ValueError("shares rise from step to step, and the last is 100")
+        if self.steps_by is not None and any(step.by for step in self.steps):
+            raise ValueError("where a deployer steps by itself no person lets it go on")
         return self
 
     @property

@@ -290,6 +290,28 @@ async def test_orders_are_waited_for(world: World):
     assert PLAN.steps[0].share == 10
 
 
+async def test_a_deployer_that_steps_by_itself_is_held_to_the_plan(world: World):
+    """It asks by reporting: neither early nor past a step; then it is taken back like any other."""
+    moving = await Moving.into(world, PLAN.model_copy(update={"steps_by": "deployer"}))
+    await moving.set_to(10)
+    with pytest.raises(ConflictError, match="50 % is not let in yet: 10 % is held for another 5 min"):
+        await moving.set_to(50)
+    view = await moving.healthy(10, looks=35)
+    assert (view.ordered, view.move, await moving.orders()) == (10, Move.WAIT, [10])
+    assert view.because.endswith("and its deployer may go on.")
+    with pytest.raises(ConflictError, match="the next step is 50 %"):
+        await moving.set_to(100)
+    await moving.set_to(50)
+    assert ((await moving.view()).reported, await moving.orders()) == (50, [10, 50])
+    assert (await world.actions(moving.number)).count("refuse share") == 2
+    await world.sequence()
+    made = [on_record.replayed(digest, text) async for _, digest, text in audit.moves(world.backend)]
+    assert made == [None]
+    for _ in range(3):
+        await moving.look(bad=60)
+    assert await moving.orders() == [10, 50, 0]
+
+
 async def test_other_thresholds_are_held_against_what_was_read(world: World):
     """A draft that would have stopped a good one is told before it is adopted; nothing is read anew."""
     moving = await Moving.into(world)

@@ -128,6 +128,7 @@ def move(
     *,
     held: str | None = None,
     let_go_on: bool = False,
+    stepping: bool = False,
 ) -> Moved:
     """What is to be done now.
 
@@ -138,12 +139,15 @@ def move(
         at: now.
         held: what holds the next step though the release has departed, such as a freeze; in words.
         let_go_on: whether a person says to go on though not all is known. No breach is overruled by it.
+        stepping: whether a deployer that steps by itself wants to; without its word it is not ordered to.
     """
     known = {name: one.known(state.monitors[name]) for name, one in monitors_of(watches).items()}
     step = plan.steps[state.step]
     found = _bad(plan, watches, state, known, at) or _early(step, state, at, held)
     what, because = found or _at_the_end(plan, watches, state, known, at, let_go_on=let_go_on)
     share = {Move.ROLL_BACK: 0}.get(what, step.share)
+    if what is Move.GO_ON and plan.steps_by is not None and not stepping:
+        what, because = Move.WAIT, f"{because}, and its deployer may go on"
     if what is Move.GO_ON:
         share = plan.steps[state.step + 1].share
     return Moved(move=what, because=sentence(because), share=share, known=known)

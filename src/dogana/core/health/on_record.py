@@ -25,12 +25,21 @@ class MoveOnRecord(Kept):
     looks: tuple[Look, ...] = ()
     held: str | None = None
     let_go_on: bool = False
+    stepping: bool = False
     moved: Moved
 
     def again(self) -> Moved:
         """The same move, made anew."""
         state = course.seen(self.watches, self.state, self.looks)
-        return course.move(self.plan, self.watches, state, self.at, held=self.held, let_go_on=self.let_go_on)
+        return course.move(
+            self.plan,
+            self.watches,
+            state,
+            self.at,
+            held=self.held,
+            let_go_on=self.let_go_on,
+            stepping=self.stepping,
+        )
 
 
 def replayed(digest: str, text: str | None) -> str | None:

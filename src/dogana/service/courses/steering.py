@@ -8,7 +8,7 @@ from dogana.core.errors import ConflictError, MovedOnError
 from dogana.core.health import course
 from dogana.core.health.course import CourseState, Move
 from dogana.core.record.actions import Action
-from dogana.core.words import sentence
+from dogana.core.words import lower_first, sentence
 from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.courses.watching import Course, move_by_word
@@ -108,6 +108,7 @@ async def report_share(backend: Backend, actor: Actor, number: int, share: int) 
         await must_hold(session, actor, row)
         now = backend.clock()
         try:
+            await _step(backend, session, row, held, share)
             write_share(session, actor, row, held, share, now)
         except ValueError as exc:
             refused, details = sentence(str(exc)), {"share": str(share)}
@@ -115,6 +116,23 @@ async def report_share(backend: Backend, actor: Actor, number: int, share: int) 
             record(session, actor, Action.REFUSE_SHARE, says, now, promotion=row, details=details)
     if refused:
         raise ConflictError(refused)
+
+
+async def _step(backend: Backend, session: Session, row: PromotionRow, held: CourseRow, share: int) -> None:
+    """Let a deployer that steps by itself have gone on by a step, where it may.
+
+    Raises:
+        ValueError: where it may not, with why.
+    """
+    was = Course.of(held)
+    if was.plan.steps_by is None or share <= was.plan.steps[was.state.step].share:
+        return
+    next_ = next((one.share for one in was.plan.steps[was.state.step + 1 :]), None)
+    if share != next_:
+        raise ValueError(f"{share} % is not let in: the next step is {next_} %")
+    moved = await move_by_word(backend, session, row, held, was, "its deployer")
+    if moved.move is not Move.GO_ON:
+        raise ValueError(f"{share} % is not let in yet: {lower_first(moved.because)}")
 
 
 def write_share(
@@ -172,7 +190,7 @@ async def go_on(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
         if was.state.halted:
             _set(session, row, held, was, course.released(was.state, was.watches, now), now)
         else:
-            moved = await move_by_word(backend, session, row, held, was)
+            moved = await move_by_word(backend, session, row, held, was, "a person")
             if moved.move is not Move.GO_ON:
                 raise ConflictError(moved.because)
         record(session, actor, Action.LET_GO_ON, says, now, promotion=row, reason=reason)

@@ -5,7 +5,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Any, Literal
 
 from dogana.core.health import course
 from dogana.core.health.course import CourseState, Move, Moved
@@ -134,23 +134,40 @@ async def _move_on(
     """Take what was seen into the course, and write down the one move it comes to."""
     now = backend.clock()
     state = course.seen(was.watches, was.state, looks)
-    moved = course.move(was.plan, was.watches, state, now)
-    barred = None
-    if moved.move is Move.GO_ON and (barred := await _closed(backend, session, row)):
-        moved = course.move(was.plan, was.watches, state, now, held=barred)
+    goes_on = course.move(was.plan, was.watches, state, now, stepping=True).move is Move.GO_ON
+    barred = await _closed(backend, session, row) if goes_on else None
+    moved = course.move(was.plan, was.watches, state, now, held=barred)
     made = Made(was=was, state=state, moved=moved, at=now, looks=tuple(looks), barred=barred)
     await write(session, row, held, made)
 
 
 async def move_by_word(
-    backend: Backend, session: Session, row: PromotionRow, held: CourseRow, was: Course
+    backend: Backend,
+    session: Session,
+    row: PromotionRow,
+    held: CourseRow,
+    was: Course,
+    of: Literal["a person", "its deployer"],
 ) -> Moved:
-    """The move that a person asks for, of a course that is locked; written where it goes on."""
-    now = backend.clock()
+    """The move that a person, or a deployer that steps by itself, asks for, of a course that is locked.
+
+    Written where it goes on. What is not known holds a deployer, and nobody overrules a breach.
+    """
+    now, by_person = backend.clock(), of == "a person"
     barred = await _closed(backend, session, row)
-    moved = course.move(was.plan, was.watches, was.state, now, held=barred, let_go_on=True)
+    moved = course.move(
+        was.plan, was.watches, was.state, now, held=barred, let_go_on=by_person, stepping=not by_person
+    )
     if moved.move is Move.GO_ON:
-        made = Made(was=was, state=was.state, moved=moved, at=now, barred=barred, word=True)
+        made = Made(
+            was=was,
+            state=was.state,
+            moved=moved,
+            at=now,
+            barred=barred,
+            word=by_person,
+            stepping=not by_person,
+        )
         await write(session, row, held, made)
     return moved
 
@@ -167,6 +184,8 @@ class Made:
     barred: str | None = None
     word: bool = False
     """Whether a person said to go on."""
+    stepping: bool = False
+    """Whether its deployer did, who steps by itself."""
 
 
 async def write(session: Session, row: PromotionRow, held: CourseRow, made: Made) -> None:
@@ -221,6 +240,7 @@ async def _kept(session: Session, made: Made) -> dict[str, str]:
         "looks": [one.plain() for one in made.looks],
         "held": made.barred,
         "let_go_on": made.word,
+        **({"stepping": True} if made.stepping else {}),
         "moved": made.moved.plain(),
     }
     body = json.dumps(document, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
