@@ -25,6 +25,7 @@ from dogana.demo.running import Running
 _PATIENCE_SECONDS = 60.0
 _PEOPLE = {member.id: member for member in CAST}
 SERVICE, TITLE = "field-app", "Field app"
+_PLAN = {"steps": [{"share": 20, "hold": "PT2S"}, {"share": 100}]}
 
 
 class TourError(RuntimeError):
@@ -93,10 +94,12 @@ class Tour:
             self._done_ticket(),
             "Show the crew which valves were turned",
         )
-        self._step(f"A pipeline asks: may {TITLE} {version} enter the bench?")
+        self._step(f"A pipeline asks: may {TITLE} {version} enter the bench, a fifth of it first?")
         with tempfile.TemporaryDirectory() as folder:
             artifact = Path(folder) / f"{SERVICE}-{version}.tar.gz"
             artifact.write_bytes(f"made-up build of {version}".encode())
+            plan = Path(folder) / "plan.json"
+            plan.write_text(json.dumps(_PLAN))
             first = self._command(
                 "request",
                 f"--service={SERVICE}",
@@ -104,10 +107,14 @@ class Tour:
                 "--to=bench",
                 f"--rev={revision}",
                 f"--artifact={artifact}",
+                f"--plan={plan}",
             )
         self._command("wait", first.strip(), "--timeout=30", "--every=0.5")
         self._until(int(first), "landed")
-        self._say("Nobody had to be asked there: it landed.")
+        self._say("Nobody had to be asked there: it went in step by step, and landed.")
+        for order in self._read(f"/api/promotions/{int(first)}/orders")["orders"]:
+            self._say(f"  {order['at'][11:19]} UTC  {order['share']:>3} %  {order['reason']}")
+        self._watched()
         self._step("Tomás, of the release desk, asks for rehearsal himself.")
         tomas = self._sign_in("tomas")
         asked = self._post(
@@ -137,6 +144,10 @@ class Tour:
         answer = client.post(f"/api/promotions/{self._number}/depart")
         self._must(answer.is_success, answer.text)
         self._until(self._number, "landed")
+        self._step("Henrik, a test lead, has looked at it there, and says how it is.")
+        henrik = self._sign_in("henrik")
+        said = self._post(henrik, f"/api/promotions/{self._number}/confirm", {"comment": "The valves show"})
+        self._say(said["says"])
         for entry in self._dossier(tomas)["course"]:
             self._say(f"  {entry['at'][11:19]} UTC  {entry['says']}")
         self._step("The ledger is verified.")
@@ -144,6 +155,25 @@ class Tour:
         self._console.print(
             f"\nDone: {len(self._done)} steps, promotion {self._number}, at {self._running.url}."
         )
+
+    def _watched(self) -> None:
+        """What watches whatever moves in steps now."""
+        moving = [row for row in self._read("/api/desk")["rows"] if row["going"]]
+        for row in moving[:1]:
+            course = self._read(f"/api/promotions/{row['number']}/course")
+            if not course["monitors"]:
+                continue
+            name = f"{row['service']['name']} {row['version']} into {row['target']['name']}"
+            self._step(f"{name} is being watched in just now.")
+            self._say(course["because"])
+            for one in course["monitors"]:
+                self._say(f"  {one['verdict']:>13}  {one['name']}: {one['says']}")
+
+    def _read(self, path: str) -> dict[str, Any]:
+        headers = {"Authorization": f"Bearer {self._running.requester_token}"}
+        with httpx.Client(base_url=self._running.url, headers=headers, timeout=10) as client:
+            out: dict[str, Any] = client.get(path).raise_for_status().json()
+            return out
 
     def _done_ticket(self) -> str:
         tickets: dict[str, dict[str, str]] = json.loads(Path(self._running.tickets).read_text())["tickets"]
