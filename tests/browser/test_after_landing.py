@@ -12,7 +12,7 @@ def test_what_has_landed_is_signed_off_from_the_desk(visit):
     expect(late).to_contain_text("Test leads were to say how it is by")
     expect(late).not_to_contain_text("Say how it is")
     page = visit("henrik")
-    mine = page.locator("section[data-group=landed] a", has_text="Valve command")
+    mine = page.locator("section[data-group=landed-yours] a", has_text="Valve command")
     expect(mine).to_contain_text("overdue")
     mine.click()
     page.get_by_label("What you saw").fill("Both valves answer")

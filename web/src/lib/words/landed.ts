@@ -3,7 +3,8 @@ import { counted } from './common';
 
 export const signOff = {
 	heading: 'How it is there',
-	desk: 'Landed, not signed off yet',
+	yours: 'Landed: you say how it is',
+	others: 'Landed, not signed off yet',
 	stamps: { asked: 'landed', confirmed: 'confirmed', issues: 'issues', 'to come': 'to come' } as Record<string, string>,
 	overdue: 'overdue',
 	what: 'What you saw',

@@ -131,7 +131,7 @@ export const thresholds = {
 	of: (count: number) => `Its monitors are held against what was read of ${counted(count, 'release')}:`,
 	stopped: (count: number, wrongly: number) => (count ? `they would have stopped ${count}, ${wrongly || 'none'} of them wrongly` : 'they would have stopped none'),
 	missed: (count: number) => (count ? `, and let in ${count} that turned out bad.` : '.'),
-	unread: (count: number) => `Of ${count} something was not read that they ask.`,
+	unread: (count: number) => `Of ${count}, something that they ask was not read.`,
 	wrongly: 'wrongly',
 	stoppedAt: (share: number | null, at: string, monitor: string, says: string) => `stopped ${share === null ? '' : `at ${share} %, `}${at}, by ${monitor}: ${says}`,
 	letIn: 'turned out bad, and would have gone in',

@@ -5,7 +5,8 @@
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
-	import OnDesk from '$lib/features/landed/on-desk.svelte';
+	import Incidents from '$lib/features/landed/incidents.svelte';
+	import SignOffs from '$lib/features/landed/sign-offs.svelte';
 	import DeskRow from './desk-row.svelte';
 	import type { DeskState } from './desk.svelte';
 	import Lot from './lot.svelte';
@@ -38,7 +39,8 @@
 </script>
 
 <div class="rows" class:halved={open !== null}>
-	<OnDesk {desk} {zone} />
+	<Incidents {desk} {zone} />
+	<SignOffs some={desk.signOffs.filter((one) => one.yours)} yours />
 	{#each desk.groups as group, n (group.id)}
 		<section aria-labelledby="group-{group.id}" data-group={group.id}>
 			<div class="group">
@@ -58,6 +60,7 @@
 		</section>
 	{/each}
 
+	<SignOffs some={desk.signOffs.filter((one) => !one.yours)} yours={false} />
 	{#if desk.loaded && desk.rows.length === 0}
 		<p class="empty">{say.noneUnderWay} <code class="mono">dogana request</code>{say.appearsHere}</p>
 	{:else if desk.loaded && words && desk.shown.length === 0}

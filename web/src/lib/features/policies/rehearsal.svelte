@@ -46,12 +46,12 @@
 				{/each}
 			</figure>
 		{/if}
+		{#if writing.courses}<Thresholds courses={writing.courses} names={writing.names} />{/if}
 		<ul class="cases">
 			{#each outcome.turned as one (one.number)}
 				<li><a href="/promotion/{one.number}"><b>{writing.names[one.number] ?? one.number}</b></a> {one.turn}{one.badly ? say.rolledBack : ''}<span class="soft">{one.because}</span></li>
 			{/each}
 		</ul>
-		{#if writing.courses}<Thresholds courses={writing.courses} names={writing.names} />{/if}
 		{#if changed > outcome.turned.length}<p class="soft">{say.latest(outcome.turned.length, changed)}</p>{/if}
 	{/if}
 </section>

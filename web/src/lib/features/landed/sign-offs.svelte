@@ -1,29 +1,24 @@
-<!-- What the Desk holds beside promotions under way: what goes wrong, and what has landed and nobody has confirmed. -->
+<!-- What has landed and nobody has signed off: what waits for oneself, or for others. -->
 <script lang="ts">
-	import type { DeskState } from '$lib/features/desk/desk.svelte';
+	import type { Desk } from '$lib/api/client';
 	import Stamp from '$lib/ui/stamp.svelte';
-	import { incidents as say, signOff } from '$lib/words/landed';
-	import IncidentOf from './incident-row.svelte';
-	let { desk, zone }: { desk: DeskState; zone: string } = $props();
+	import { signOff as say } from '$lib/words/landed';
+	let { some, yours }: { some: Desk['sign_offs']; yours: boolean } = $props();
+
+	const group = $derived(yours ? 'landed-yours' : 'landed');
 </script>
 
-{#if desk.incidents.length}
-	<section aria-labelledby="group-incidents" data-group="incidents">
-		<h2 id="group-incidents">{say.desk}<span class="soft">{desk.incidents.length}</span></h2>
-		<ul>{#each desk.incidents as incident (incident.number)}<IncidentOf {incident} {zone} onsaid={() => desk.load()} />{/each}</ul>
-	</section>
-{/if}
-{#if desk.signOffs.length}
-	<section aria-labelledby="group-landed" data-group="landed">
-		<h2 id="group-landed">{signOff.desk}<span class="soft">{desk.signOffs.length}</span></h2>
+{#if some.length}
+	<section aria-labelledby="group-{group}" data-group={group}>
+		<h2 id="group-{group}">{yours ? say.yours : say.others}<span class="soft">{some.length}</span></h2>
 		<ul>
-			{#each desk.signOffs as one (one.promotion)}
+			{#each some as one (one.promotion)}
 				<li>
 					<a class="landing" href="/promotion/{one.promotion}">
-						<span><Stamp says={one.overdue ? signOff.overdue : signOff.stamps[one.state]!} /></span>
+						<span><Stamp says={one.overdue ? say.overdue : say.stamps[one.state]!} /></span>
 						<span class="what"><span><b>{one.service.name}</b> <span class="mono">{one.version}</span></span><span class="soft">{one.environment.name}</span></span>
 						<span>{one.says}</span>
-						<span class="yours">{one.yours ? signOff.say : ''}</span>
+						<span class="yours">{one.yours ? say.say : ''}</span>
 					</a>
 				</li>
 			{/each}
