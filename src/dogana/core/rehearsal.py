@@ -32,7 +32,7 @@ class Past:
     """The policy it was held against; None where that is not known."""
     departed: bool
     badly: bool
-    """Whether it was rolled back after it had departed."""
+    """Whether it was taken back after it had departed, or turned out bad once it had landed."""
     decisions: Decisions = NOBODY
     shown: Shown | None = None
     """What people were shown of these facts, as its sheet says; None where no rule to judge asks for it."""
@@ -140,7 +140,7 @@ class Turned(Document):
     turn: Turn
     count: int
     badly: int
-    """How many of those were rolled back."""
+    """How many of those went badly."""
 
 
 class Rehearsal(Document):
@@ -150,7 +150,7 @@ class Rehearsal(Document):
     """How many promotions were looked at."""
     departed: int
     badly: int
-    """How many of those were rolled back."""
+    """How many of those went badly."""
     turns: tuple[Turned, ...]
     delays: tuple[int, ...]
     """Seconds by which time alone would have delayed those it stopped, as far as it alone would."""

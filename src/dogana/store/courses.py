@@ -4,15 +4,14 @@ from collections.abc import Collection
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import func, or_, select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import KEPT
+from dogana.store.outcomes import went_badly
 from dogana.store.tables.courses import CourseRow, LookRow, OrderRow
-from dogana.store.tables.incidents import IncidentRow
-from dogana.store.tables.promotions import PromotionRow, State
-from dogana.store.tables.sign_offs import SignOffRow
+from dogana.store.tables.promotions import PromotionRow
 
 _MOST_LOOKS = 5000
 
@@ -100,19 +99,10 @@ class Past(NamedTuple):
 
 
 async def past(session: AsyncSession, environment: str, since: datetime, limit: int) -> list[Past]:
-    """The courses that began in an environment since an instant and are over, the latest first.
-
-    Badly went what was taken back, closed with issues, or had an incident.
-    """
-    number = PromotionRow.number
-    issues = select(SignOffRow.promotion).where(
-        SignOffRow.promotion == number, SignOffRow.issues.is_not(None)
-    )
-    incident = select(IncidentRow.number).where(IncidentRow.landing == number)
-    badly = or_(PromotionRow.state == State.ROLLED_BACK, issues.exists(), incident.exists())
+    """The courses that began in an environment since an instant and are over, the latest first."""
     query = (
-        select(CourseRow, badly)
-        .join(PromotionRow, number == CourseRow.promotion)
+        select(CourseRow, went_badly())
+        .join(PromotionRow, PromotionRow.number == CourseRow.promotion)
         .where(
             PromotionRow.environment_id == environment,
             PromotionRow.departed_at >= since,

@@ -20,9 +20,13 @@ async def get(session: AsyncSession, number: int, *, lock: bool = False) -> Inci
     return await session.scalar(query.with_for_update(of=IncidentRow) if lock else query)
 
 
-async def latest(session: AsyncSession, limit: int, *, all_: bool = False) -> Sequence[IncidentRow]:
-    """What nobody has closed yet, or all of it; the latest first."""
+async def latest(
+    session: AsyncSession, limit: int, *, all_: bool = False, before: int | None = None
+) -> Sequence[IncidentRow]:
+    """What nobody has closed yet, or all of it, before a number; the latest first."""
     query = select(IncidentRow).order_by(IncidentRow.number.desc()).limit(limit)
+    if before is not None:
+        query = query.where(IncidentRow.number < before)
     return (await session.scalars(query if all_ else query.where(IncidentRow.closed_at.is_(None)))).all()
 
 

@@ -13,6 +13,7 @@ from sqlalchemy.orm import aliased
 
 from dogana.core.record.actions import Action
 from dogana.store.database import among, streamed
+from dogana.store.outcomes import went_badly
 from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow, UnsequencedRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
@@ -137,7 +138,7 @@ class Settled(NamedTuple):
     """The last inspection of a promotion that is over, and what became of it; there may be thousands."""
 
     number: int
-    state: str
+    badly: bool
     departed: bool
     policy: str
     facts: str
@@ -169,7 +170,7 @@ async def settled(session: AsyncSession, environment: str, since: datetime) -> l
     query = (
         select(
             PromotionRow.number,
-            PromotionRow.state,
+            went_badly(),
             PromotionRow.departed_at.is_not(None).label("departed"),
             on,
             EntryRow.at,

@@ -9,8 +9,10 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import KEPT
-from dogana.store.tables.promotions import PromotionRow
+from dogana.store.tables.promotions import PromotionRow, has_landed
 from dogana.store.tables.sign_offs import SignOffRow
+
+_open = SignOffRow.said_at.is_(None) & SignOffRow.lapsed_at.is_(None)
 
 
 async def ask(session: AsyncSession, promotion: int, group: str, within: timedelta) -> None:
@@ -19,9 +21,17 @@ async def ask(session: AsyncSession, promotion: int, group: str, within: timedel
     await session.execute(row.on_conflict_do_nothing())
 
 
-async def landed(session: AsyncSession, promotion: int, at: datetime) -> None:
-    """From now on they are asked, if anybody is."""
-    query = update(SignOffRow).where(SignOffRow.promotion == promotion)
+async def landed(session: AsyncSession, row: PromotionRow, at: datetime) -> None:
+    """From now on they are asked, if anybody is, and about what it took the place of no more."""
+    others = select(PromotionRow.number).where(
+        PromotionRow.service_id == row.service_id,
+        PromotionRow.environment_id == row.environment_id,
+        PromotionRow.number != row.number,
+        has_landed,
+    )
+    before = update(SignOffRow).where(SignOffRow.promotion.in_(others), _open)
+    await session.execute(before.values(lapsed_at=at, remind_at=None))
+    query = update(SignOffRow).where(SignOffRow.promotion == row.number)
     await session.execute(query.values(landed_at=at, remind_at=at + SignOffRow.within))
 
 
@@ -46,7 +56,7 @@ class Asked(NamedTuple):
 _ASKED = (
     select(SignOffRow, PromotionRow)
     .join(PromotionRow, PromotionRow.number == SignOffRow.promotion)
-    .where(SignOffRow.said_at.is_(None), SignOffRow.landed_at.is_not(None))
+    .where(_open, SignOffRow.landed_at.is_not(None))
     .order_by(SignOffRow.landed_at, SignOffRow.promotion)
 )
 

@@ -125,9 +125,11 @@ async def test_an_urgent_fix_enters_later_and_is_carried_back(world: World):
     asked = [one for one in await rows(world) if one.kind == "backfill"]
     assert [(one.target.id, one.urgent) for one in asked] == [("rehearsal", False), ("bench", False)]
     assert all(one.requested_by.id == "noor" for one in asked)
+    assert (await world.dossier(row.number)).missing_in == ["Bench", "Rehearsal"]
     bench = next(one for one in asked if one.target.id == "bench")
     assert (await world.refresh(bench.number)).row.state == "moving"
     await world.land(bench.number)
+    assert (await world.dossier(row.number)).missing_in == ["Rehearsal"]
     with pytest.raises(NotNextLegError, match="has not skipped"):
         await world.ask("bench", "1.3.0", kind="backfill", artifacts=(artifact(byte="b"),))
 

@@ -7,7 +7,7 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import ForbiddenError, InvalidError, InvalidPolicyError, MovedOnError, RefusedError
 from dogana.demo.cast import ACTORS
-from dogana.service.landed import sign_offs
+from dogana.service.landed import going_back, sign_offs
 from dogana.service.views import desk
 from dogana.store import promotions
 
@@ -88,6 +88,23 @@ async def test_silence_is_no_yes_and_is_said_again_and_again(world: World):
     assert found is not None
     assert (found.state, found.yours) == ("asked", False)
     assert found.says == "Test leads were to say how it is by Tue 10 Mar 14:00, Rome; nobody has."
+
+
+async def test_what_was_replaced_is_asked_about_no_more_and_was_never_confirmed(world: World):
+    landed = await asks(world)
+    await world.landed("bench", "1.3.0")
+    world.clock.now += timedelta(hours=9)
+    await sign_offs.remind_due(world.backend)
+    assert "remind" not in await world.actions(landed)
+    (other,) = (await desk.desk(world.backend, HENRIK)).sign_offs
+    assert other.version == "1.3.0"
+    found = await sign_offs.sign_off(world.backend, HENRIK, landed)
+    assert found is not None
+    assert (found.state, found.yours) == ("lapsed", False)
+    with pytest.raises(MovedOnError, match="in its place"):
+        await sign_offs.confirm(world.backend, HENRIK, landed, comment="")
+    back = await going_back.landings(world.backend, HENRIK, "taps-portal", "bench")
+    assert [one.good for one in back] == [False, False]
 
 
 async def test_nobody_confirms_their_own_nor_what_has_not_landed(world: World):

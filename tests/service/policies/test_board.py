@@ -9,6 +9,7 @@ from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 from dogana.core.errors import InvalidError, InvalidPolicyError
 from dogana.core.policy.document import read_policy
 from dogana.demo.cast import ACTORS
+from dogana.service.landed import incidents
 from dogana.service.policies import board, drafts, rehearsal
 from dogana.service.views import preview, timeline
 
@@ -86,6 +87,22 @@ async def test_a_rehearsal_holds_the_past_against_a_draft(
     assert same[-1].outcome is not None
     assert (same[-1].outcome.of, same[-1].outcome.turned) == (1, ())
     assert number != landed.number
+    assert outcome.badly == 0
+    await incidents.open_by_hand(
+        world.backend, MARCO, service="taps-portal", environment="rehearsal", what="bills show twice"
+    )
+    again = [one async for one in await rehearsal.rehearse(world.backend, MARCO, "rehearsal", drafted, 30)]
+    assert again[-1].outcome is not None
+    assert (again[-1].outcome.badly, again[-1].outcome.turned[0].badly) == (1, True)
+
+
+async def test_the_board_says_who_signs_off_and_an_heir_s_too(world: World):
+    asks = {**policy(TICKETS), "sign_off": {"group": "test-leads", "within": "P1D"}}
+    await world.adopt_document("live", asks)
+    await world.adopt_document("bench", {**policy(), "inherits": "live"})
+    columns = {one.environment.id: one.signs_off for one in (await board.board(world.backend, MARCO)).columns}
+    assert columns["bench"] == columns["live"] == "test leads sign off within 1 day"
+    assert columns["rehearsal"] is None
 
 
 async def test_a_policy_comes_into_force_when_it_was_said_to(world: World):

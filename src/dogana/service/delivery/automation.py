@@ -14,7 +14,7 @@ from dogana.core.words import when
 from dogana.service.actor import ENGINE, TIMETABLE, Actor
 from dogana.service.backend import Backend
 from dogana.service.delivery import course
-from dogana.service.landscape.stops import stop_of
+from dogana.service.landscape.stops import skipped, stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.promotions import failures
 from dogana.service.promotions.grounds import last_said
@@ -129,14 +129,10 @@ async def follow(backend: Backend) -> None:
 
 async def _follow(backend: Backend, row: PromotionRow) -> None:
     async with backend.database.transaction() as session:
-        standard = (await landscape.route(session, row.release.service.route_id)).legs
-        landed = await landscape.landings(session, row.release_id)
-    if row.route.lets_in is not None:
-        reached = max((leg.position for leg in standard if leg.environment_id in landed), default=-1)
-        for leg in standard:
-            if leg.position < reached and leg.environment_id not in landed:
-                note = f"The urgent fix skipped {leg.environment.title}."
-                await _ask(backend, ENGINE, row, leg.environment_id, "backfill", note, None)
+        left_out = await skipped(session, row)
+    for environment in left_out:
+        note = f"The urgent fix skipped {environment.title}."
+        await _ask(backend, ENGINE, row, environment.id, "backfill", note, None)
     stop = stop_of(row)
     for leg in row.route.legs:
         table = leg.environment.timetable

@@ -226,7 +226,7 @@ async def write_landing(
     row.sheet = row.brief = None
     row.ended = sentence(f"landed {when(now, row.environment.zone)}{': ' if note else ''}{note}")
     details = {"state": str(row.state), **details}
-    await sign_offs.landed(session, row.number, now)
+    await sign_offs.landed(session, row, now)
     says = says or f"{what(row)} landed."
     record(session, actor, Action.LAND, says, now, promotion=row, reason=note, details=details)
     announce(session, "promotion", [row.number])

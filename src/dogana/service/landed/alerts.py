@@ -42,7 +42,8 @@ class Notice:
 
     receiver: str
     group: str
-    alerts: tuple[Alert, ...]
+    alerts: tuple[Alert | str, ...]
+    """Each, or why it could not be read."""
     cut_off: int
     """How many more there were than it sends."""
     common: dict[str, str]
@@ -67,6 +68,9 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
     actor.must(Right.DEPLOY)
     source, refused = f"alerts of {notice.receiver}", list[tuple[str, DoganaError]]()
     for n, alert in enumerate(notice.alerts):
+        if isinstance(alert, str):
+            refused.append((f"/alerts/{n}", InvalidError(alert)))
+            continue
         told = Told(
             source=source,
             name=f"{alert.fingerprint} {instant(alert.starts_at)}",

@@ -203,7 +203,7 @@ def _against(said: SignOffRow | None, bad: IncidentRow | None) -> list[str]:
     if said is not None and said.issues is not None:
         out.append(f"it was closed with issues: {said.issues}")
     elif said is not None and said.said_at is None:
-        out.append("nobody has confirmed it")
+        out.append("nobody has confirmed it" if said.lapsed_at is None else "nobody confirmed it")
     if bad is not None:
         out.append(f"there was an incident: {lower_first(bad.what.rstrip('.'))}")
     return out

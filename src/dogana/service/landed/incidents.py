@@ -1,6 +1,6 @@
 """Incidents: told by a system or by a person, acknowledged, noted, closed."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -251,16 +251,22 @@ async def _found(session: Session, number: int) -> IncidentRow:
     return row
 
 
-async def latest(backend: Backend, actor: Actor, *, closed: bool) -> list[IncidentView]:
-    """What nobody has closed, or all of it; the latest first, two hundred at most."""
+async def latest(
+    backend: Backend, actor: Actor, *, closed: bool, before: int | None = None
+) -> list[IncidentView]:
+    """What nobody has closed, or all of it, before a number; the latest first, two hundred at a time."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return await on_desk(session, closed=closed)
+        return await _views(session, await incidents.latest(session, _MOST, all_=closed, before=before))
 
 
-async def on_desk(session: Session, *, closed: bool = False) -> list[IncidentView]:
-    """The same, where one may read already."""
-    rows = await incidents.latest(session, _MOST, all_=closed)
+async def on_desk(session: Session) -> tuple[list[IncidentView], bool]:
+    """What nobody has closed, where one may read already, and whether that is all."""
+    rows = await incidents.latest(session, _MOST + 1)
+    return await _views(session, rows[:_MOST]), len(rows) <= _MOST
+
+
+async def _views(session: Session, rows: Sequence[IncidentRow]) -> list[IncidentView]:
     names = await people.names(session) if rows else {}
     landings = await promotions.names(session, [row.landing for row in rows if row.landing is not None])
     return [_view(row, names, landings) for row in rows]
@@ -268,8 +274,7 @@ async def on_desk(session: Session, *, closed: bool = False) -> list[IncidentVie
 
 async def _view_of(session: Session, row: IncidentRow) -> IncidentView:
     await session.flush()
-    landings = await promotions.names(session, [row.landing] if row.landing is not None else [])
-    return _view(row, await people.names(session), landings)
+    return (await _views(session, [row]))[0]
 
 
 def _view(row: IncidentRow, names: Mapping[str, str], landings: Mapping[int, str]) -> IncidentView:

@@ -31,7 +31,7 @@ class SignOffView(View):
     environment: Named
     group: Named
     state: str
-    """Of three: `to come` before it has landed, `asked`, `confirmed`, `issues`."""
+    """One of `to come` before it has landed, `asked`, `confirmed`, `issues`, and `lapsed` once replaced."""
     says: str
     """How it stands, as a sentence."""
     landed_at: Instant | None
@@ -60,9 +60,10 @@ async def sign_off(backend: Backend, actor: Actor, number: int) -> SignOffView |
         return (await _views(session, actor, [(asked, row)], now))[0]
 
 
-async def on_desk(session: Session, actor: Actor, now: datetime) -> list[SignOffView]:
-    """All that has landed and is not confirmed yet, what landed first first; two hundred at most."""
-    return await _views(session, actor, await sign_offs.unsaid(session, _MOST), now)
+async def on_desk(session: Session, actor: Actor, now: datetime) -> tuple[list[SignOffView], bool]:
+    """What has landed and is not confirmed yet, what landed first first, and whether that is all."""
+    asked = await sign_offs.unsaid(session, _MOST + 1)
+    return await _views(session, actor, asked[:_MOST], now), len(asked) <= _MOST
 
 
 async def confirm(backend: Backend, actor: Actor, number: int, *, comment: str) -> SignOffView:
@@ -105,6 +106,8 @@ async def _say(
             raise MovedOnError(f"Promotion {number} has not landed: it is {row.state}.")
         if asked.said_at is not None:
             raise MovedOnError("Somebody has said how it is already.")
+        if asked.lapsed_at is not None:
+            raise MovedOnError("Another release has landed in its place.")
         await _must_be_asked(session, actor, row, asked, well=issues is None)
         asked.said_at, asked.said_by_id, asked.remind_at = now, actor.id, None
         asked.comment, asked.issues, asked.ticket = comment.strip(), issues, ticket
@@ -195,6 +198,9 @@ def _says(
     zone, who = row.environment.zone, names.get(asked.said_by_id or "", asked.said_by_id or "")
     if asked.landed_at is None:
         return "to come", f"Once it has landed, {group} confirm it within {lasting(asked.within)}."
+    if asked.lapsed_at is not None:
+        replaced = when(asked.lapsed_at, zone)
+        return "lapsed", f"Another release took its place {replaced}, before anybody had said how it is."
     if asked.said_at is None:
         due = asked.landed_at + asked.within
         if due > now:

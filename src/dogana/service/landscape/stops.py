@@ -104,6 +104,18 @@ async def _preview(
     return row
 
 
+async def skipped(session: Session, row: PromotionRow) -> list[EnvironmentRow]:
+    """Where a release that took an urgent route is still missing, before the furthest that it reached."""
+    if row.route.lets_in is None:
+        return []
+    standard = (await landscape.route(session, row.release.service.route_id)).legs
+    landed = await landscape.landings(session, row.release_id)
+    reached = max((leg.position for leg in standard if leg.environment_id in landed), default=-1)
+    return [
+        leg.environment for leg in standard if leg.position < reached and leg.environment_id not in landed
+    ]
+
+
 async def may_enter_next(
     session: Session,
     service: ServiceRow,

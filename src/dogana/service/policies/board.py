@@ -14,6 +14,7 @@ from dogana.core.policy.text import text_of
 from dogana.core.record.canonical import canonical
 from dogana.core.rules.registry import HEADINGS
 from dogana.core.strictness import Order
+from dogana.core.words import lasting, spoken
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.in_force import in_force_of_each
@@ -62,6 +63,8 @@ class BoardColumn(View):
     in_force_from: Instant | None
     baseline: Named | None
     """The class of environments whose policy it adds to."""
+    signs_off: str | None
+    """Who says how it is, once something has landed there, and within what time; in words."""
     draft: int | None
     """A later version that waits to be adopted."""
     draft_by: Named | None
@@ -93,7 +96,12 @@ async def board(backend: Backend, actor: Actor) -> Board:
         latest = await policies.latest_everywhere(session)
         shown = [*environments, *classes]
         titles = {one.id: one.title for one in shown}
-        columns = [_column(one, in_force.get(one.id), latest.get(one.id), titles, names) for one in shown]
+        columns = [
+            _column(
+                one, in_force.get(one.id), latest.get(one.id), titles, names, _signs_off(held.get(one.id))
+            )
+            for one in shown
+        ]
     own = {name: policy_of(row.document) for name, row in in_force.items()}
     in_order_ = [(one.id, held.get(one.id), held.get(before.get(one.id) or "")) for one in shown]
     return Board(columns=columns, rows=await asyncio.to_thread(_board_rows, in_order_, own))
@@ -174,12 +182,18 @@ def _laxer(before: Policy | None, policy: Policy | None) -> dict[str, list[str]]
     return out
 
 
+def _signs_off(policy: Policy | None) -> str | None:
+    asked = policy.sign_off if policy is not None else None
+    return f"{spoken(asked.group)} sign off within {lasting(asked.within)}" if asked is not None else None
+
+
 def _column(
     environment: EnvironmentRow,
     row: PolicyRow | None,
     latest: PolicyRow | None,
     titles: Mapping[str, str],
     names: Mapping[str, str],
+    signs_off: str | None,
 ) -> BoardColumn:
     draft = latest if latest is not None and latest.in_force_from is None else None
     coming_at = latest.in_force_from if latest is not None and latest is not row else None
@@ -191,6 +205,7 @@ def _column(
         adopted_by=names.get(row.adopter_id or "") if row else None,
         in_force_from=row.in_force_from if row else None,
         baseline=Named(id=baseline, name=titles.get(baseline, baseline)) if baseline else None,
+        signs_off=signs_off,
         draft=draft.version if draft else None,
         coming=latest.version if latest is not None and coming_at is not None else None,
         coming_at=coming_at,

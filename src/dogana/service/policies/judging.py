@@ -14,7 +14,6 @@ from dogana.core.replay import Recorded, needs, replay
 from dogana.store import documents
 from dogana.store.database import Database
 from dogana.store.ledger import Settled
-from dogana.store.tables.promotions import State
 
 _GIVES_WAY = 10
 
@@ -52,7 +51,7 @@ async def _fetched(database: Database, draft: str, some: Sequence[Settled]) -> l
             number=one.number,
             at=one.at,
             departed=one.departed,
-            badly=one.state == State.ROLLED_BACK,
+            badly=one.badly,
             policy=under.get(one.policy),
             facts=facts[one.facts],
             decisions=decisions.get(one.decisions),

@@ -25,7 +25,6 @@ from dogana.service.shapes import View
 from dogana.store import courses, ledger, promotions
 from dogana.store.database import Database
 from dogana.store.ledger import Settled
-from dogana.store.tables.promotions import State
 
 _AT_ONCE = 250
 
@@ -97,7 +96,7 @@ async def _through(
     for n, one in enumerate(went_in, start=1):
         held.append(await _held_against(backend, watches, one))
         yield Progress(done=len(found) + n, of=of)
-    pasts = ((one.departed, one.state == State.ROLLED_BACK) for one in found)
+    pasts = ((one.departed, one.badly) for one in found)
     outcome = rehearsal(pasts, turned, _EXPLAINED)
     async with backend.database.transaction() as session:
         named = [one.number for one in outcome.turned] + [one.number for one in held]

@@ -44,6 +44,8 @@ class Desk(View):
     """What has landed and nobody has confirmed yet, where somebody is asked."""
     incidents: list[IncidentView]
     """What goes wrong, or did and nobody has closed."""
+    landed_is_whole: bool
+    """Whether those two are all; two hundred of each are shown."""
 
 
 class PromotionPage(View):
@@ -90,14 +92,19 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
         names = await people.names(session)
         rows = await promotions.under_way(session, now - _LATELY)
         asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
+        (said, all_said), (wrong, all_wrong) = (
+            await sign_offs.on_desk(session, actor, now),
+            await incidents.on_desk(session),
+        )
         return Desk(
             at=now,
             rows=await with_courses(session, await row_views(rows, actor, names, now)),
             questions=[question_view(entry) for entry in asked],
             looking=await presence.lookers(backend, session, actor, [row.number for row in rows]),
             filters=await saved_filters.saved_filters(session, actor),
-            sign_offs=await sign_offs.on_desk(session, actor, now),
-            incidents=await incidents.on_desk(session),
+            sign_offs=said,
+            incidents=wrong,
+            landed_is_whole=all_said and all_wrong,
         )
 
 

@@ -7,6 +7,7 @@ from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.landscape.stops import skipped
 from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, shared, sheet_of
 from dogana.service.promotions.inspection import refresh
 from dogana.service.promotions.lookup import found_with_facts
@@ -65,6 +66,8 @@ class Dossier(View):
     """Who else has it open."""
     not_before: Instant | None
     """The start that a person set."""
+    missing_in: list[str]
+    """Where an urgent fix that has landed is still missing, by title."""
     course: list[EntryView]
     """The last entries about it, the first of them first."""
     course_is_whole: bool
@@ -135,6 +138,7 @@ async def _dossier(
         mine=mine,
         looking=(await presence.lookers(backend, session, actor, [number])).get(number, []),
         not_before=row.not_before,
+        missing_in=[one.title for one in await skipped(session, row)] if row.state == State.LANDED else [],
         course=[entry_view(entry, index) for entry, index in course[-_MOST_ENTRIES:]],
         course_is_whole=len(course) <= _MOST_ENTRIES,
     )

@@ -28,3 +28,5 @@ class SignOffRow(Table):
     issues: Mapped[str | None]
     """What is wrong; None where it was confirmed."""
     ticket: Mapped[str | None]
+    lapsed_at: Mapped[datetime | None]
+    """When another release landed in its place before anybody had said anything."""

@@ -1,10 +1,10 @@
 """What comes after a landing: who confirms it, and what goes wrong there."""
 
 from datetime import datetime
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from fastapi import Query
-from pydantic import BaseModel, Field, StringConstraints, TypeAdapter, model_validator
+from pydantic import BaseModel, Field, StringConstraints, TypeAdapter, ValidationError, model_validator
 
 from dogana.core.document import EnvironmentId, Instant, Slug, with_examples
 from dogana.service.landed import alerts, going_back, incidents, sign_offs
@@ -18,11 +18,9 @@ from dogana.web.idempotency import REPEATABLE
 from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
 
 router = router_of("landed")
-_MOST_ALERTS = 1000
+_MOST_ALERTS, _LONGEST_NAME = 1000, 200
 _INSTANT: TypeAdapter[datetime] = TypeAdapter(Instant)
-Brief = Annotated[str, StringConstraints(max_length=2000)]
 LabelName = Annotated[str, StringConstraints(pattern=r"^[a-zA-Z_][a-zA-Z0-9_]{0,99}$")]
-Told = Annotated[dict[LabelName, Brief], Field(max_length=100)]
 
 
 class Issues(Body):
@@ -49,8 +47,8 @@ class ToldAlert(BaseModel):
     """One alert; what else it says is not looked at."""
 
     status: Literal["firing", "resolved"]
-    labels: Told
-    annotations: Told = {}
+    labels: dict[str, str]
+    annotations: dict[str, str] = {}
     startsAt: Instant  # noqa: N815 - as the alert manager writes it
     endsAt: datetime | None = None  # noqa: N815
     """Of one that is firing it means nothing: the year 1, or when it would be forgotten."""
@@ -67,11 +65,12 @@ class ToldAlerts(BaseModel):
     """What an alert manager posts to a webhook, version 4; what else it says is not looked at."""
 
     version: Literal["4"]
-    receiver: Annotated[str, StringConstraints(max_length=200)]
-    groupKey: Brief = ""  # noqa: N815
+    receiver: str
+    groupKey: str = ""  # noqa: N815
     truncatedAlerts: Annotated[int, Field(ge=0)] = 0  # noqa: N815
-    commonLabels: Told = {}  # noqa: N815
-    alerts: Annotated[list[ToldAlert], Field(max_length=_MOST_ALERTS)]
+    commonLabels: dict[str, str] = {}  # noqa: N815
+    alerts: list[dict[str, Any]]
+    """Each a `ToldAlert`, and looked at by itself: one that is none stops no other."""
 
 
 class TakenAlerts(View):
@@ -117,9 +116,18 @@ async def see_going_back(
 
 
 @router.get("/incidents")
-async def list_incidents(actor: Reader, backend: UsesBackend, *, closed: bool = False) -> list[IncidentView]:
-    """What nobody has closed yet, the latest first; with `closed` all of it. Two hundred at most."""
-    return await incidents.latest(backend, actor, closed=closed)
+async def list_incidents(
+    actor: Reader,
+    backend: UsesBackend,
+    *,
+    closed: bool = False,
+    after: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+) -> list[IncidentView]:
+    """What nobody has closed yet, the latest first; with `closed` all of it.
+
+    Two hundred at a time: those told before the one numbered `after` come next.
+    """
+    return await incidents.latest(backend, actor, closed=closed, before=after)
 
 
 @router.post("/incidents", dependencies=REPEATABLE)
@@ -158,22 +166,28 @@ async def take_alerts(
 ) -> TakenAlerts:
     """Take in what an alert manager posts to a webhook: each alert is an incident."""
     notice = Notice(
-        receiver=told.receiver,
-        group=told.groupKey,
-        cut_off=told.truncatedAlerts,
+        receiver=told.receiver[:_LONGEST_NAME],
+        group=told.groupKey[:_LONGEST_NAME],
+        cut_off=told.truncatedAlerts + max(len(told.alerts) - _MOST_ALERTS, 0),
         common=told.commonLabels,
-        alerts=tuple(map(_alert, told.alerts)),
+        alerts=tuple(map(_alert, told.alerts[:_MOST_ALERTS])),
     )
     labels = Labels(service=service_label, environment=environment_label)
     return TakenAlerts(taken=await alerts.take_alerts(backend, actor, notice, labels))
 
 
-def _alert(told: ToldAlert) -> Alert:
+def _alert(told: dict[str, Any]) -> Alert | str:
+    """One alert, or why it is none."""
+    try:
+        read = ToldAlert.model_validate(told)
+    except ValidationError as exc:
+        first = exc.errors()[0]
+        return f"An alert cannot be read: {'/'.join(map(str, first['loc']))} {first['msg']}."
     return Alert(
-        status=told.status,
-        labels=told.labels,
-        annotations=told.annotations,
-        starts_at=told.startsAt,
-        ends_at=told.endsAt,
-        fingerprint=told.fingerprint,
+        status=read.status,
+        labels=read.labels,
+        annotations=read.annotations,
+        starts_at=read.startsAt,
+        ends_at=read.endsAt,
+        fingerprint=read.fingerprint,
     )

@@ -24,6 +24,7 @@ export const desk = {
 	approve: (count: number) => `Approve ${count}`,
 	unmark: 'Unmark',
 	approveTogether: 'Approve together',
+	landedCut: 'There are more than two hundred incidents, or landings not signed off; the others stand here as these are dealt with.',
 	pending: (count: number) => `of ${count} pending`,
 	noneOfThese: 'Nothing of what is shown waits for you.',
 	oneSeat: (releases: string, seat: string) => `${releases}: each for the seat of ${seat}, each with an entry of its own`,

@@ -5,6 +5,7 @@ import { counted, listed } from './common';
 export const dossier = {
 	title: (what: string) => `${what} · Dogana`,
 	crossesWith: (name: string) => `Crosses together with “${name}”, or not at all.`,
+	missingIn: (places: string[]) => `Still missing in ${listed(places)}.`,
 	promotion: 'Promotion',
 	writtenBy: (names: string[]) => `; written by ${listed(names)}`,
 	itsDeployerIsReady: '; its deployer is ready',

@@ -45,7 +45,7 @@ export const changes = {
 	stop: 'Stop',
 	overTheLast: 'over the last',
 	days: (days: number) => `${days} days`,
-	outcome: (all: number, departed: number, badly: number) => `Of ${counted(all, 'promotion')}, ${departed} departed and ${badly || 'none'} of those ${badly === 1 ? 'was' : 'were'} rolled back.`,
+	outcome: (all: number, departed: number, badly: number) => `Of ${counted(all, 'promotion')}, ${departed} departed and ${badly || 'none'} of those went badly.`,
 	nothingTurns: 'It would have decided all of them as they were decided.',
 	stopped: (count: number) => `It would have stopped ${count || 'none'}`,
 	stoppedBadly: (count: number) => `, ${count || 'none'} of which ended badly`,
@@ -65,7 +65,7 @@ export const changes = {
 	again: 'Rehearse again',
 	rehearse: 'Rehearse',
 	letGo: (count: number) => `, and let go ${count} that were not`,
-	rolledBack: ', was rolled back'
+	rolledBack: ', went badly'
 };
 
 export const editor = {

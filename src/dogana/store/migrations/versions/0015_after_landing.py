@@ -39,6 +39,7 @@ def upgrade() -> None:
         sa.Column("comment", sa.TEXT(), nullable=False),
         sa.Column("issues", sa.TEXT(), nullable=True),
         sa.Column("ticket", sa.TEXT(), nullable=True),
+        sa.Column("lapsed_at", _TIME, nullable=True),
         sa.ForeignKeyConstraint(["promotion"], ["promotions.number"], name=op.f("fk_sign_offs_promotion")),
         sa.ForeignKeyConstraint(["group_id"], ["groups.id"], name=op.f("fk_sign_offs_group_id")),
         sa.ForeignKeyConstraint(["said_by_id"], ["people.id"], name=op.f("fk_sign_offs_said_by_id")),

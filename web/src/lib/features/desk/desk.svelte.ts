@@ -30,6 +30,8 @@ export class DeskState extends Loader<Desk> {
 	/** What has landed and nobody has confirmed; what goes wrong. Of the environment shown. */
 	#signOffs = $state.raw<Desk['sign_offs']>([]);
 	#incidents = $state.raw<Desk['incidents']>([]);
+	/** Whether those two are all there are. */
+	landedIsWhole = $state(true);
 	start = $state(Date.now());
 	/** Numbers of rows that changed or came since one last looked. */
 	changed = $state<ReadonlySet<number>>(new Set());
@@ -84,6 +86,7 @@ export class DeskState extends Loader<Desk> {
 		this.filters = desk.filters;
 		this.#signOffs = desk.sign_offs;
 		this.#incidents = desk.incidents;
+		this.landedIsWhole = desk.landed_is_whole;
 		this.start = Date.parse(desk.at);
 	}
 

@@ -39,6 +39,7 @@
 </script>
 
 <div class="rows" class:halved={open !== null}>
+	{#if !desk.landedIsWhole}<p class="soft empty">{say.landedCut}</p>{/if}
 	<Incidents {desk} {zone} />
 	<SignOffs some={desk.signOffs.filter((one) => one.yours)} yours />
 	{#each desk.groups as group, n (group.id)}

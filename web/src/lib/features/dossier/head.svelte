@@ -24,6 +24,7 @@
 		<p class="sentence" aria-live="polite">{file.row.sentence}</p>
 		<p class="soft">
 			{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}{file.row.urgent ? say.byRoute(file.row.route.name) : ''}.</b>{/if}
+			{#if file.missing_in.length}<b>{say.missingIn(file.missing_in)}</b>{/if}
 			{#if file.row.bundle}<b>{say.crossesWith(file.row.bundle.name)}</b>{/if}
 			{say.promotion} <span class="mono">{file.row.number}</span>{say.askedBy(file.row.requested_by.name, lasting(start - Date.parse(file.row.requested_at)))}{#if file.authors.length}{say.writtenBy(file.authors.map((one) => one.name))}{/if}{#if file.row.prepared_at}{say.itsDeployerIsReady}{/if}.
 			<Looking people={file.looking} />
