@@ -4,6 +4,7 @@ import signal
 import time
 from pathlib import Path
 
+import httpx
 from rich.console import Console
 from rich.table import Table
 
@@ -44,10 +45,14 @@ def run_demo(root: Path, *, port: int | None, fresh: bool, bad: str | None = Non
         signal.signal(asked_to_stop, _interrupt)
     try:
         running = instance.start(port=port, fresh=fresh)
-        if bad is not None:
-            make_bad(running.fleet, bad)
         status.stop()
         _welcome(console, running, time.monotonic() - began)
+        if bad is not None:
+            make_bad(running.fleet, bad)
+            going = let_go(running.url, bad)
+            console.print(
+                f"Made bad: {', '.join(going)}." if going else f"Nothing of {bad} goes in just now."
+            )
         ended = instance.wait()
     except ClusterError as exc:
         console.print(f"Could not start: {exc}.")
@@ -61,6 +66,26 @@ def run_demo(root: Path, *, port: int | None, fresh: bool, bad: str | None = Non
         instance.stop()
     console.print(f"The {ended} ended by itself; see {instance.folder / f'{ended}.log'}.")
     return 1
+
+
+def let_go(url: str, service: str) -> list[str]:
+    """Let what is cleared of a service depart, by the release desk; what of it goes in then, in words.
+
+    Raises:
+        httpx.HTTPError: when the demo does not answer.
+    """
+    ilse = next(member for member in CAST if member.id == "ilse")
+    with httpx.Client(base_url=url, timeout=30) as client:
+        begun = client.post("/api/session", json={"email": ilse.email, "password": PASSWORD})
+        client.headers["X-CSRF-Token"] = begun.raise_for_status().json()["csrf_token"]
+        rows = client.get("/api/desk").raise_for_status().json()["rows"]
+        own = [
+            row for row in rows if row["service"]["id"] == service and row["state"] in ("cleared", "moving")
+        ]
+        for row in own:
+            if row["state"] == "cleared":
+                client.post(f"/api/promotions/{row['number']}/depart").raise_for_status()
+    return [f"{row['service']['name']} {row['version']} into {row['target']['name']}" for row in own]
 
 
 def _interrupt(signum: int, frame: object) -> None:
