@@ -59,6 +59,7 @@ _RIGHTS = {
         GET /api/environments/{name=bench}
         GET /api/groups
         GET /api/incidents
+        GET /api/incidents/{incident=97}
         GET /api/landings
         GET /api/landings/going-back
         GET /api/ledger

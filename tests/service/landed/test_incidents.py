@@ -55,11 +55,16 @@ async def test_one_is_opened_acknowledged_noted_and_closed(world: World):
     with pytest.raises(ConflictError, match="already"):
         await incidents.acknowledge(world.backend, ILSE, one.number)
     await incidents.add_note(world.backend, HENRIK, one.number, text="the second bill is a copy")
+    for n in range(6):
+        await incidents.add_note(world.backend, HENRIK, one.number, text=f"bill {n} is a copy")
     (shown,) = (await desk.desk(world.backend, ACTORS["wanjiru"])).incidents
+    assert ([note.text for note in shown.notes][-1], shown.earlier_notes) == ("bill 5 is a copy", 2)
+    whole = await incidents.incident(world.backend, ACTORS["wanjiru"], one.number)
+    assert (len(whole.notes), whole.earlier_notes) == (7, 0)
     assert "Henrik Solberg is at it" in shown.says
     world.clock.now += timedelta(hours=1)
     closed = await incidents.close(world.backend, ILSE, one.number, reason="The copy is gone")
-    assert [note.text for note in closed.notes] == ["the second bill is a copy", "The copy is gone"]
+    assert [closed.notes[n].text for n in (0, -1)] == ["the second bill is a copy", "The copy is gone"]
     assert await soak() == ("pending", world.clock.now + timedelta(hours=3))
     assert (await desk.desk(world.backend, ILSE)).incidents == []
     with pytest.raises(ConflictError, match="closed"):

@@ -20,7 +20,7 @@ from dogana.store.database import announce
 from dogana.store.tables.incidents import IncidentRow
 
 BY_HAND = "by hand"
-_MOST_NOTES = 200
+_MOST_NOTES, _NOTES_LISTED = 200, 5
 _MOST = 200
 _LONGEST = 300
 
@@ -51,6 +51,9 @@ class IncidentView(View):
     """The promotion that had landed there last, or was going in."""
     landing_name: str | None
     notes: list[Note]
+    """The last of them, the first of them first; of an incident asked for by itself, all."""
+    earlier_notes: int
+    """How many more there are."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -260,24 +263,42 @@ async def latest(
         return await _views(session, await incidents.latest(session, _MOST, all_=closed, before=before))
 
 
+async def incident(backend: Backend, actor: Actor, number: int) -> IncidentView:
+    """One, with all its notes.
+
+    Raises:
+        NotFoundError: when there is none.
+    """
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        row = await incidents.get(session, number)
+        if row is None:
+            raise NotFoundError(f"There is no incident {number}.")
+        return await _view_of(session, row)
+
+
 async def on_desk(session: Session) -> tuple[list[IncidentView], bool]:
     """What nobody has closed, where one may read already, and whether that is all."""
     rows = await incidents.latest(session, _MOST + 1)
     return await _views(session, rows[:_MOST]), len(rows) <= _MOST
 
 
-async def _views(session: Session, rows: Sequence[IncidentRow]) -> list[IncidentView]:
+async def _views(
+    session: Session, rows: Sequence[IncidentRow], notes: int = _NOTES_LISTED
+) -> list[IncidentView]:
     names = await people.names(session) if rows else {}
     landings = await promotions.names(session, [row.landing for row in rows if row.landing is not None])
-    return [_view(row, names, landings) for row in rows]
+    return [_view(row, names, landings, notes) for row in rows]
 
 
 async def _view_of(session: Session, row: IncidentRow) -> IncidentView:
     await session.flush()
-    return (await _views(session, [row]))[0]
+    return (await _views(session, [row], _MOST_NOTES))[0]
 
 
-def _view(row: IncidentRow, names: Mapping[str, str], landings: Mapping[int, str]) -> IncidentView:
+def _view(
+    row: IncidentRow, names: Mapping[str, str], landings: Mapping[int, str], notes: int
+) -> IncidentView:
     environment = row.environment
     return IncidentView(
         number=row.number,
@@ -291,7 +312,8 @@ def _view(row: IncidentRow, names: Mapping[str, str], landings: Mapping[int, str
         closed=row.closed_at is not None,
         landing=row.landing,
         landing_name=landings.get(row.landing) if row.landing is not None else None,
-        notes=[Note.model_validate(one) for one in row.notes],
+        notes=[Note.model_validate(one) for one in row.notes[-notes:]],
+        earlier_notes=max(len(row.notes) - notes, 0),
     )
 
 

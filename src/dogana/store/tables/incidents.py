@@ -18,6 +18,7 @@ class IncidentRow(Table):
     __table_args__ = (
         Index("ix_incidents_open", "number", postgresql_where=text("closed_at IS NULL")),
         Index("ix_incidents_service", "service_id", "environment_id"),
+        Index("ix_incidents_landing", "landing"),
     )
 
     source: Mapped[str] = mapped_column(primary_key=True)

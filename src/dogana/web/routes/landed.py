@@ -130,6 +130,12 @@ async def list_incidents(
     return await incidents.latest(backend, actor, closed=closed, before=after)
 
 
+@router.get("/incidents/{incident}", responses=MISSING)
+async def get_incident(incident: Id, actor: Reader, backend: UsesBackend) -> IncidentView:
+    """One of them, with everything that was written to it."""
+    return await incidents.incident(backend, actor, incident)
+
+
 @router.post("/incidents", dependencies=REPEATABLE)
 async def open_incident(new: NewIncident, actor: Commenter, backend: UsesBackend) -> IncidentView:
     """Say that something goes wrong: it restarts the soak, and stops what goes in there as its plan says."""

@@ -34,7 +34,8 @@ export const incidents = {
 	reportHint: 'It restarts the soak, stops what goes in there as its plan says, and stands on the Desk until somebody closes it.',
 	what: 'What goes wrong',
 	open: 'Report an incident',
-	notes: 'Notes'
+	notes: 'Notes',
+	earlier: (count: number) => `Show ${counted(count, 'earlier note')}`
 };
 
 export const goingBack = {

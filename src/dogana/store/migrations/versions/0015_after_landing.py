@@ -61,11 +61,13 @@ def upgrade() -> None:
         "ix_incidents_open", "incidents", ["number"], postgresql_where=sa.text("closed_at IS NULL")
     )
     op.create_index("ix_incidents_service", "incidents", ["service_id", "environment_id"])
+    op.create_index("ix_incidents_landing", "incidents", ["landing"])
     op.add_column("course_looks", sa.Column("readings", postgresql.JSONB(), nullable=True))
 
 
 def downgrade() -> None:
     op.drop_column("course_looks", "readings")
+    op.drop_index("ix_incidents_landing", "incidents")
     op.drop_index("ix_incidents_service", "incidents")
     op.drop_index("ix_incidents_open", "incidents")
     for name, _, _ in _REFERS:

@@ -15,6 +15,17 @@ export class IncidentState {
 		private readonly said: () => void
 	) {}
 
+	/** Everything that was written to it, once that was asked for. */
+	all = $state.raw<Incident['notes'] | null>(null);
+
+	async earlier(): Promise<void> {
+		try {
+			this.all = (await data(api.GET('/api/incidents/{incident}', { params: { path: { incident: this.number() } } }))).notes;
+		} catch (error) {
+			this.refused = saying(error);
+		}
+	}
+
 	async say(word: Word): Promise<void> {
 		if (this.busy) return;
 		this.busy = true;
@@ -26,6 +37,7 @@ export class IncidentState {
 			else if (word === 'notes') await data(api.POST('/api/incidents/{incident}/notes', { params, body }));
 			else await data(api.POST('/api/incidents/{incident}/close', { params, body }));
 			if (word !== 'acknowledge') this.text = '';
+			this.all = null;
 			this.said();
 		} catch (error) {
 			this.refused = saying(error);
