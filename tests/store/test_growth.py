@@ -12,6 +12,7 @@ from tests.world import NOW, World
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
 from dogana.service.delivery import automation
+from dogana.service.landed import going_back, incidents, sign_offs
 from dogana.service.ledger import sequencer
 from dogana.service.promotions import inspection
 from dogana.service.views import desk, timeline
@@ -99,7 +100,13 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
         await world.dossier(waiting.number, "ilse")
         await inspection.refresh(backend, waiting.number)
         await world.approve(waiting.number, "ilse")
-        await world.ask("bench", "1.3.0")
+        await world.land((await world.ask("bench", "1.3.0")).number)
+        await sign_offs.remind_due(backend)
+        await going_back.landings(backend, ilse, "taps-portal", "bench")
+        await incidents.latest(backend, ilse, closed=True)
+        await incidents.open_by_hand(
+            backend, ilse, service="taps-portal", environment="bench", what="bills show twice"
+        )
         await automation.follow(backend)
         await automation.depart_on_schedule(backend)
         await automation.end_previews(backend)

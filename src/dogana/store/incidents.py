@@ -2,11 +2,12 @@
 
 from collections.abc import Collection, Sequence
 
-from sqlalchemy import or_, select
+from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.store import promotions
 from dogana.store.tables.incidents import IncidentRow
-from dogana.store.tables.promotions import PromotionRow, has_landed, is_on_its_way
+from dogana.store.tables.promotions import PromotionRow, has_landed
 
 
 async def named(session: AsyncSession, source: str, name: str) -> IncidentRow | None:
@@ -30,18 +31,19 @@ async def latest(
     return (await session.scalars(query if all_ else query.where(IncidentRow.closed_at.is_(None)))).all()
 
 
-async def of_landings(session: AsyncSession, promotions: Collection[int]) -> dict[int, IncidentRow]:
+async def of_landings(session: AsyncSession, numbers: Collection[int]) -> dict[int, IncidentRow]:
     """The last incident of each of some landings that had any."""
-    query = select(IncidentRow).where(IncidentRow.landing.in_(promotions)).order_by(IncidentRow.number)
+    query = select(IncidentRow).where(IncidentRow.landing.in_(numbers)).order_by(IncidentRow.number)
     return {row.landing: row for row in await session.scalars(query) if row.landing is not None}
 
 
 async def last_arrival(session: AsyncSession, service: str, environment: str) -> int | None:
     """What goes in there now, else what landed there last."""
-    query = select(PromotionRow.number).where(
-        PromotionRow.service_id == service,
-        PromotionRow.environment_id == environment,
-        or_(has_landed, is_on_its_way),
+    going = await promotions.moving(session, service, environment)
+    if going is not None:
+        return going
+    landed = select(PromotionRow.number).where(
+        PromotionRow.service_id == service, PromotionRow.environment_id == environment, has_landed
     )
-    latest = query.order_by(is_on_its_way.desc(), PromotionRow.landed_at.desc(), PromotionRow.number.desc())
+    latest = landed.order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc())
     return await session.scalar(latest.limit(1))

@@ -23,13 +23,15 @@ async def ask(session: AsyncSession, promotion: int, group: str, within: timedel
 
 async def landed(session: AsyncSession, row: PromotionRow, at: datetime) -> None:
     """From now on they are asked, if anybody is, and about what it took the place of no more."""
-    others = select(PromotionRow.number).where(
+    # From what is open, which is little, to what landed there, which is much.
+    other = select(PromotionRow.number).where(
+        PromotionRow.number == SignOffRow.promotion,
         PromotionRow.service_id == row.service_id,
         PromotionRow.environment_id == row.environment_id,
         PromotionRow.number != row.number,
         has_landed,
     )
-    before = update(SignOffRow).where(SignOffRow.promotion.in_(others), _open)
+    before = update(SignOffRow).where(_open, other.exists())
     await session.execute(before.values(lapsed_at=at, remind_at=None))
     query = update(SignOffRow).where(SignOffRow.promotion == row.number)
     await session.execute(query.values(landed_at=at, remind_at=at + SignOffRow.within))
