@@ -6,12 +6,9 @@ from typing import Any
 from dogana.core.time.zones import local
 from dogana.demo.landscape import HOME
 
-_TICKETS = {
-    "id": "tickets",
-    "kind": "tickets",
-    "title": "Tickets are where they should be",
-    "when": 'kind != "rollback"',
-}
+_BUT_BACK = {"when": 'kind != "rollback"'}
+"""What going back need not keep to."""
+_TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are where they should be"} | _BUT_BACK
 _OF_THE_RELEASE = '{environment="$environment",service="$service",version="$version"}'
 _WATCHES: list[dict[str, Any]] = [
     {
@@ -182,7 +179,9 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
     own = _policy(
         title,
         [
-            _reviewers("Every side that answers for it agrees", *groups),
+            _reviewers("Every side that answers for it agrees", *groups) | _BUT_BACK,
+            _reviewers("One of the release desk lets it go back", "release-desk")
+            | {"id": "going-back", "when": 'kind == "rollback"'},
             _freeze("Closed for storms", storms) | {"id": "storm-watch", "passes": ["rollback"]},
             _freeze(
                 "Closed for billing",
@@ -200,7 +199,8 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
                         "lasting": "P2D",
                     },
                 ],
-            ),
+            )
+            | {"passes": ["rollback"]},
             {
                 "id": "hours",
                 "kind": "hours",
@@ -208,8 +208,10 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
                 "zone": HOME,
                 "open": [{"days": ["MO", "TU", "WE", "TH", "FR"], "from": "07:00", "until": "17:00"}],
                 "holiday_calendars": ["public-holidays"],
+                "passes": ["rollback"],
             },
-            {"id": "notice", "kind": "notice", "title": "Two hours of notice", "at_least": "PT2H"},
+            {"id": "notice", "kind": "notice", "title": "Two hours of notice", "at_least": "PT2H"}
+            | _BUT_BACK,
             {
                 "id": "pace",
                 "kind": "pace",

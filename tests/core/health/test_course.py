@@ -102,14 +102,34 @@ def test_an_order_that_is_not_followed_halts():
     late = course.move(PLAN, [], state, BEGAN + FOLLOWED_IN + EVERY)
     assert late.move is Move.HALT
     assert "did not set 5 %" in late.because
-    partly = course.reported(PLAN, state, 3, BEGAN + EVERY)
-    assert course.move(PLAN, [], partly, BEGAN + 2 * EVERY).because == "The deployer has still to set 5 %."
+    not_yet = course.reported(PLAN, state, 0, BEGAN + EVERY)
+    assert course.move(PLAN, [], not_yet, BEGAN + 2 * EVERY).because == "The deployer has still to set 5 %."
 
 
-def test_no_share_beyond_what_was_ordered_is_taken_for_granted():
-    """More than that nobody cleared."""
-    with pytest.raises(ValueError, match="50 % was not ordered: it is 5 %"):
-        course.reported(PLAN, at_step(), 50, BEGAN)
+@pytest.mark.parametrize(
+    ("step", "followed", "share", "why"),
+    [
+        (0, True, 50, "50 % was not ordered: it is 5 %"),
+        (0, False, 3, "3 % was not ordered: it is 5 %"),
+        (1, False, 30, "30 % was not ordered: it is 50 %"),
+        (1, True, 5, "5 % is over: it is 50 %"),
+        (2, False, 5, "5 % is over: it is 100 %"),
+        (2, True, 0, "0 % was not ordered: it is 100 %"),
+    ],
+)
+def test_no_share_is_taken_that_is_not_ordered_or_not_any_more(step, followed, share, why):
+    """More than that nobody cleared; a report that comes late or twice takes nothing back."""
+    state = at_step(step)
+    if not followed:
+        state = state.model_copy(update={"reached_at": None})
+    with pytest.raises(ValueError, match=why):
+        course.reported(PLAN, state, share, BEGAN)
+
+
+def test_until_an_order_is_followed_the_share_before_it_may_be_told():
+    state = at_step(1).model_copy(update={"reached_at": None, "reported": 5})
+    assert course.reported(PLAN, state, 5, BEGAN).reached_at is None
+    assert course.reported(PLAN, state, 50, BEGAN).reached_at == BEGAN
 
 
 def test_a_step_of_a_persons_waits_for_one():

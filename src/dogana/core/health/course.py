@@ -84,12 +84,19 @@ def seen(watches: Sequence[Watch], state: CourseState, looks: Sequence[Look]) ->
 def reported(plan: Plan, state: CourseState, share: int, at: datetime) -> CourseState:
     """The course after its deployer said what share the newcomer gets now.
 
+    Until it has followed an order it may say that it still has the share before that.
+
     Raises:
-        ValueError: for a share beyond what is ordered.
+        ValueError: for a share that is not ordered, or not any more.
     """
-    ordered = plan.steps[state.step].share
-    if share > ordered:
-        raise ValueError(f"{share} % was not ordered: it is {ordered} %")
+    ordered, before = plan.steps[state.step].share, plan.steps[state.step - 1].share if state.step else 0
+    if share != ordered and (share != before or state.reached_at is not None):
+        over = any(step.share == share for step in plan.steps[: state.step])
+        raise ValueError(f"{share} % {'is over' if over else 'was not ordered'}: it is {ordered} %")
+    return _at(state, ordered, share, at)
+
+
+def _at(state: CourseState, ordered: int, share: int, at: datetime) -> CourseState:
     reached = state.reached_at if state.reported == share else at
     return state.model_copy(update={"reported": share, "reached_at": reached if share == ordered else None})
 
@@ -99,7 +106,7 @@ def followed(plan: Plan, state: CourseState, share: int, at: datetime) -> Course
     step = next(n for n, one in enumerate(plan.steps) if one.share >= share)
     ordered_at = state.ordered_at if step == state.step else at
     there = state.model_copy(update={"step": step, "ordered_at": ordered_at})
-    return reported(plan, there, share, at)
+    return _at(there, plan.steps[step].share, share, at)
 
 
 def released(state: CourseState, watches: Sequence[Watch], at: datetime) -> CourseState:
