@@ -135,7 +135,11 @@ class SoakRule(Rule):
         if leg.issues is not None:
             return f"{version} was closed with issues in {leg.title}: {leg.issues}"
         since = self._since(leg)
-        if leg.replaced_at is not None and since is not None and since < leg.replaced_at:
+        if (
+            leg.replaced_at is not None
+            and since is not None
+            and (not self.confirmed or since < leg.replaced_at)
+        ):
             ran = lasting(leg.replaced_at - since)
             return (
                 f"{version} was replaced in {leg.title} after {ran} of the {lasting(self.at_least)} asked for"
