@@ -3,7 +3,7 @@
 from datetime import timedelta
 
 import pytest
-from tests.core.cases import AT, facts, finding_of, landing, policy
+from tests.core.cases import AT, facts, finding_of, landing, policy, sheet_of
 
 from dogana.core.policy.comparison import compared
 from dogana.core.policy.difference import differences
@@ -66,6 +66,18 @@ def test_a_soak_that_asks_to_be_confirmed_counts_from_then(leg, outcome, settled
     known = facts(leg_before=(landing(48, **leg),))
     found = finding_of({"kind": "soak", "at_least": "PT24H", "confirmed": True}, known=known)
     assert (found.outcome, found.settled_by) == (outcome, settled_by)
+
+
+def test_while_nobody_has_confirmed_it_waits_for_others_and_starts_no_sooner_than_its_soak():
+    known = facts(leg_before=(landing(48),))
+    sheet = sheet_of({"kind": "soak", "at_least": "PT24H", "confirmed": True}, known=known)
+    assert sheet.sentence == (
+        "1.2.0 has landed in Pilot; nobody has confirmed yet that it is well. "
+        "Held by the soak at the earliest until Wed 11 Mar 13:00, Rome."
+    )
+    assert (sheet.forecast.first_start, sheet.brief().by_people) == (AT + timedelta(hours=24), True)
+    plain = sheet_of({"kind": "soak", "at_least": "PT72H"}, known=known)
+    assert not plain.brief().by_people
 
 
 def test_of_several_legs_one_that_is_confirmed_may_be_enough():

@@ -39,6 +39,8 @@ class Brief(Document):
     asked: tuple[Asked, ...] = ()
     by_facts: bool
     """Whether a fact has to change first."""
+    by_people: bool = False
+    """Whether somebody has to say something first, seats aside."""
 
 
 class Sheet(Document):
@@ -69,6 +71,7 @@ class Sheet(Document):
             shown=self.shown,
             asked=tuple(Asked(title=f.title, may_grant=f.may_grant) for f in self.findings if f.may_grant),
             by_facts=any(f.settled_by == "facts" and f.holds_it for f in self.findings),
+            by_people=any(f.settled_by == "people" and f.holds_it and not f.seats for f in self.findings),
         )
 
     def next_change(self) -> Moment | None:

@@ -95,14 +95,16 @@ class SoakRule(Rule):
         )
 
     def closings(self, case: Case, horizon: Interval) -> list[Closing]:
-        """From now until the soak is over, where that is known."""
-        ready = self._ready_at(case.facts.leg_before)
+        """From now until the soak is over, where that is known; at the earliest while nobody confirmed."""
+        ready, name = self._ready_at(case.facts.leg_before), "the soak"
+        if ready is None and any(map(self._unsaid, case.facts.leg_before)):
+            ready, name = case.at + self.at_least, "the soak at the earliest"
         if _goes_back(case.facts):
             return []
         if ready is None or ready <= horizon.start:
             return []
         end = min(ready, horizon.end)
-        return [Closing(rule=self.id, texture="soak", name="the soak", start=horizon.start, end=end)]
+        return [Closing(rule=self.id, texture="soak", name=name, start=horizon.start, end=end)]
 
     def _ready_at(self, legs: tuple[Landing, ...]) -> datetime | None:
         """When the soak is or was over; None where it cannot be without landing anew."""

@@ -227,7 +227,7 @@ def _waits_for(row: PromotionRow, brief: Brief | None, actor: Actor) -> WaitsFor
         return "you"
     if brief.by_facts:
         return "facts"
-    return "others" if vacant else "time"
+    return "others" if vacant or brief.by_people else "time"
 
 
 def _seat(seat: Seat, actor: Actor, names: dict[str, str]) -> SeatView:
