@@ -118,6 +118,7 @@ def test_differences_are_told_in_words():
         "Every side that answers for it agrees: needs 1 instead of 0 from security.",
         "Every side that answers for it agrees: fills its seats in order.",
         "Closed for storms: windows with storm watch.",
+        "While somebody is there: passes without rollback.",
         "While somebody is there: passes with urgent.",
     ]
     assert differences(policy_from(before), policy_from(before)) == []
