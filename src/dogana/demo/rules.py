@@ -138,7 +138,8 @@ def _baseline() -> dict[str, Any]:
                 "holds": "content.critical == 0 && content.high <= 2",
                 "otherwise": "the scan found something critical, or more than two high",
                 "waivable": "security",
-            },
+            }
+            | _BUT_BACK,
             {
                 "id": "health",
                 "kind": "monitors",
@@ -225,7 +226,7 @@ def _live(title: str, storms: list[dict[str, Any]], *groups: str) -> dict[str, A
                 "id": "data-protection",
                 "kind": "reviewers",
                 "title": "A second pair of eyes for schema changes",
-                "when": 'files.exists(f, f.path.startsWith("schema/"))',
+                "when": 'kind != "rollback" && files.exists(f, f.path.startsWith("schema/"))',
                 "seats": [{"group": "data-protection"}],
             },
             {
