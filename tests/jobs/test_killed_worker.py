@@ -1,0 +1,123 @@
+"""A worker that is killed between a breach and its order: nothing is lost, and it is ordered once."""
+
+import asyncio
+import os
+import signal
+import subprocess
+import sys
+import time
+from contextlib import contextmanager
+from datetime import UTC, datetime
+
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
+from starlette.responses import JSONResponse
+from tests.service.courses.moving import PLAN, ROLLOUT
+from tests.serving import Outside, served
+from tests.world import TICKETS, World
+
+from dogana.demo.cast import ACTORS
+from dogana.demo.seed import set_sources
+from dogana.demo.simulate import SimulatedClock
+from dogana.service.courses import steering
+from dogana.service.sealing import new_key_line
+from dogana.store import promotions
+
+A_SECOND = 1000
+
+
+@contextmanager
+def worker(world: World):
+    """A worker process of its own, as an installation runs it."""
+    key = world.folder / "signing.pem"
+    key.write_bytes(world.key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption()))
+    environment = {
+        **os.environ,
+        "DOGANA_DATABASE_URL": world.urls.application,
+        "DOGANA_SIGNING_KEY": str(key),
+        "DOGANA_REPOSITORY_ROOT": str(world.folder / "repositories"),
+        "DOGANA_MIRRORS": str(world.folder / "mirrors"),
+        "DOGANA_SEALING_KEYS": new_key_line(),
+        "DOGANA_REACHABLE": "127.0.0.0/8",
+    }
+    with (world.folder / "worker.log").open("ab") as log:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "dogana", "work"], env=environment, stdout=log, stderr=log
+        )
+    try:
+        yield process
+    finally:
+        process.kill()
+        process.wait()
+
+
+class Counters(Outside):
+    """A metrics server whose requests all fail from an instant on."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.began, self.bad_since = time.time(), float("inf")
+        self.answer = self.counted
+
+    async def counted(self, request):
+        query = request.query_params.get("query") or str((await request.form())["query"])
+        since = self.bad_since if query.startswith("failed") else self.began
+        now = time.time()
+        value = {"metric": {"pod": "a"}, "value": [now, str(int(max(now - since, 0) * A_SECOND))]}
+        return JSONResponse({"status": "success", "data": {"resultType": "vector", "result": [value]}})
+
+
+async def until_quiet(metrics: Counters) -> None:
+    """Until nothing more is asked: the worker has read all and waits to write it."""
+    asked = -1
+    while asked != len(metrics.asked):
+        asked = len(metrics.asked)
+        await asyncio.sleep(2)
+
+
+async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypatch):
+    """Killed while it holds the reading that shows the breach, and has ordered nothing yet."""
+    monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
+    watch = {**ROLLOUT["watch"][0], "every": "PT1S"}
+    await world.adopt("bench", TICKETS, {**ROLLOUT, "watch": [watch]})
+
+    async def orders() -> list[int]:
+        told = await steering.orders(world.backend, ACTORS["pipeline"], number, after=0, patience=0)
+        return [one.share for one in told.orders]
+
+    async def until(done) -> None:
+        async with asyncio.timeout(60):
+            while not await done():
+                await asyncio.sleep(0.1)
+
+    async def asked_again() -> bool:
+        return len(metrics.asked) >= enough
+
+    async def is_back() -> bool:
+        return await orders() == [10, 0]
+
+    async with served(Counters()) as metrics:
+        await set_sources(world.backend, "http://tracker", metrics.url)
+        number = (await world.ask("bench", plan=PLAN)).number
+        await world.depart(number)
+        await steering.report_share(world.backend, ACTORS["pipeline"], number, 10)
+        with worker(world) as first:
+            enough = 6
+            await until(asked_again)
+            # Whatever it reads next it holds; after that it looks no sooner than in a second.
+            async with world.backend.database.transaction() as session:
+                await promotions.lock(session, number)
+                await until_quiet(metrics)
+            await asyncio.sleep(0.3)
+            async with world.backend.database.transaction() as session:
+                await promotions.lock(session, number)
+                metrics.bad_since, enough = time.time(), len(metrics.asked) + 2
+                await until(asked_again)
+                await until_quiet(metrics)
+                first.send_signal(signal.SIGKILL)
+                first.wait()
+            assert await orders() == [10]
+        with worker(world):
+            await until(is_back)
+        with worker(world):
+            await asyncio.sleep(3)
+    assert (await orders(), (await world.actions(number)).count("cancel")) == ([10, 0], 1)
