@@ -9,6 +9,7 @@ import time
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
+import pytest
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 from starlette.responses import JSONResponse
 from tests.service.courses.moving import PLAN, ROLLOUT
@@ -74,6 +75,7 @@ async def until_quiet(metrics: Counters) -> None:
         await asyncio.sleep(2)
 
 
+@pytest.mark.timeout(300)
 async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypatch):
     """Killed while it holds the reading that shows the breach, and has ordered nothing yet."""
     monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
