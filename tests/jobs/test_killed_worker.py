@@ -9,6 +9,7 @@ import time
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
+import psycopg
 import pytest
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 from starlette.responses import JSONResponse
@@ -17,11 +18,12 @@ from tests.serving import Outside, served
 from tests.world import TICKETS, World
 
 from dogana.demo.cast import ACTORS
+from dogana.demo.cluster import plain
 from dogana.demo.seed import set_sources
 from dogana.demo.simulate import SimulatedClock
 from dogana.service.courses import steering
 from dogana.service.sealing import new_key_line
-from dogana.store import promotions
+from dogana.store import courses, ledger, promotions
 
 A_SECOND = 1000
 
@@ -67,14 +69,6 @@ class Counters(Outside):
         return JSONResponse({"status": "success", "data": {"resultType": "vector", "result": [value]}})
 
 
-async def until_quiet(metrics: Counters) -> None:
-    """Until nothing more is asked: the worker has read all and waits to write it."""
-    asked = -1
-    while asked != len(metrics.asked):
-        asked = len(metrics.asked)
-        await asyncio.sleep(2)
-
-
 @pytest.mark.timeout(300)
 async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypatch):
     """Killed while it holds the reading that shows the breach, and has ordered nothing yet."""
@@ -97,6 +91,23 @@ async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypa
     async def is_back() -> bool:
         return await orders() == [10, 0]
 
+    async def is_held_up() -> bool:
+        with psycopg.connect(plain(world.urls.owner)) as database:
+            return database.execute("SELECT 1 FROM pg_locks WHERE NOT granted").fetchone() is not None
+
+    async def turns() -> int:
+        async with world.backend.database.transaction() as session:
+            held = await courses.get(session, number)
+            assert held is not None
+            return held.turn
+
+    async def has_written() -> bool:
+        return await turns() > turn
+
+    async def is_sequenced() -> bool:
+        async with world.backend.database.transaction() as session:
+            return await ledger.unsequenced_count(session) == 0
+
     async with served(Counters()) as metrics:
         await set_sources(world.backend, "http://tracker", metrics.url)
         number = (await world.ask("bench", plan=PLAN)).number
@@ -105,21 +116,21 @@ async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypa
         with worker(world) as first:
             enough = 6
             await until(asked_again)
-            # Whatever it reads next it holds; after that it looks no sooner than in a second.
+            # What it reads next it cannot write; once it could, it looks no sooner than in a second.
             async with world.backend.database.transaction() as session:
                 await promotions.lock(session, number)
-                await until_quiet(metrics)
-            await asyncio.sleep(0.3)
+                await until(is_held_up)
+                turn = await turns()
+            await until(has_written)
             async with world.backend.database.transaction() as session:
                 await promotions.lock(session, number)
-                metrics.bad_since, enough = time.time(), len(metrics.asked) + 2
-                await until(asked_again)
-                await until_quiet(metrics)
+                metrics.bad_since = time.time()
+                await until(is_held_up)
                 first.send_signal(signal.SIGKILL)
                 first.wait()
             assert await orders() == [10]
         with worker(world):
             await until(is_back)
-        with worker(world):
-            await asyncio.sleep(3)
+            # It goes on with its work: what follows from the order has its place in the ledger.
+            await until(is_sequenced)
     assert (await orders(), (await world.actions(number)).count("cancel")) == ([10, 0], 1)

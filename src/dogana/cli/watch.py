@@ -16,7 +16,7 @@ from dogana.cli.refusal import refuse
 from dogana.core.health import course
 from dogana.core.health.course import Move, Moved
 from dogana.core.health.readings import Look
-from dogana.core.health.watches import Watch, without_doubles
+from dogana.core.health.watches import Watch
 from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.core.rollout import Plan
 from dogana.core.words import when
@@ -40,9 +40,8 @@ def watch(
     Exits 0 done, 1 still open, 2 halted, 3 taken back, 64 unusable.
     """
     read = policy_of(policy, baseline, whole=True)
-    watches = without_doubles(one for rule in read.rules for one in rule.watches())
-    plans = (rule.quickest_plan(read.rules) for rule in read.rules)
-    asked = document(plan, Plan) if plan else next((one for one in plans if one is not None), None)
+    watches = read.watches()
+    asked = document(plan, Plan) if plan else read.quickest_plan()
     if asked is None or not watches:
         refuse(f"{policy}: no rule watches a release while it goes in (`kind: rollout` with `watch`).")
     last = None

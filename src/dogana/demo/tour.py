@@ -213,14 +213,12 @@ class Tour:
         return client.post(f"/api/promotions/{self._number}/{action}", json={"shown": shown})
 
     def _until(self, number: int, state: str) -> None:
-        headers = {"Authorization": f"Bearer {self._running.requester_token}"}
         ends = time.monotonic() + _PATIENCE_SECONDS
-        with httpx.Client(base_url=self._running.url, headers=headers, timeout=10) as client:
-            while time.monotonic() < ends:
-                row = client.get(f"/api/promotions/{number}").raise_for_status().json()
-                if row["state"] == state:
-                    return
-                time.sleep(0.3)
+        while time.monotonic() < ends:
+            row = self._read(f"/api/promotions/{number}")
+            if row["state"] == state:
+                return
+            time.sleep(0.3)
         raise TourError(f"promotion {number} is {row['state']}, not {state}: {row['sentence']}")
 
     def _command(self, *arguments: str) -> str:

@@ -106,6 +106,11 @@ async def groups(session: AsyncSession) -> list[GroupRow]:
     return list(await session.scalars(select(GroupRow).order_by(GroupRow.id)))
 
 
+async def group_titles(session: AsyncSession) -> dict[str, str]:
+    """What groups are called, by id."""
+    return {group.id: group.title for group in await groups(session)}
+
+
 async def live_session(session: AsyncSession, digest: str, at: datetime) -> SessionRow | None:
     """The session under a digest, unless it has ended."""
     query = select(SessionRow).where(SessionRow.token_digest == digest, SessionRow.expires_at > at)

@@ -9,8 +9,10 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
 from dogana.core.document import SLUG, Document, Slug, schema_of
+from dogana.core.health.watches import Watch, without_doubles
 from dogana.core.policy.text import UnreadableTextError, plain_of
 from dogana.core.record.canonical import digest
+from dogana.core.rollout import Plan
 from dogana.core.rules.registry import AnyRule
 from dogana.core.rules.standing import RESERVED
 from dogana.core.time.weekly import WALL_TIME
@@ -91,6 +93,14 @@ class Policy(Document):
             ("/sign_off/group", asked),
         )
         return [(pointer, name) for pointer, name in named if name is not None]
+
+    def watches(self) -> tuple[Watch, ...]:
+        """What its rules have watched while a release goes in, the same thing once."""
+        return without_doubles(watch for rule in self.rules for watch in rule.watches())
+
+    def quickest_plan(self) -> Plan | None:
+        """The quickest rollout that its rules let pass; None where they limit none."""
+        return next((plan for rule in self.rules if (plan := rule.quickest_plan(self.rules))), None)
 
     def calendars(self) -> frozenset[str]:
         """The shared calendars its rules name."""

@@ -198,15 +198,15 @@ async def go_on(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
 
 async def stop_for_incident(
     session: Session, service: str, environment: str, what_happened: str, now: datetime
-) -> int | None:
-    """Do what the plan of whatever goes in there says of an incident; the number of what that is, if any."""
+) -> None:
+    """Do what the plan of whatever goes in there step by step says of an incident."""
     number = await promotions.moving(session, service, environment)
     if number is None:
-        return None
+        return
     row = (await found_locked(session, number)).row
     held = await courses.get(session, number, lock=True)
     if row.state != State.MOVING or held is None or held.ended_at is not None:
-        return number
+        return
     was = Course.of(held)
     does, because = was.plan.on_incident or "halt", f"there is an incident: {what_happened}"
     if does == "roll back":
@@ -215,7 +215,6 @@ async def stop_for_incident(
         _set(session, row, held, was, was.state.model_copy(update={"halted": because}), now)
         says = f"{what(row)} stands still."
         record(session, ENGINE, Action.HALT, says, now, promotion=row, reason=because)
-    return number
 
 
 def _set(

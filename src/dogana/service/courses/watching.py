@@ -134,9 +134,12 @@ async def _move_on(
     """Take what was seen into the course, and write down the one move it comes to."""
     now = backend.clock()
     state = course.seen(was.watches, was.state, looks)
-    goes_on = course.move(was.plan, was.watches, state, now, stepping=True).move is Move.GO_ON
-    barred = await _closed(backend, session, row) if goes_on else None
-    moved = course.move(was.plan, was.watches, state, now, held=barred)
+    moved, barred = course.move(was.plan, was.watches, state, now), None
+    could = (
+        moved if was.plan.steps_by is None else course.move(was.plan, was.watches, state, now, stepping=True)
+    )
+    if could.move is Move.GO_ON and (barred := await _closed(backend, session, row)):
+        moved = course.move(was.plan, was.watches, state, now, held=barred)
     made = Made(was=was, state=state, moved=moved, at=now, looks=tuple(looks), barred=barred)
     await write(session, row, held, made)
 

@@ -1,6 +1,5 @@
 """Alerts of an alert manager, each an incident: taken once, however often told; a bad one stops no other."""
 
-from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
@@ -80,7 +79,8 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
             service=alert.labels.get(labels.service, ""),
             environment=alert.labels.get(labels.environment, ""),
         )
-        refused += [(f"/alerts/{n}", why) async for why in _taken(backend, actor, told)]
+        if why := await _why_not_taken(backend, actor, told):
+            refused.append((f"/alerts/{n}", why))
     if notice.cut_off:
         now = backend.clock()
         told = Told(
@@ -91,7 +91,8 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
             service=notice.common.get(labels.service, ""),
             environment=notice.common.get(labels.environment, ""),
         )
-        refused += [("/truncatedAlerts", why) async for why in _taken(backend, actor, told)]
+        if why := await _why_not_taken(backend, actor, told):
+            refused.append(("/truncatedAlerts", why))
     if refused and all(isinstance(why, ForbiddenError) for _, why in refused):
         raise refused[0][1]
     if refused:
@@ -100,12 +101,13 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
     return len(notice.alerts)
 
 
-async def _taken(backend: Backend, actor: Actor, told: Told) -> AsyncIterator[DoganaError]:
-    """Take one; gives why it could not be."""
+async def _why_not_taken(backend: Backend, actor: Actor, told: Told) -> DoganaError | None:
+    """Take one; why it could not be, or None once it is."""
     try:
         if not told.service or not told.environment:
             raise InvalidError(f"{_NAMELESS}: {told.what or told.name}.")
         async with backend.database.transaction() as session:
             await take(backend, session, actor, told)
     except DoganaError as exc:
-        yield exc
+        return exc
+    return None

@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from datetime import datetime
 
-from pydantic import TypeAdapter
-
 from dogana.core.change import Commit
 from dogana.core.document import Instant
 from dogana.core.errors import ConflictError, NotFoundError
@@ -24,7 +22,6 @@ from dogana.store.tables.sign_offs import SignOffRow
 
 _MOST = 50
 _MOST_COMMITS = 100
-_REPORT = TypeAdapter(Report)
 
 
 class LandingView(View):
@@ -153,7 +150,7 @@ async def _reports(session: Session, release: ReleaseRow) -> list[Report]:
 
 
 def _report(row: ReportRow) -> Report:
-    return _REPORT.validate_python(
+    return Report.model_validate(
         {
             "name": row.name,
             "kind": row.kind,

@@ -210,10 +210,10 @@ async def add_note(backend: Backend, actor: Actor, number: int, *, text: str) ->
     must_say(text, "Write something.", "/comment")
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row = await _found(session, number)
+        row = await _found(session, number, lock=True)
         if len(row.notes) >= _MOST_NOTES:
             raise ConflictError("It has two hundred notes; open another.")
-        row.notes = [*row.notes, {"at": instant(now), "by": actor.name, "text": text.strip()}]
+        _note(row, actor, text, now)
         says = f"{actor.name} wrote to the incident of {_where(row)}."
         _write(session, actor, Action.NOTE_INCIDENT, says, now, row, reason=text)
         return await _view_of(session, row)
@@ -234,21 +234,25 @@ async def close(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
         row = await _open(session, number)
         row.closed_at, row.closed_by_id = now, actor.id
         row.resolved_at = row.resolved_at or now
-        row.notes = [*row.notes, {"at": instant(now), "by": actor.name, "text": reason.strip()}]
+        _note(row, actor, reason, now)
         says = f"{actor.name} closed the incident of {_where(row)}."
         _write(session, actor, Action.CLOSE_INCIDENT, says, now, row, reason=reason)
         return await _view_of(session, row)
 
 
+def _note(row: IncidentRow, actor: Actor, text: str, now: datetime) -> None:
+    row.notes = [*row.notes, {"at": instant(now), "by": actor.name, "text": text.strip()}]
+
+
 async def _open(session: Session, number: int) -> IncidentRow:
-    row = await _found(session, number)
+    row = await _found(session, number, lock=True)
     if row.closed_at is not None:
         raise ConflictError("It is closed.")
     return row
 
 
-async def _found(session: Session, number: int) -> IncidentRow:
-    row = await incidents.get(session, number, lock=True)
+async def _found(session: Session, number: int, *, lock: bool = False) -> IncidentRow:
+    row = await incidents.get(session, number, lock=lock)
     if row is None:
         raise NotFoundError(f"There is no incident {number}.")
     return row
@@ -260,7 +264,8 @@ async def latest(
     """What nobody has closed, or all of it, before a number; the latest first, two hundred at a time."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return await _views(session, await incidents.latest(session, _MOST, all_=closed, before=before))
+        rows = await incidents.latest(session, _MOST, all_=closed, before=before)
+        return await _views(session, rows, await people.names(session))
 
 
 async def incident(backend: Backend, actor: Actor, number: int) -> IncidentView:
@@ -271,29 +276,26 @@ async def incident(backend: Backend, actor: Actor, number: int) -> IncidentView:
     """
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        row = await incidents.get(session, number)
-        if row is None:
-            raise NotFoundError(f"There is no incident {number}.")
-        return await _view_of(session, row)
+        return await _view_of(session, await _found(session, number))
 
 
-async def on_desk(session: Session) -> tuple[list[IncidentView], bool]:
+async def on_desk(session: Session, names: Mapping[str, str]) -> tuple[list[IncidentView], bool]:
     """What nobody has closed, where one may read already, and whether that is all."""
     rows = await incidents.latest(session, _MOST + 1)
-    return await _views(session, rows[:_MOST]), len(rows) <= _MOST
+    return await _views(session, rows[:_MOST], names), len(rows) <= _MOST
 
 
 async def _views(
-    session: Session, rows: Sequence[IncidentRow], notes: int = _NOTES_LISTED
+    session: Session, rows: Sequence[IncidentRow], names: Mapping[str, str], notes: int = _NOTES_LISTED
 ) -> list[IncidentView]:
-    names = await people.names(session) if rows else {}
-    landings = await promotions.names(session, [row.landing for row in rows if row.landing is not None])
+    after = [row.landing for row in rows if row.landing is not None]
+    landings = await promotions.names(session, after) if after else {}
     return [_view(row, names, landings, notes) for row in rows]
 
 
 async def _view_of(session: Session, row: IncidentRow) -> IncidentView:
     await session.flush()
-    return (await _views(session, [row], _MOST_NOTES))[0]
+    return (await _views(session, [row], await people.names(session), _MOST_NOTES))[0]
 
 
 def _view(

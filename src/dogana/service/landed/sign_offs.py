@@ -57,13 +57,15 @@ async def sign_off(backend: Backend, actor: Actor, number: int) -> SignOffView |
         row, asked = await found(session, number), await sign_offs.get(session, number)
         if asked is None or (asked.landed_at is None and row.state not in (State.MOVING, State.HALTED)):
             return None
-        return (await _views(session, actor, [(asked, row)], now))[0]
+        return (await _views(session, actor, [(asked, row)], await people.names(session), now))[0]
 
 
-async def on_desk(session: Session, actor: Actor, now: datetime) -> tuple[list[SignOffView], bool]:
+async def on_desk(
+    session: Session, actor: Actor, names: Mapping[str, str], now: datetime
+) -> tuple[list[SignOffView], bool]:
     """What has landed and is not confirmed yet, what landed first first, and whether that is all."""
     asked = await sign_offs.unsaid(session, _MOST + 1)
-    return await _views(session, actor, asked[:_MOST], now), len(asked) <= _MOST
+    return await _views(session, actor, asked[:_MOST], names, now), len(asked) <= _MOST
 
 
 async def confirm(backend: Backend, actor: Actor, number: int, *, comment: str) -> SignOffView:
@@ -120,7 +122,7 @@ async def _say(
         record(session, actor, action, says, now, promotion=row, reason=issues or comment, details=details)
         promotions.schedule_inspection(session, now, service=row.service_id)
         announce(session, "promotion", [number])
-        return (await _views(session, actor, [(asked, row)], now))[0]
+        return (await _views(session, actor, [(asked, row)], await people.names(session), now))[0]
 
 
 async def _must_be_asked(
@@ -128,7 +130,7 @@ async def _must_be_asked(
 ) -> None:
     """See that they are of the group; that it is well is not said by who asked for it."""
     if asked.group_id not in actor.groups:
-        groups = {group.id: group.title for group in await people.groups(session)}
+        groups = await people.group_titles(session)
         raise RefusedError(sentence(f"{groups.get(asked.group_id, asked.group_id)} say how it is"))
     if well and row.requester_id == actor.id:
         raise RefusedError("You asked for it; somebody else confirms that it is well.")
@@ -139,7 +141,7 @@ async def remind_due(backend: Backend) -> None:
     now = backend.clock()
     async with backend.database.transaction() as session:
         due = await sign_offs.to_remind(session, now, _MOST)
-        groups = {group.id: group.title for group in await people.groups(session)} if due else {}
+        groups = await people.group_titles(session) if due else {}
         for asked, row in due:
             if asked.landed_at is None:
                 continue
@@ -155,10 +157,10 @@ async def _views(
     session: Session,
     actor: Actor,
     asked: Sequence[tuple[SignOffRow, PromotionRow]],
+    names: Mapping[str, str],
     now: datetime,
 ) -> list[SignOffView]:
-    names = await people.names(session) if asked else {}
-    groups = {group.id: group.title for group in await people.groups(session)} if asked else {}
+    groups = await people.group_titles(session) if asked else {}
     return [_view(one, row, actor, names, groups, now) for one, row in asked]
 
 

@@ -111,7 +111,7 @@ async def _may_close(session: Session, actor: Actor, environment: str, now: date
         raise ConflictError(f"Nothing enters {target.title}; there is nothing to close.")
     policy = (await in_force(session, target, now)).policy
     if policy.closes is None or policy.closes not in actor.groups:
-        groups = {group.id: group.title for group in await people.groups(session)}
+        groups = await people.group_titles(session)
         named = groups.get(policy.closes, policy.closes) if policy.closes else "nobody"
         raise RefusedError(f"The policy of {target.title} lets {named} close it at once.")
     return target

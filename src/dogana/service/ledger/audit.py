@@ -73,36 +73,33 @@ async def verify_live(backend: Backend, verifier: Verifier, *, with_documents: b
 
 async def sheets(backend: Backend) -> AsyncIterator[tuple[int, Behind]]:
     """What each decision was made on, with the index of the first entry that names it; each sheet once."""
-    seen: set[str] = set()
-    some: list[tuple[int, str]] = []
-    # Documents never change, so they may be read in another transaction.
-    async with at_one_instant(backend) as entries, backend.database.transaction() as session:
-        async for entry in ledger.leaves(entries):
-            digest = json.loads(entry.body).get("on", {}).get("sheet")
-            if digest and digest not in seen:
-                seen.add(digest)
-                some.append((entry.leaf_index, digest))
-            if len(some) == _TOGETHER:
-                for one in await _behind(session, some):
-                    yield one
-                some = []
+    async for session, some in _naming(backend, "sheet"):
         for one in await _behind(session, some):
             yield one
 
 
 async def moves(backend: Backend) -> AsyncIterator[tuple[int, str, str | None]]:
     """Every move of what goes in step by step: its entry's index, its digest, and the text that is kept."""
-    some: list[tuple[int, str]] = []
-    async with at_one_instant(backend) as entries, backend.database.transaction() as session:
-        async for entry in ledger.leaves(entries):
-            if digest := json.loads(entry.body).get("on", {}).get("move"):
-                some.append((entry.leaf_index, digest))
-            if len(some) == _TOGETHER:
-                for one in await _texts(session, some):
-                    yield one
-                some = []
+    async for session, some in _naming(backend, "move"):
         for one in await _texts(session, some):
             yield one
+
+
+async def _naming(backend: Backend, part: str) -> AsyncIterator[tuple[Session, list[tuple[int, str]]]]:
+    """Index and digest of what entries were decided on, each at the first that names it; lot by lot."""
+    seen: set[str] = set()
+    some: list[tuple[int, str]] = []
+    # Documents never change, so they may be read in another transaction.
+    async with at_one_instant(backend) as entries, backend.database.transaction() as session:
+        async for entry in ledger.leaves(entries):
+            digest = json.loads(entry.body).get("on", {}).get(part)
+            if digest and digest not in seen:
+                seen.add(digest)
+                some.append((entry.leaf_index, digest))
+            if len(some) == _TOGETHER:
+                yield session, some
+                some = []
+        yield session, some
 
 
 async def _texts(session: Session, some: list[tuple[int, str]]) -> list[tuple[int, str, str | None]]:

@@ -4,7 +4,6 @@ from datetime import datetime, timedelta
 from itertools import pairwise
 
 from dogana.core.health.reach import out_of_reach
-from dogana.core.health.watches import without_doubles
 from dogana.core.policy.document import Policy
 from dogana.core.rollout import ALL
 from dogana.store import Session, courses
@@ -15,8 +14,7 @@ _COURSES = 5
 
 async def reach(session: Session, environment: str, policy: Policy, now: datetime) -> list[str]:
     """What of a policy's watches takes longer to be known than it gives them, or may never be; sentences."""
-    watches = without_doubles(watch for rule in policy.rules for watch in rule.watches())
-    plan = next((one for rule in policy.rules if (one := rule.quickest_plan(policy.rules))), None)
+    watches, plan = policy.watches(), policy.quickest_plan()
     if plan is None or not watches:
         return []
     return out_of_reach(watches, plan, await _traffic(session, environment, now))

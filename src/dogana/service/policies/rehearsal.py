@@ -12,7 +12,7 @@ from typing import Any
 
 from dogana.core.health.readings import Look
 from dogana.core.health.rehearsed import PastCourse, Rehearsed, Thresholds, rehearsed, summed_up
-from dogana.core.health.watches import WATCHES, Watch, without_doubles
+from dogana.core.health.watches import WATCHES, Watch
 from dogana.core.policy.document import Policy
 from dogana.core.record.canonical import canonical
 from dogana.core.rehearsal import Rehearsal, Replayed, rehearsal
@@ -79,7 +79,8 @@ async def _through(
     with _judges(backend.database, at_most) as (judge, ahead):
         async with backend.database.transaction() as session:
             found = await ledger.settled(session, environment, since)
-        went_in = await _went_in(backend, policy, environment, since)
+        watches = policy.watches()
+        went_in = await _went_in(backend, environment, since) if watches else []
         of = len(found) + len(went_in)
         yield Progress(done=0, of=of)
         for start in range(0, len(found), _AT_ONCE):
@@ -92,7 +93,7 @@ async def _through(
                 yield Progress(done=done, of=of)
         for _, outcomes in asked:
             turned += await outcomes
-    watches, held = _watches(policy), list[Rehearsed]()
+    held = list[Rehearsed]()
     for n, one in enumerate(went_in, start=1):
         held.append(await _held_against(backend, watches, one))
         yield Progress(done=len(found) + n, of=of)
@@ -105,13 +106,7 @@ async def _through(
     yield Progress(done=of, of=of, outcome=outcome, courses=thresholds, names=names)
 
 
-def _watches(policy: Policy) -> tuple[Watch, ...]:
-    return without_doubles(watch for rule in policy.rules for watch in rule.watches())
-
-
-async def _went_in(backend: Backend, policy: Policy, environment: str, since: datetime) -> list[courses.Past]:
-    if not _watches(policy):
-        return []
+async def _went_in(backend: Backend, environment: str, since: datetime) -> list[courses.Past]:
     async with backend.database.transaction() as session:
         return await courses.past(session, environment, since, _MOST_COURSES)
 

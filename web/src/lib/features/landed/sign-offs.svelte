@@ -3,39 +3,24 @@
 	import type { Desk } from '$lib/api/client';
 	import Stamp from '$lib/ui/stamp.svelte';
 	import { signOff as say } from '$lib/words/landed';
+	import Group from './group.svelte';
 	let { some, yours }: { some: Desk['sign_offs']; yours: boolean } = $props();
-
-	const group = $derived(yours ? 'landed-yours' : 'landed');
 </script>
 
-{#if some.length}
-	<section aria-labelledby="group-{group}" data-group={group}>
-		<h2 id="group-{group}">{yours ? say.yours : say.others}<span class="soft">{some.length}</span></h2>
-		<ul>
-			{#each some as one (one.promotion)}
-				<li>
-					<a class="landing" href="/promotion/{one.promotion}">
-						<span><Stamp says={one.overdue ? say.overdue : say.stamps[one.state]!} /></span>
-						<span class="what"><span><b>{one.service.name}</b> <span class="mono">{one.version}</span></span><span class="soft">{one.environment.name}</span></span>
-						<span>{one.says}</span>
-						<span class="yours">{one.yours ? say.say : ''}</span>
-					</a>
-				</li>
-			{/each}
-		</ul>
-	</section>
-{/if}
+<Group id={yours ? 'landed-yours' : 'landed'} title={yours ? say.yours : say.others} count={some.length}>
+	{#each some as one (one.promotion)}
+		<li>
+			<a class="landing" href="/promotion/{one.promotion}">
+				<span><Stamp says={one.overdue ? say.overdue : say.stamps[one.state]!} /></span>
+				<span class="what"><span><b>{one.service.name}</b> <span class="mono">{one.version}</span></span><span class="soft">{one.environment.name}</span></span>
+				<span>{one.says}</span>
+				<span class="yours">{one.yours ? say.say : ''}</span>
+			</a>
+		</li>
+	{/each}
+</Group>
 
 <style>
-	h2 {
-		padding: 0.85rem 0 2px;
-		border-bottom: 1.5px solid var(--ink);
-		font-size: 18px;
-	}
-	h2 .soft {
-		margin-left: 0.5rem;
-		font-weight: 400;
-	}
 	.landing {
 		display: grid;
 		grid-template-columns: 92px 190px minmax(220px, 1fr) auto;
