@@ -7,6 +7,7 @@ happened is forgotten.
 import asyncio
 import json
 from datetime import datetime, timedelta
+from time import monotonic
 from typing import Any
 
 import structlog
@@ -89,7 +90,10 @@ async def send_due(backend: Backend) -> bool:
     now = backend.clock()
     async with backend.database.transaction() as session:
         rows = await exchange.claim(session, now, _LEASE, _AT_ONCE)
-    await asyncio.gather(*(_send(backend, row) for row in rows))
+    theirs: dict[str, list[DeliveryRow]] = {}
+    for row in rows:
+        theirs.setdefault(row.subscriber_id, []).append(row)
+    await asyncio.gather(*(_send_in_order(backend, of_one) for of_one in theirs.values()))
     return len(rows) == _AT_ONCE
 
 
@@ -99,12 +103,26 @@ async def forget_old(backend: Backend) -> None:
         await exchange.forget_delivered(session, backend.clock() - _KEPT)
 
 
-async def _send(backend: Backend, claimed: DeliveryRow) -> None:
+async def _send_in_order(backend: Backend, claimed: list[DeliveryRow]) -> None:
+    """Tell one subscriber what is due: an order to a deployer must not overtake the one before it.
+
+    One that is slow or does not take something is told the rest at once: the order is lost then anyway, and
+    it must not keep what is due for others.
+    """
+    began = monotonic()
+    for number, row in enumerate(claimed, start=1):
+        if not await _send(backend, row) or monotonic() - began > _SECONDS:
+            await asyncio.gather(*(_send(backend, other) for other in claimed[number:]))
+            return
+
+
+async def _send(backend: Backend, claimed: DeliveryRow) -> bool:
+    """Tell one thing; whether it was taken."""
     reason = await _told(backend, claimed)
     async with backend.database.transaction() as session:
         row = await exchange.delivery(session, claimed.id)
         if row is None:
-            return
+            return reason is None
         now = backend.clock()
         row.attempts += 1
         row.reason = reason
@@ -115,6 +133,7 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> None:
         else:
             row.next_attempt_at = now + _AGAIN_AFTER[row.attempts - 1]
         announce(session, "delivery")
+    return reason is None
 
 
 async def _told(backend: Backend, claimed: DeliveryRow) -> str | None:
