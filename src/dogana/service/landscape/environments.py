@@ -6,6 +6,7 @@ from typing import Annotated, Literal, TypeVar
 from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document, Slug, with_examples
+from dogana.core.drift import AddressTemplate, VersionFrom
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest
@@ -18,7 +19,7 @@ from dogana.service.landscape.deployers import Deployers
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import Seen
-from dogana.store import Session, landscape, promotions
+from dogana.store import Session, landscape, people, promotions
 from dogana.store.tables.landscape import EnvironmentRow, LegRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import PENDING
 
@@ -64,6 +65,10 @@ class Environment(Document):
     template: Template | None = None
     deployers: Deployers | None = None
     """Who lets go and reports there; whoever may deploy at all when left out."""
+    address: AddressTemplate | None = None
+    """Where a service can be opened there: `{service}` and `{version}` stand for what runs."""
+    version_from: VersionFrom | None = None
+    """Where what really runs there is read; nobody looks when left out."""
 
 
 class Route(Document):
@@ -103,6 +108,8 @@ class Service(Document):
     """Below which of its files the service lies, where it is a part of the repository."""
     route: Slug
     urgent_route: Slug | None = None
+    group: Slug | None = None
+    """Whose it is, a group; nobody's when left out."""
 
 
 Thing = Environment | Route | Service
@@ -162,6 +169,8 @@ async def keep_environment(
             {"departs": template.departs, "lasts": template.lasts.total_seconds()} if template else None
         )
         row.deployers = wanted.deployers.plain() if wanted.deployers else None
+        row.address = wanted.address
+        row.version_from = wanted.version_from.plain() if wanted.version_from else None
         await _say(backend, session, actor, "environment", name, old, wanted)
     return wanted
 
@@ -269,6 +278,8 @@ async def keep_service(
         ]
         if faults:
             raise InvalidError("The service cannot travel like this.", fields=faults)
+        if wanted.group is not None and wanted.group not in await people.group_titles(session):
+            raise InvalidError("There is no such group.", fields=[("/group", "unknown")])
         row = await landscape.service(session, name, lock=True)
         old = _service(row) if row else None
         _as_expected(old, expected)
@@ -277,6 +288,7 @@ async def keep_service(
             session.add(row)
         row.title, row.repository, row.paths = wanted.title, wanted.repository, list(wanted.paths)
         row.route_id, row.urgent_route_id = wanted.route, wanted.urgent_route
+        row.group_id = wanted.group
         await _say(backend, session, actor, "service", name, old, wanted)
     return wanted
 
@@ -323,6 +335,8 @@ def _environment(row: EnvironmentRow) -> Environment:
             "timetable": row.timetable,
             "template": template,
             "deployers": row.deployers,
+            "address": row.address,
+            "version_from": row.version_from,
         }
     )
 
@@ -343,4 +357,5 @@ def _service(row: ServiceRow) -> Service:
         paths=tuple(row.paths),
         route=row.route_id,
         urgent_route=row.urgent_route_id,
+        group=row.group_id,
     )

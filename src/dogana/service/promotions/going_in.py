@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from dogana.core.change import Change
 from dogana.core.health import course
 from dogana.core.health.course import CourseState
 from dogana.core.health.watches import without_doubles
@@ -16,11 +17,23 @@ from dogana.store.tables.courses import CourseRow
 from dogana.store.tables.promotions import PromotionRow
 
 
+def how_much(change: Change | None) -> dict[str, int] | None:
+    """How much a change brings, to be shown wherever it landed; None where the change is not known."""
+    if change is None:
+        return None
+    return {
+        "commits": len(change.commits),
+        "files": len(change.files),
+        "tickets": len(change.ticket_keys),
+    }
+
+
 async def begin(session: Session, row: PromotionRow, grounds: Grounds) -> None:
     """Begin the course of a locked promotion that departs, watched as the policy says that lets it go.
 
     Whom that policy asks to confirm what has landed is asked, whatever a later one says.
     """
+    row.brought = how_much(grounds.facts.change.value)
     asked = grounds.policy.sign_off
     if asked is not None:
         await sign_offs.ask(session, row.number, asked.group, asked.within)

@@ -55,6 +55,10 @@ class EnvironmentRow(Table):
     """When a preview ends."""
     removed_at: Mapped[datetime | None]
     """When a preview was removed; its history stays."""
+    address: Mapped[str | None]
+    """Where each service can be opened there, with places for its id and version."""
+    version_from: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """Where what really runs there is read; None where it is not, unless a deployer tells it."""
 
 
 class RouteRow(Table):
@@ -99,6 +103,8 @@ class ServiceRow(Table):
     route_id: Mapped[str] = mapped_column(ForeignKey("routes.id"))
     urgent_route_id: Mapped[str | None] = mapped_column(ForeignKey("routes.id"))
     """The route an urgent fix may take, which enters later."""
+    group_id: Mapped[str | None] = mapped_column(ForeignKey("groups.id"))
+    """Whose it is."""
 
 
 class ReleaseRow(Table):

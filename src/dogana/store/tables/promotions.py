@@ -161,6 +161,8 @@ class PromotionRow(Table):
     landed_at: Mapped[datetime | None]
     landed_artifacts: Mapped[list[dict[str, Any]] | None]
     """What the deployer reported to have landed, byte for byte."""
+    brought: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """How much it departed with: `commits`, `files` and `tickets`; None where that was not known."""
     prepared_at: Mapped[datetime | None]
     """When its deployer reported that everything is ready for a quick departure."""
     prepared_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))

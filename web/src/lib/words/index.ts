@@ -53,6 +53,7 @@ export const VIEWS = [
 	{ path: '/desk', name: 'Desk', key: 'd' },
 	{ path: '/policies', name: 'Policies', key: 'p' },
 	{ path: '/calendar', name: 'Calendar', key: 'c' },
+	{ path: '/estate', name: 'Estate', key: 'e' },
 	{ path: '/ledger', name: 'Ledger', key: 'l' },
 	{ path: '/set-up', name: 'Set-up', key: 's' }
 ];

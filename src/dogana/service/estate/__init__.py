@@ -1,0 +1,1 @@
+"""What runs where, since when, how it fares, and the way back."""

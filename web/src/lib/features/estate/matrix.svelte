@@ -1,0 +1,96 @@
+<!-- Services by environments in route order; those that need attention first. Rows are laid out once they are near. -->
+<script lang="ts">
+	import { withThe } from '$lib/state/address';
+	import { estate as say } from '$lib/words/estate';
+	import CellOf from './cell.svelte';
+	import type { Estate } from './estate.svelte';
+	let { found, rows, url }: { found: Estate; rows: Estate['rows']; url: URL } = $props();
+
+	const at = $derived(Date.parse(found.at));
+	const href = (service: string, environment: string) => withThe(new URL(`/estate/${environment}`, url), { service });
+</script>
+
+<div class="scrolls">
+	<table aria-label={say.services} style:--columns={found.columns.length}>
+		<thead>
+			<tr>
+				<th scope="col"><span class="label">{say.find}</span></th>
+				{#each found.columns as column (column.id)}<th scope="col"><a href="/estate/{column.id}">{column.name}</a></th>{/each}
+			</tr>
+		</thead>
+		<tbody>
+			{#each rows as row (row.service.id)}
+				<tr data-service={row.service.id}>
+					<th scope="row"><a href={withThe(new URL('/estate/all', url), { service: row.service.id })}>{row.service.name}</a>{#if row.group}<span class="soft">{row.group.name}</span>{/if}</th>
+					{#each found.columns as column (column.id)}
+						{@const cell = row.cells.find((one) => one.environment === column.id)}
+						<td data-environment={column.id}>{#if cell}<CellOf {cell} {at} href={href(row.service.id, column.id)} />{:else}<span class="soft none">{say.nothing}</span>{/if}</td>
+					{/each}
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+</div>
+
+<style>
+	.scrolls {
+		overflow-x: auto;
+	}
+	table {
+		display: grid;
+		min-width: calc(150px + var(--columns) * 132px);
+		border-top: 1.5px solid var(--ink);
+	}
+	thead,
+	tbody {
+		display: contents;
+	}
+	tr {
+		display: grid;
+		grid-template-columns: minmax(150px, 1fr) repeat(var(--columns), minmax(132px, 1.25fr));
+		border-bottom: 1px solid var(--hair);
+	}
+	tbody tr {
+		content-visibility: auto;
+		contain-intrinsic-size: auto 74px;
+	}
+	th {
+		text-align: left;
+		font-weight: 600;
+	}
+	thead th {
+		padding: 4px 8px;
+		font-family: var(--serif);
+		font-size: 16px;
+	}
+	tbody th {
+		position: sticky;
+		left: 0;
+		display: grid;
+		align-content: start;
+		padding: 6px 8px 6px 0;
+		background: var(--paper);
+		font-size: 15px;
+		line-height: 1.25;
+	}
+	thead th:first-child {
+		padding-left: 0;
+	}
+	th .soft {
+		font-size: 12.5px;
+		font-weight: 400;
+	}
+	th a:hover {
+		text-decoration: underline;
+	}
+	td {
+		min-width: 0;
+		border-left: 1px solid var(--hair);
+		overflow-wrap: anywhere;
+	}
+	.none {
+		display: block;
+		padding: 6px 8px;
+		font-size: 12.5px;
+	}
+</style>
