@@ -6,8 +6,6 @@ from typing import NamedTuple
 
 from sqlalchemy import (
     ARRAY,
-    ColumnElement,
-    DateTime,
     Text,
     cast,
     column,
@@ -16,15 +14,15 @@ from sqlalchemy import (
     not_,
     or_,
     select,
-    type_coerce,
     values,
 )
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.store.history import between, took_back
 from dogana.store.tables.incidents import IncidentRow
 from dogana.store.tables.landscape import ReleaseRow
 from dogana.store.tables.people import PersonRow
-from dogana.store.tables.promotions import DecisionRow, PromotionRow, State, has_landed, is_under_way
+from dogana.store.tables.promotions import DecisionRow, PromotionRow, has_landed, is_under_way
 from dogana.store.tables.sign_offs import SignOffRow
 
 
@@ -190,41 +188,6 @@ async def began(session: AsyncSession) -> datetime | None:
     return await session.scalar(query)
 
 
-class Ended(NamedTuple):
-    """Something that landed, or was taken back while it went in."""
-
-    service: str
-    environment: str
-    promotion: int
-    version: str
-    at: datetime
-    kind: str
-    taken_back: bool
-
-
-_took_back = PromotionRow.state == State.ROLLED_BACK
-
-
-async def happened(session: AsyncSession, since: datetime, until: datetime, most: int) -> list[Ended]:
-    """What landed or was taken back after one instant and up to another, the latest first."""
-    said = (
-        select(
-            PromotionRow.service_id,
-            PromotionRow.environment_id,
-            PromotionRow.number,
-            ReleaseRow.version,
-            type_coerce(PromotionRow.closed_at, DateTime(timezone=True)).label("at"),
-            PromotionRow.kind,
-            _took_back,
-        )
-        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-        .where(*_between(since, until))
-        .order_by(PromotionRow.closed_at.desc(), PromotionRow.number.desc())
-        .limit(most)
-    )
-    return [Ended(*row) for row in await session.execute(said)]
-
-
 class Count(NamedTuple):
     """How much of either happened."""
 
@@ -234,14 +197,6 @@ class Count(NamedTuple):
 
 async def count_happened(session: AsyncSession, since: datetime, until: datetime) -> Count:
     """How much landed, and how much was taken back or went back to an earlier release."""
-    back = or_(_took_back, PromotionRow.kind == "rollback")
-    query = select(func.count().filter(not_(back)), func.count().filter(back)).where(*_between(since, until))
+    back = or_(took_back, PromotionRow.kind == "rollback")
+    query = select(func.count().filter(not_(back)), func.count().filter(back)).where(*between(since, until))
     return Count(*(await session.execute(query)).one())
-
-
-def _between(since: datetime, until: datetime) -> tuple[ColumnElement[bool], ...]:
-    return (
-        PromotionRow.closed_at > since,
-        PromotionRow.closed_at <= until,
-        or_(has_landed, _took_back),
-    )

@@ -10,7 +10,7 @@ from dogana.service.backend import Backend
 from dogana.service.estate.layout import layout
 from dogana.service.estate.matrix import read_runs
 from dogana.service.shapes import Named, View, named
-from dogana.store import estate
+from dogana.store import estate, history
 
 _MOST = 500
 
@@ -68,7 +68,9 @@ async def changes(backend: Backend, actor: Actor, since: datetime, until: dateti
     async with backend.database.transaction() as session:
         plan = await layout(session)
         before, after = await read_runs(session, plan, since), await read_runs(session, plan, end)
-        ended = await estate.happened(session, since, end, _MOST + 1)
+        ended = await history.within(
+            session, service=None, environment=None, start=since, end=end, most=_MOST + 1
+        )
         counted = await estate.count_happened(session, since, end)
     services = {one.id: one.title for one in plan.services}
     places = {one.id: one.name for one in plan.columns}

@@ -90,8 +90,8 @@ async def going_back(
             raise ConflictError(f"{owner.title} {version} runs in {target.title} now.")
         running = await landscape.release(session, service, there[0].version)
         question = await _question(backend, session, owner, release, running)
-        older = await _reports(session, release)
-        newer = await _reports(session, running) if running else []
+        older = await reports_of(session, release)
+        newer = await reports_of(session, running) if running else []
     said, back = await gather(backend, question), reappearing(older, newer)
     change, tickets = said.change.value, said.tickets.value
     unread = [
@@ -145,7 +145,8 @@ async def _question(
     )
 
 
-async def _reports(session: Session, release: ReleaseRow) -> list[Report]:
+async def reports_of(session: Session, release: ReleaseRow) -> list[Report]:
+    """The evidence that came with a release."""
     return [_report(row) for row in await landscape.reports(session, release.id)]
 
 
@@ -181,7 +182,7 @@ def _landing(
 ) -> LandingView:
     at = row.landed_at or row.changed_at
     until = next_.landed_at if next_ is not None else None
-    against = _against(said.get(row.number), bad.get(row.number))
+    against = known_against(said.get(row.number), bad.get(row.number))
     ran = f"{'ran' if until else 'runs'} for {lasting((until or now) - at)}"
     known = f", but {listed(against)}" if against else ""
     return LandingView(
@@ -194,8 +195,8 @@ def _landing(
     )
 
 
-def _against(said: SignOffRow | None, bad: IncidentRow | None) -> list[str]:
-    """What is known against one, or not known for it where somebody was asked."""
+def known_against(said: SignOffRow | None, bad: IncidentRow | None) -> list[str]:
+    """What is known against a landing, or not known for it where somebody was asked."""
     out = []
     if said is not None and said.issues is not None:
         out.append(f"it was closed with issues: {said.issues}")

@@ -293,6 +293,18 @@ async def keep_service(
     return wanted
 
 
+async def must_know(session: Session, *, environment: str | None, service: str | None) -> None:
+    """See that what is asked about exists, as far as anything is named.
+
+    Raises:
+        NotFoundError: when it does not.
+    """
+    if environment is not None and await landscape.environment(session, environment) is None:
+        raise NotFoundError(f"There is no environment {environment}.")
+    if service is not None and await landscape.service(session, service) is None:
+        raise NotFoundError(f"There is no service {service}.")
+
+
 T = TypeVar("T")
 
 

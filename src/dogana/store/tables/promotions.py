@@ -110,6 +110,18 @@ class PromotionRow(Table):
             "landed_at",
             postgresql_where=text("state = 'landed' AND followed_at IS NULL"),
         ),
+        Index(
+            "ix_promotions_ended_environment_id",
+            "environment_id",
+            "closed_at",
+            postgresql_where=text("state IN ('landed', 'rolled back')"),
+        ),
+        Index(
+            "ix_promotions_ended_service_id",
+            "service_id",
+            "closed_at",
+            postgresql_where=text("state IN ('landed', 'rolled back')"),
+        ),
         Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
         Index("ix_promotions_due", "inspect_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
         CheckConstraint("state IN ({})".format(", ".join(f"'{state}'" for state in State)), name="state"),
@@ -187,6 +199,8 @@ is_pending = _in(PENDING)
 is_on_its_way = _in(ON_ITS_WAY)
 is_under_way = _in(UNDER_WAY)
 has_landed = _in((State.LANDED,))
+has_ended_there = _in((State.LANDED, State.ROLLED_BACK))
+"""What landed, or departed and was taken back."""
 
 
 class DecisionRow(Table):

@@ -6,11 +6,14 @@ from fastapi import Query
 from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Instant, Slug
-from dogana.service.estate import changes, matrix
+from dogana.service.estate import changes, comparison, history, matrix, occurrences
 from dogana.service.estate.changes import EstateChanges
+from dogana.service.estate.comparison import Comparison
+from dogana.service.estate.history import History
 from dogana.service.estate.matrix import Estate
+from dogana.service.estate.occurrences import Occurrence, Suspect
 from dogana.web.access import Reader, UsesBackend
-from dogana.web.routing import router_of
+from dogana.web.routing import MISSING, VersionText, router_of
 
 router = router_of("estate")
 Skip = Annotated[int, Query(ge=0, le=100_000)]
@@ -50,3 +53,63 @@ async def compare_estates(
 ) -> EstateChanges:
     """What runs otherwise than it did, and what landed or was taken back between; until now if left out."""
     return await changes.changes(backend, actor, since, until)
+
+
+@router.get("/estate/history", responses=MISSING)
+async def read_history(
+    actor: Reader,
+    backend: UsesBackend,
+    service: Annotated[Slug | None, Query()] = None,
+    environment: Annotated[EnvironmentId | None, Query()] = None,
+    before: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+    limit: Annotated[int, Query(ge=1, le=100)] = 50,
+) -> History:
+    """What landed of a service, in an environment, or both; `before` is the `next` of the page before."""
+    return await history.read_history(
+        backend, actor, service=service, environment=environment, before=before, limit=limit
+    )
+
+
+@router.get("/estate/occurrences", responses=MISSING)
+async def read_occurrences(
+    environment: EnvironmentId,
+    start: Annotated[Instant, Query()],
+    end: Annotated[Instant, Query()],
+    actor: Reader,
+    backend: UsesBackend,
+    service: Annotated[Slug | None, Query()] = None,
+) -> list[Occurrence]:
+    """What happened around an environment in a stretch of time, at most 400 days before its end."""
+    return await occurrences.occurrences(
+        backend, actor, environment=environment, service=service, start=start, end=end
+    )
+
+
+@router.get("/estate/suspects", responses=MISSING)
+async def read_suspects(
+    environment: EnvironmentId,
+    start: Annotated[Instant, Query()],
+    end: Annotated[Instant, Query()],
+    actor: Reader,
+    backend: UsesBackend,
+    service: Annotated[Slug | None, Query()] = None,
+) -> list[Suspect]:
+    """What changed in a stretch of time or just before it, the nearest to its beginning first."""
+    return await occurrences.suspects(
+        backend, actor, environment=environment, service=service, start=start, end=end
+    )
+
+
+@router.get("/estate/comparison", responses=MISSING)
+async def compare_releases(
+    service: Slug,
+    before: VersionText,
+    after: VersionText,
+    actor: Reader,
+    backend: UsesBackend,
+    environment: Annotated[EnvironmentId | None, Query()] = None,
+) -> Comparison:
+    """What lies between two releases of a service, as its repository, tracker and evidence tell it."""
+    return await comparison.compare(
+        backend, actor, service=service, before=before, after=after, environment=environment
+    )

@@ -32,6 +32,7 @@
 	[data-says='cleared'],
 	[data-says='within'],
 	[data-says='confirmed'],
+	[data-says='runs'],
 	[data-says='landed'] {
 		--tone: var(--verdigris);
 		border: 4px double var(--tone);

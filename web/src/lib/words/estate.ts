@@ -51,3 +51,55 @@ export const changed = {
 	notWhole: 'Only the last five hundred are shown.',
 	leave: 'Close'
 };
+
+export const history = {
+	title: (name: string) => `${name} · Estate · Dogana`,
+	everything: 'Everything',
+	back: 'The estate',
+	sub: 'what landed, and how it went',
+	service: 'Service',
+	every: 'every service',
+	everywhere: 'everywhere',
+	place: 'Environment',
+	open: 'Open it there',
+	landings: 'What landed',
+	track: 'Closed times and policy',
+	runs: 'runs',
+	stamp: (one: { runs: boolean; taken_back: boolean; kind: string }) => (one.taken_back ? 'rolled back' : one.runs ? 'runs' : 'landed'),
+	kinds: { rollback: 'went back', backfill: 'backfill', urgent: 'urgent' } as Record<string, string>,
+	onTheAir: (ran: string, runs: boolean) => (runs ? `runs for ${ran}` : `ran for ${ran}`),
+	notKept: 'what it brought was not kept',
+	brought: (commits: number, tickets: number, files: number) => (commits ? `${counted(commits, 'commit')} for ${counted(tickets, 'ticket')}, ${counted(files, 'file')}` : 'no commits'),
+	decided: (by: string, people: string[]) => `asked by ${by}${people.length ? `, let in by ${listed(people)}` : ', let in by the rules alone'}`,
+	compare: 'Compare',
+	with: (version: string) => `Compare ${version} with`,
+	choose: 'another release',
+	goBack: 'Roll back to it…',
+	carryOn: (place: string) => `Carry on to ${place}…`,
+	backfill: (place: string) => `Backfill ${place}…`,
+	acts: (version: string) => `What to do with ${version}`,
+	none: 'Nothing has landed here yet.',
+	notGood: 'It is not offered to go back to.',
+	older: 'Show older',
+	reading: 'Reading…',
+	days: 'Without'
+};
+
+export const comparison = {
+	heading: (before: string, after: string) => `From ${before} to ${after}`,
+	commits: (count: number) => counted(count, 'commit'),
+	lost: (count: number) => `${counted(count, 'commit')} not in it any more`,
+	more: (count: number) => `and ${counted(count, 'further commit')}`,
+	files: (count: number) => counted(count, 'file'),
+	lines: (added: number | null, removed: number | null) => (added === null || removed === null ? 'not text' : `+${added} −${removed}`),
+	tickets: 'Tickets',
+	new: (count: number) => (count ? `${counted(count, 'new finding')}` : 'No new findings that are known'),
+	gone: (count: number) => (count ? `${counted(count, 'finding')} gone` : 'No findings gone'),
+	parts: (count: number) => (count ? `${counted(count, 'component')} changed` : 'The same components, as far as they are known'),
+	none: 'none',
+	policy: (then: number, now: number) => (then === now ? `Policy version ${now} then and now` : `Policy version ${then} then, ${now} now`),
+	samePolicy: 'It asks for the same.',
+	unknown: 'Not all is known',
+	reading: 'Reading what lies between them…',
+	leave: 'Close'
+};

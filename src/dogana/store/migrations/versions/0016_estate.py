@@ -16,6 +16,13 @@ def upgrade() -> None:
     op.add_column("environments", sa.Column("address", sa.TEXT(), nullable=True))
     op.add_column("environments", sa.Column("version_from", postgresql.JSONB(), nullable=True))
     op.add_column("promotions", sa.Column("brought", postgresql.JSONB(), nullable=True))
+    for columns in (["environment_id", "closed_at"], ["service_id", "closed_at"]):
+        op.create_index(
+            f"ix_promotions_ended_{columns[0]}",
+            "promotions",
+            columns,
+            postgresql_where=sa.text("state IN ('landed', 'rolled back')"),
+        )
     op.create_table(
         "sightings",
         sa.Column("service_id", sa.TEXT(), nullable=False),
@@ -43,6 +50,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_table("sightings")
+    for name in ("environment_id", "service_id"):
+        op.drop_index(f"ix_promotions_ended_{name}", "promotions")
     op.drop_column("promotions", "brought")
     op.drop_column("environments", "version_from")
     op.drop_column("environments", "address")

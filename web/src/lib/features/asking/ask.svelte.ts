@@ -28,7 +28,7 @@ export class AskState {
 			this.loaded = true;
 			const service = given.get('service');
 			if (service && service in this.services) {
-				const kind = given.get('kind') === 'rollback' ? 'rollback' : 'ordinary';
+				const kind = (['rollback', 'backfill'] as const).find((one) => one === given.get('kind')) ?? 'ordinary';
 				this.lines = [{ service, version: given.get('version') ?? '', to: given.get('to') ?? '', kind }];
 				await this.chosen(service);
 			}

@@ -7,7 +7,7 @@
 	let { found, rows, url }: { found: Estate; rows: Estate['rows']; url: URL } = $props();
 
 	const at = $derived(Date.parse(found.at));
-	const href = (service: string, environment: string) => withThe(new URL(`/estate/${environment}`, url), { service });
+	const href = (service: string | null, environment: string | null) => withThe(new URL('/estate/history', url), { service, at: environment });
 </script>
 
 <div class="scrolls">
@@ -15,13 +15,13 @@
 		<thead>
 			<tr>
 				<th scope="col"><span class="label">{say.find}</span></th>
-				{#each found.columns as column (column.id)}<th scope="col"><a href="/estate/{column.id}">{column.name}</a></th>{/each}
+				{#each found.columns as column (column.id)}<th scope="col"><a href={href(null, column.id)}>{column.name}</a></th>{/each}
 			</tr>
 		</thead>
 		<tbody>
 			{#each rows as row (row.service.id)}
 				<tr data-service={row.service.id}>
-					<th scope="row"><a href={withThe(new URL('/estate/all', url), { service: row.service.id })}>{row.service.name}</a>{#if row.group}<span class="soft">{row.group.name}</span>{/if}</th>
+					<th scope="row"><a href={href(row.service.id, null)}>{row.service.name}</a>{#if row.group}<span class="soft">{row.group.name}</span>{/if}</th>
 					{#each found.columns as column (column.id)}
 						{@const cell = row.cells.find((one) => one.environment === column.id)}
 						<td data-environment={column.id}>{#if cell}<CellOf {cell} {at} href={href(row.service.id, column.id)} />{:else}<span class="soft none">{say.nothing}</span>{/if}</td>
