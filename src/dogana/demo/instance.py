@@ -14,7 +14,7 @@ from pathlib import Path
 
 import httpx
 
-from dogana.demo import seed
+from dogana.demo import past_metrics, seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.demo.running import Running
@@ -79,8 +79,8 @@ class Instance:
         """
         self._say("starting PostgreSQL and the metrics server")
         self._cluster.start()
-        metrics_port = self._watch_fleet()
         urls = self._data(fresh=fresh, past=past)
+        metrics_port = self._watch_fleet()
         port = _web_port(port, self._say)
         environment = self._environment(urls, port)
         settings = Settings.model_validate(
@@ -175,6 +175,11 @@ class Instance:
         keyring = Keyring.read(self.sealing_file.read_text())
         store = f"http://127.0.0.1:{self._port('store')}"
         await seed.make_history(database, self._files, key, keyring, now, self._say, store=store, past=past)
+        self._say("writing what the metrics were")
+        rises = await past_metrics.rises(database)
+        job, days = {"job": "fleet", "instance": self._target()}, seed.DAYS_BACK if past else 2
+        folder = self.folder / "prometheus" / "data"
+        await asyncio.to_thread(past_metrics.write, folder, self._troubles, job, now, days, rises)
         await database.close()
 
     async def _tokens(self, settings: Settings, tracker: str, metrics: str) -> dict[str, str]:
@@ -216,16 +221,26 @@ class Instance:
         if program is None:
             raise ClusterError("Prometheus is not installed; ./dogana installs it from Debian's packages.")
         fleet, port = self._port("fleet"), self._port("metrics")
-        self._run("fleet", _python("dogana.standins.fleet", "--port", str(fleet)))
+        troubles = ["--troubles", str(self._troubles)]
+        self._run("fleet", _python("dogana.standins.fleet", "--port", str(fleet), *troubles))
         folder = self.folder / "prometheus"
         folder.mkdir(parents=True, exist_ok=True)
         config = folder / "prometheus.yml"
-        scrape = {"job_name": "fleet", "static_configs": [{"targets": [f"127.0.0.1:{fleet}"]}]}
+        scrape = {"job_name": "fleet", "static_configs": [{"targets": [self._target()]}]}
         config.write_text(json.dumps({"global": {"scrape_interval": "1s"}, "scrape_configs": [scrape]}))
         command = [program, f"--config.file={config}", f"--storage.tsdb.path={folder / 'data'}"]
-        command += [f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=1d"]
+        command += [f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=60d"]
         self._run("metrics", [*command, "--log.level=warn"])
         return port
+
+    @property
+    def _troubles(self) -> Path:
+        """What of the fleet is higher than usual."""
+        return self.folder / "troubles.json"
+
+    def _target(self) -> str:
+        """The fleet, as the metrics server calls it."""
+        return f"127.0.0.1:{self._port('fleet')}"
 
     def _port(self, name: str) -> int:
         """The port of one of its systems: a free one, that of the last time if it is."""

@@ -44,7 +44,7 @@ from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow
 
 Progress = Callable[[str], None]
 LEDGER_NAME = "corvale-water"
-_DAYS_BACK, _TOLD_EVERY = 36, 6
+DAYS_BACK, _TOLD_EVERY = 36, 6
 WORKING_DAYS = DAYS[:5]
 _KINDS = ("change", "fault", "task")
 TRACKER: dict[str, object] = {"kind": "/kind"}
@@ -162,7 +162,7 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
 async def make_policies(backend: Backend, now: datetime, simulation: Simulation) -> None:
     """Have the policy owners draft and adopt the scenario's policies, each version at its time."""
     marco, chiara = ACTORS["marco"], ACTORS["chiara"]
-    adopted = (timedelta(days=_DAYS_BACK - 1), timedelta(days=20), timedelta(hours=3, minutes=5))
+    adopted = (timedelta(days=DAYS_BACK - 1), timedelta(days=20), timedelta(hours=3, minutes=5))
 
     async def put_in_force(environment: str, number: int, document: dict[str, object]) -> None:
         await drafts.draft(backend, marco, environment, document)
@@ -231,7 +231,7 @@ async def make_history(
     past: bool = True,
 ) -> None:
     """Play the scenario up to now, and sign a checkpoint over it; artifacts are fetched below `store`."""
-    clock = SimulatedClock(now - timedelta(days=_DAYS_BACK))
+    clock = SimulatedClock(now - timedelta(days=DAYS_BACK))
     tickets = {
         k: Ticket.model_validate(v) for k, v in json.loads(files.tickets.read_text())["tickets"].items()
     }
@@ -251,7 +251,7 @@ async def make_history(
         await set_sources(backend, "http://tracker", "http://metrics")
         await set_exchange(backend)
         simulation = Simulation(backend, clock, now, store)
-        for day in range(_DAYS_BACK, 0, -_TOLD_EVERY):
+        for day in range(DAYS_BACK, 0, -_TOLD_EVERY):
             simulation.plan(now - timedelta(days=day), lambda: send_all(backend))
         await make_policies(backend, now, simulation)
         simulation.plan(now - timedelta(hours=5, minutes=20), lambda: goes_wrong(backend))
@@ -263,7 +263,7 @@ async def make_history(
             nonlocal last
             if f"{at:%d %b}" != last:
                 last = f"{at:%d %b}"
-                gone = 1 - (now - at) / timedelta(days=_DAYS_BACK)
+                gone = 1 - (now - at) / timedelta(days=DAYS_BACK)
                 say(f"playing history: {last}, {gone:.0%}")
 
         await simulation.run(progress)

@@ -38,7 +38,7 @@ from dogana.service.delivery import automation, course
 from dogana.service.landscape import evidence
 from dogana.service.promotions import decisions, inspection, intake, waivers
 from dogana.sources.git import GitRepositories
-from dogana.sources.metrics import Sample
+from dogana.sources.metrics import Bucket, Sample
 from dogana.sources.reachable import Reachable
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings
 from dogana.standins import fleet
@@ -109,6 +109,23 @@ class PastMetrics:
         metric = query.partition("{")[0]
         values = [fleet.value(metric, environment, now - window * n / 10) for n in range(9, -1, -1)]
         return Reading(source=server.title, read_at=now, value=Series(values=tuple(values)))
+
+    async def stretch(
+        self,
+        server: Configured[MetricsSettings],
+        query: str,
+        environment: str,
+        start: datetime,
+        end: datetime,
+        step: timedelta,
+    ) -> Reading[tuple[Bucket, ...]]:
+        """What the metric that the query names showed then, in steps."""
+        metric, at, found = query.partition("{")[0], start + step / 2, []
+        while at < end:
+            shown = fleet.value(metric, environment, at)
+            found.append(Bucket(at, shown, shown, shown))
+            at += step
+        return Reading(source=server.title, read_at=self._clock(), value=tuple(found))
 
     async def vector(self, server: Configured[MetricsSettings], query: str, at: datetime) -> Reading[Answer]:
         """What a gauge of the fleet showed then."""

@@ -10,7 +10,7 @@ from dogana.core.change import Change, Origin
 from dogana.core.facts import Reading, Series, Ticket
 from dogana.core.health import counters as health
 from dogana.core.patch import CommitPatch
-from dogana.sources.metrics import Sample
+from dogana.sources.metrics import Bucket, Sample
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings, TrackerSettings
 
 
@@ -65,6 +65,17 @@ class Metrics(Protocol):
         self, server: Configured[MetricsSettings], query: str, environment: str, window: timedelta
     ) -> Reading[Series]:
         """What a query shows of an environment over a window up to now."""
+
+    async def stretch(
+        self,
+        server: Configured[MetricsSettings],
+        query: str,
+        environment: str,
+        start: datetime,
+        end: datetime,
+        step: timedelta,
+    ) -> Reading[tuple[Bucket, ...]]:
+        """What a query showed of an environment from one instant to another, in steps."""
 
     async def vector(
         self, server: Configured[MetricsSettings], query: str, at: datetime

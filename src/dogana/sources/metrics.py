@@ -1,8 +1,9 @@
 """Metrics: a server with the Prometheus HTTP API, and pages in the OpenMetrics text format."""
 
+import asyncio
 import math
 import re
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable, Iterable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any, Generic, Literal, NamedTuple, TypeVar
 
@@ -65,6 +66,16 @@ class Sample(NamedTuple):
     value: float
 
 
+class Bucket(NamedTuple):
+    """What was shown in one step of time."""
+
+    at: datetime
+    """Its middle."""
+    mean: float
+    low: float
+    high: float
+
+
 class HttpMetrics:
     """Metrics, asked over HTTP."""
 
@@ -106,6 +117,45 @@ class HttpMetrics:
         except (ValueError, OverflowError, OSError):
             return Reading(source=server.title, read_at=at, unknown="its answer cannot be understood")
         return Reading(source=server.title, read_at=min(read_at, own or read_at), value=series)
+
+    async def stretch(
+        self,
+        server: Configured[MetricsSettings],
+        query: str,
+        environment: str,
+        start: datetime,
+        end: datetime,
+        step: timedelta,
+    ) -> Reading[tuple[Bucket, ...]]:
+        """What a query showed of an environment from one instant to another, in steps.
+
+        Each step tells the mean, the lowest and the highest of what was shown in it, of all series together,
+        so that no peak is lost between two of them.
+        """
+        text = f"({query.replace('$environment', environment)})"
+        seconds = max(round(step.total_seconds()), 1)
+        plain = _SELECTOR.match(text[1:-1]) is not None
+        over = f"{text[1:-1] if plain else text}[{seconds}s{'' if plain else f':{max(seconds // 5, 1)}s'}]"
+        asked: list[dict[str, str | float]] = [
+            {
+                "query": f"{how}({how}_over_time({over}))",
+                # Each step looks back, so the first one ends a step after the start.
+                "start": start.timestamp() + seconds,
+                "end": end.timestamp(),
+                "step": seconds,
+            }
+            for how in ("avg", "min", "max")
+        ]
+        at = self._clock()
+        try:
+            answers = await asyncio.gather(
+                *(self._asked(server, "query_range", one, _Range) for one in asked)
+            )
+            return Reading(source=server.title, read_at=at, value=_buckets(answers, seconds))
+        except UnreadError as exc:
+            return Reading(source=server.title, read_at=at, unknown=str(exc))
+        except (ValueError, OverflowError, OSError):
+            return Reading(source=server.title, read_at=at, unknown="its answer cannot be understood")
 
     async def vector(
         self, server: Configured[MetricsSettings], query: str, at: datetime
@@ -157,6 +207,17 @@ class HttpMetrics:
             self._client, HttpRequest(address=settings.address, headers=headers, seconds=settings.seconds)
         )
         return samples_in(response.content, settings.names, response.headers["Content-Type"])
+
+
+def _buckets(answers: Sequence[Sequence[_Range]], seconds: int) -> tuple[Bucket, ...]:
+    """The steps of which the mean, the lowest and the highest are known, and are numbers."""
+    told = [{stamp: float(number) for one in ranges for stamp, number in one.values} for ranges in answers]
+    means, lows, highs = told
+    return tuple(
+        Bucket(datetime.fromtimestamp(stamp - seconds / 2, UTC), mean, lows[stamp], highs[stamp])
+        for stamp, mean in sorted(means.items())
+        if stamp in lows and stamp in highs and all(map(math.isfinite, (mean, lows[stamp], highs[stamp])))
+    )
 
 
 def samples_in(body: bytes, names: tuple[str, ...], media: str = "") -> list[Sample]:

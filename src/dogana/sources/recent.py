@@ -13,7 +13,7 @@ from typing import Any, Generic, TypeVar
 from dogana.core.facts import Reading, Series, Ticket
 from dogana.core.health.counters import Answer
 from dogana.sources import Metrics, Tracker
-from dogana.sources.metrics import Sample
+from dogana.sources.metrics import Bucket, Sample
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings, TrackerSettings
 
 _MOST = 10_000
@@ -106,6 +106,18 @@ class RecentMetrics:
 
         key: tuple[Any, ...] = (server, query, environment, window)
         return await self._recent.get(key, ask)
+
+    async def stretch(
+        self,
+        server: Configured[MetricsSettings],
+        query: str,
+        environment: str,
+        start: datetime,
+        end: datetime,
+        step: timedelta,
+    ) -> Reading[tuple[Bucket, ...]]:
+        """What a query showed from one instant to another; each stretch is asked for itself."""
+        return await self._metrics.stretch(server, query, environment, start, end, step)
 
     async def vector(self, server: Configured[MetricsSettings], query: str, at: datetime) -> Reading[Answer]:
         """What a query gives at an instant; each instant is asked for itself."""

@@ -189,3 +189,14 @@ async def policy_at_landing(session: AsyncSession, release: int, environment: st
         .limit(1)
     )
     return await session.scalar(query)
+
+
+async def replaced_at(session: AsyncSession, row: PromotionRow) -> datetime | None:
+    """When the next one of the service landed where this one had; None where it still runs."""
+    query = select(func.min(PromotionRow.landed_at)).where(
+        PromotionRow.service_id == row.service_id,
+        PromotionRow.environment_id == row.environment_id,
+        PromotionRow.landed_at > row.landed_at,
+        has_landed,
+    )
+    return await session.scalar(query)

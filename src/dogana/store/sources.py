@@ -1,10 +1,10 @@
 """Sources and what was scraped from them."""
 
 from collections.abc import Collection
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import delete, insert, select
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import KEPT, among
@@ -49,6 +49,32 @@ async def samples(
         .limit(limit)
     )
     return [(row[0], row[1], row[2]) for row in await session.execute(query)][::-1]
+
+
+async def buckets(
+    session: AsyncSession,
+    source_id: str,
+    name: str,
+    labels: dict[str, str],
+    start: datetime,
+    end: datetime,
+    step: timedelta,
+) -> list[tuple[datetime, float, float, float]]:
+    """What was scraped of a metric in steps of time: the middle of each, its mean, lowest and highest."""
+    bucket = func.date_bin(step, SampleRow.at, start).label("bucket")
+    query = (
+        select(bucket, func.avg(SampleRow.value), func.min(SampleRow.value), func.max(SampleRow.value))
+        .where(
+            SampleRow.source_id == source_id,
+            SampleRow.name == name,
+            SampleRow.labels.contains(labels),
+            SampleRow.at >= start,
+            SampleRow.at < end,
+        )
+        .group_by(bucket)
+        .order_by(bucket)
+    )
+    return [(row[0] + step / 2, row[1], row[2], row[3]) for row in await session.execute(query)]
 
 
 async def drop_samples(session: AsyncSession, source_id: str, before: datetime) -> None:

@@ -31,6 +31,17 @@ class Watched(NamedTuple):
     source: str | None = None
 
 
+class Charted(NamedTuple):
+    """A monitor as it is drawn along time."""
+
+    name: str
+    query: str
+    """With `$environment` in it."""
+    source: str | None
+    at_most: float | None
+    at_least: float | None
+
+
 class Reference(NamedTuple):
     """Something that a rule names, and where in the rule: a JSON Pointer (RFC 6901)."""
 
@@ -174,6 +185,10 @@ class Rule(Document):
         """The newer promotion that ends the one it is asked about; None when none does."""
         del facts
         return None
+
+    def charted(self) -> list[Charted]:
+        """The monitors it has that can be drawn along time."""
+        return []
 
     def closed(self, calendars: Mapping[str, Calendar], horizon: Interval) -> list[Closing]:
         """What it closes in a stretch of time, for whoever may not pass."""

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
-from dogana.core.rules.base import Age, Rule, Watched
+from dogana.core.rules.base import Age, Charted, Rule, Watched
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.strictness import beyond, higher, keyed, lower, refuse_twice, same
@@ -172,6 +172,10 @@ class MonitorsRule(Rule):
         return [
             Watched(environment, t.query, t.window, t.source) for environment in chosen for t in self.watch
         ]
+
+    def charted(self) -> list[Charted]:
+        """Each of its monitors."""
+        return [Charted(t.name, t.query, t.source, t.at_most, t.at_least) for t in self.watch]
 
     def _read(self, threshold: Threshold, environment: str, case: Case) -> tuple[Series | None, str]:
         """What a monitor showed; or None and why it cannot be judged."""

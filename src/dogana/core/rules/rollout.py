@@ -7,9 +7,9 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from dogana.core.health.watches import Watch
+from dogana.core.health.watches import LevelWatch, Watch
 from dogana.core.rollout import ALL, AT_ONCE, Hold, OnBreach, OnIncident, Plan, Share, Step, WithoutData
-from dogana.core.rules.base import Rule
+from dogana.core.rules.base import Charted, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.strictness import Difference, Order, higher, keyed, lower, rank, refuse_twice, same
@@ -75,6 +75,14 @@ class RolloutRule(Rule):
     def watches(self) -> tuple[Watch, ...]:
         """The monitors that must stay on."""
         return self.watch
+
+    def charted(self) -> list[Charted]:
+        """The levels among its monitors; what is counted is drawn with each course."""
+        return [
+            Charted(one.name, one.query, one.source, one.at_most, one.at_least)
+            for one in self.watch
+            if isinstance(one, LevelWatch)
+        ]
 
     def quickest_plan(self, rules: Sequence[Rule]) -> Plan:
         """The quickest that it and all others of its kind let pass."""

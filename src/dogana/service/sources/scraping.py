@@ -6,11 +6,31 @@ from dogana.core.facts import Reading, Series
 from dogana.service.backend import Backend
 from dogana.service.sources.registry import ReadOutcome, configured, note
 from dogana.sources.http import UnreadError
-from dogana.sources.metrics import selector, series_of
+from dogana.sources.metrics import Bucket, selector, series_of
 from dogana.sources.settings import Configured, ScrapeSettings
 from dogana.store import sources
 
 _MOST = 2000
+
+
+async def scraped_stretch(
+    backend: Backend,
+    page: Configured[ScrapeSettings],
+    query: str,
+    environment: str,
+    start: datetime,
+    end: datetime,
+    step: timedelta,
+) -> Reading[tuple[Bucket, ...]]:
+    """What was scraped from one instant to another, in steps."""
+    at = backend.clock()
+    try:
+        name, labels = selector(query.replace("$environment", environment))
+    except ValueError as exc:
+        return Reading(source=page.title, read_at=at, unknown=str(exc))
+    async with backend.database.transaction() as session:
+        rows = await sources.buckets(session, page.id, name, labels, start, end, step)
+    return Reading(source=page.title, read_at=at, value=tuple(Bucket(*row) for row in rows))
 
 
 async def scrape_due(backend: Backend) -> None:

@@ -6,16 +6,18 @@ from fastapi import Query
 from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Instant, Slug
-from dogana.service.estate import changes, comparison, history, matrix, occurrences
+from dogana.service.estate import changes, charts, comparison, history, matrix, occurrences
 from dogana.service.estate.changes import EstateChanges
+from dogana.service.estate.charts import Beside, Line, MonitorName
 from dogana.service.estate.comparison import Comparison
 from dogana.service.estate.history import History
 from dogana.service.estate.matrix import Estate
 from dogana.service.estate.occurrences import Occurrence, Suspect
 from dogana.web.access import Reader, UsesBackend
-from dogana.web.routing import MISSING, VersionText, router_of
+from dogana.web.routing import MISSING, Id, VersionText, router_of
 
 router = router_of("estate")
+MonitorText = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]*$")]
 Skip = Annotated[int, Query(ge=0, le=100_000)]
 Words = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
 
@@ -113,3 +115,37 @@ async def compare_releases(
     return await comparison.compare(
         backend, actor, service=service, before=before, after=after, environment=environment
     )
+
+
+@router.get("/estate/monitors", responses=MISSING)
+async def list_monitors(environment: EnvironmentId, actor: Reader, backend: UsesBackend) -> list[MonitorName]:
+    """What can be drawn of an environment: the monitors of its policy, then those of others."""
+    return await charts.monitors(backend, actor, environment)
+
+
+@router.get("/estate/lines", responses=MISSING)
+async def read_lines(
+    environment: EnvironmentId,
+    start: Annotated[Instant, Query()],
+    end: Annotated[Instant, Query()],
+    actor: Reader,
+    backend: UsesBackend,
+    monitor: Annotated[list[MonitorText] | None, Query(max_length=20)] = None,
+    points: Annotated[int, Query(ge=10, le=2000)] = 600,
+) -> list[Line]:
+    """What monitors showed in a stretch of time; those of the environment's policy where none is named."""
+    return await charts.lines(
+        backend,
+        actor,
+        environment=environment,
+        names=monitor or [],
+        start=start,
+        end=end,
+        points=points,
+    )
+
+
+@router.get("/estate/beside/{number}", responses=MISSING)
+async def read_beside(number: Id, actor: Reader, backend: UsesBackend) -> list[Beside]:
+    """The monitors before and after a promotion landed, each with the interval of the difference."""
+    return await charts.beside(backend, actor, number)

@@ -1,0 +1,103 @@
+"""What the metrics server would have scraped, had it been there: written as blocks of its own."""
+
+import json
+import shutil
+import subprocess
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from dogana.standins.fleet import ENVIRONMENTS, METRICS, value
+from dogana.store import Database, history
+
+_EVERY = timedelta(minutes=5)
+_GAP = timedelta(minutes=2)
+"""Before the server starts, so that what it scrapes itself comes after."""
+_BLOCKS = ("-q", "--max-block-duration=256h")
+"""In blocks of two hours, which are usual, it would take a minute."""
+_LATE = timedelta(minutes=25)
+_MUCH, _SOME = 5.5, 1.7
+"""The first is beyond the limit, the second not yet."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rise:
+    """For how long a metric of an environment was higher than usual, and how many times."""
+
+    metric: str
+    environment: str
+    start: datetime
+    end: datetime | None
+    """None where it still is."""
+    factor: float
+
+
+async def rises(database: Database) -> list[Rise]:
+    """What the history tells of: valves that answered late, once while one went in, and since another."""
+    service, metric = "valve-command", "valve_ack_seconds"
+    found = []
+    async with database.transaction() as session:
+        for one in await history.page(
+            session, service=service, environment="live-north", before=None, limit=50
+        ):
+            if one.taken_back:
+                start, end = one.at - _LATE, one.at + _GAP
+                found.append(
+                    Rise(metric=metric, environment="live-north", start=start, end=end, factor=_MUCH)
+                )
+        last = await history.page(session, service=service, environment="pilot-valley", before=None, limit=1)
+        found += [
+            Rise(metric=metric, environment="pilot-valley", start=one.at, end=None, factor=_SOME)
+            for one in last
+        ]
+    return found
+
+
+def write(
+    folder: Path, troubles: Path, job: dict[str, str], now: datetime, days: int, rises: Sequence[Rise]
+) -> None:
+    """Write the past as blocks that a metrics server reads when it starts, and have the fleet go on like it.
+
+    Args:
+        folder: the server's data.
+        troubles: the file that tells the fleet what is higher than usual now.
+        job: the labels that the server gives what it scrapes.
+        now: until when, less a moment.
+        days: how far back.
+        rises: what was otherwise than usual.
+
+    Raises:
+        CalledProcessError: when the blocks cannot be made.
+    """
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True)
+    pages = folder.parent / "past.txt"
+    with pages.open("w") as page:
+        page.writelines(_page(now - timedelta(days=days), now - _GAP, job, rises))
+    subprocess.run(
+        ["promtool", "tsdb", "create-blocks-from", "openmetrics", *_BLOCKS, str(pages), str(folder)],
+        check=True,
+        capture_output=True,
+    )
+    pages.unlink()
+    lasting = {f"{one.metric}/{one.environment}": one.factor for one in rises if one.end is None}
+    troubles.write_text(json.dumps(lasting))
+
+
+def _page(start: datetime, end: datetime, job: dict[str, str], rises: Sequence[Rise]) -> Iterator[str]:
+    labels = "".join(f',{name}="{text}"' for name, text in sorted(job.items()))
+    for metric in METRICS:
+        yield f"# TYPE {metric} gauge\n"
+        for environment in ENVIRONMENTS:
+            own = [one for one in rises if (one.metric, one.environment) == (metric, environment)]
+            at = start
+            while at < end:
+                factor = 1.0
+                for one in own:
+                    if one.start <= at and (one.end is None or at < one.end):
+                        factor *= one.factor
+                shown = value(metric, environment, at) * factor
+                yield f'{metric}{{environment="{environment}"{labels}}} {shown:.6g} {at.timestamp():.0f}\n'
+                at += _EVERY
+    yield "# EOF\n"
