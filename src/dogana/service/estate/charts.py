@@ -150,20 +150,23 @@ async def beside(backend: Backend, actor: Actor, number: int) -> list[Beside]:
         if row.landed_at is None:
             raise NotFoundError("It has not landed.")
         at, environment = row.landed_at, row.environment_id
-        own, _ = await _charted(backend, session, environment)
+        own, others = await _charted(backend, session, environment)
         sources = await load(backend, session)
         replaced = await history.replaced_at(session, row)
     long = min(_BESIDE, (replaced or now) - at)
     step = max(long / _VALUES, _SHORTEST_STEP)
     sides = [(at - long, at), (at, at + long)]
+    wanted = [*own.values(), *others.values()][:_MOST_AT_ONCE]
     read = await asyncio.gather(
         *(
             _stretch(backend, sources, one, environment, start, end, step)
-            for one in own.values()
+            for one in wanted
             for start, end in sides
         )
     )
-    return [_beside(one, read[2 * n], read[2 * n + 1], long) for n, one in enumerate(own.values())]
+    told = [_beside(one, read[2 * n], read[2 * n + 1], long) for n, one in enumerate(wanted)]
+    # What only others watch may not be there at all.
+    return [one for one in told if one.name in own or one.before is not None]
 
 
 def _beside(

@@ -77,23 +77,27 @@ async def suspects(
     start: datetime,
     end: datetime,
 ) -> list[Suspect]:
-    """What changed in a stretch of time or just before it, by how near it is to its beginning.
+    """What changed in a stretch of time or in the two days before it, the nearest to its beginning first.
 
-    What changes a thing comes before what one sees of it, so what lies before the beginning ranks by its
-    distance, and what lies after it comes after all that.
+    Of what went in step by step and landed only the landing is named.
     """
     found = await occurrences(
         backend, actor, environment=environment, service=service, start=start - _EARLIER, end=end
     )
-    changing = [one for one in found if one.kind not in ("freeze", "closing")]
-    before = sorted((one for one in changing if one.at <= start), key=lambda one: start - one.at)
-    after = sorted((one for one in changing if one.at > start), key=lambda one: one.at)
+    landed = {one.promotion for one in found if one.kind in ("landing", "rollback", "taken back")}
+    changing = [
+        one
+        for one in found
+        if one.kind not in ("freeze", "closing")
+        and one.at <= end
+        and not (one.kind == "step" and one.promotion in landed)
+    ]
     return [
         Suspect(
             occurrence=one,
-            away=f"{lasting(start - one.at)} before it begins" if one.at <= start else "in it",
+            away=f"{lasting(start - one.at)} before it begins" if one.at < start else "in it",
         )
-        for one in (*before, *after)
+        for one in sorted(changing, key=lambda one: abs(one.at - start))
     ]
 
 

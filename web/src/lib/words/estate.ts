@@ -103,3 +103,44 @@ export const comparison = {
 	reading: 'Reading what lies between them…',
 	leave: 'Close'
 };
+
+export const charts = {
+	heading: 'How it fares',
+	spans: [
+		{ id: '6h', label: '6 h', hours: 6 },
+		{ id: 'day', label: 'a day', hours: 24 },
+		{ id: 'week', label: 'a week', hours: 168 },
+		{ id: 'month', label: '4 weeks', hours: 672 },
+		{ id: 'quarter', label: '3 months', hours: 2184 }
+	],
+	which: 'How far back',
+	choose: 'Draw',
+	drawn: 'Monitors',
+	own: 'of its policy',
+	others: 'of other policies',
+	limit: (text: string) => `limit: ${text}`,
+	none: 'No policy has a monitor that can be drawn.',
+	empty: 'Nothing was measured in this time.',
+	unknown: (why: string) => `Not known: ${why}.`,
+	reading: 'Reading what was measured…',
+	hint: 'Draw over a stretch of a chart to ask what changed just before it.',
+	marks: { landing: 'landed', rollback: 'went back', 'taken back': 'rolled back', step: 'next share', incident: 'incident', freeze: 'closed', closing: 'closed at once', policy: 'policy' } as Record<string, string>,
+	marked: 'What happened',
+	from: 'Stretch from',
+	until: 'until',
+	ask: 'What changed?'
+};
+
+export const suspects = {
+	heading: (from: string, until: string) => `What changed in ${from} – ${until}, or just before`,
+	none: 'Nothing that is on record.',
+	back: 'Roll back to what ran before…',
+	look: 'Look at it',
+	leave: 'Close'
+};
+
+export const beside = {
+	heading: 'Before and after',
+	reading: 'Reading what was measured before and after…',
+	none: 'No monitor is watched here.'
+};

@@ -2,11 +2,12 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
 	import { session } from '$lib/state/session.svelte';
-	import { when } from '$lib/time/time';
+	import { clock, day } from '$lib/time/time';
 	import { history as say } from '$lib/words/estate';
 	let { track }: { track: Schemas['Occurrence'][] } = $props();
 
-	const moment = (at: string) => when(new Date(at), session.zone, new Date());
+	/** With its day always: a stretch has two. */
+	const moment = (at: string) => `${day(new Date(at), session.zone)} ${clock(new Date(at), session.zone)}`;
 </script>
 
 <aside aria-labelledby="track">

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { page } from '$app/state';
+	import Charts from '$lib/features/estate/monitors.svelte';
 	import Compared from '$lib/features/estate/compared.svelte';
 	import HistoryHead from '$lib/features/estate/history-head.svelte';
 	import Row from '$lib/features/estate/history-row.svelte';
@@ -22,6 +23,7 @@
 <HistoryHead {service} {environment} />
 {#if history.failed}<p class="failed" role="alert">{history.failed}</p>{/if}
 {#if pair}{#key `${pair.service} ${pair.before} ${pair.after}`}<Compared {pair} />{/key}{/if}
+{#if environment}<Charts {environment} {service} />{/if}
 {#if history.first}
 	<div class="tracks" class:one={!environment}>
 		<section aria-labelledby="landings">
