@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 from urllib.parse import quote
 
+from jsonpointer import JsonPointerException, resolve_pointer
 from pydantic import AfterValidator, Discriminator, Field, StringConstraints, Tag
 
 from dogana.core.document import Document, Slug
@@ -167,14 +168,10 @@ def _sound(text: str, what: str) -> str:
 
 
 def _at(said: Any, pointer: str, what: str) -> str:
-    for part in pointer.split("/")[1:]:
-        key = part.replace("~1", "/").replace("~0", "~")
-        if isinstance(said, dict) and key in said:
-            said = said[key]
-        elif isinstance(said, list) and key.isdecimal() and key.isascii() and int(key[:9]) < len(said):
-            said = said[int(key[:9])]
-        else:
-            raise NonsenseError(f"says no {what}: nothing stands at {pointer}")
-    if not isinstance(said, str) or not said:
+    try:
+        found = resolve_pointer(said, pointer)
+    except (JsonPointerException, TypeError) as exc:
+        raise NonsenseError(f"says no {what}: nothing stands at {pointer}") from exc
+    if not isinstance(found, str):
         raise NonsenseError(f"says no {what}: what stands at {pointer} is no text")
-    return said
+    return found

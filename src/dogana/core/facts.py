@@ -226,6 +226,21 @@ class RouteLimit(Document):
     """The group that may let it in all the same."""
 
 
+class Sighting(Document):
+    """What the service said last that it is, somewhere."""
+
+    environment: Slug
+    title: str
+    read_at: Instant | None = None
+    """Absent where nobody ever looked."""
+    told_by: str | None = None
+    """Who or what said so, in words."""
+    differs: str | None = None
+    """In what it is not what landed there last; absent while it is, or is not known."""
+    unknown: str | None = None
+    """Why it is not known what runs."""
+
+
 def _called(row: Artifact | Ticket | Report | Monitor | Person) -> tuple[Any, ...]:
     match row:
         case Monitor():
@@ -267,6 +282,8 @@ class Facts(Document):
     change: Reading[Change]
     origin: Reading[Origin] | None = None
     tickets: Reading[tuple[Ticket, ...]]
+    sightings: tuple[Sighting, ...] | None = None
+    """What is seen to run in the leg before and in the target; absent where the policy does not ask."""
     evidence: tuple[Report, ...] = ()
     """What came with the release, the latest of each name."""
     monitors: tuple[Monitor, ...] = ()

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import httpx
 
-from dogana.demo import past_metrics, seed
+from dogana.demo import fleet_past, seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.demo.running import Running
@@ -175,11 +175,12 @@ class Instance:
         keyring = Keyring.read(self.sealing_file.read_text())
         store = f"http://127.0.0.1:{self._port('store')}"
         await seed.make_history(database, self._files, key, keyring, now, self._say, store=store, past=past)
+        self._runs.write_text(json.dumps(await fleet_past.what_runs(database)))
         self._say("writing what the metrics were")
-        rises = await past_metrics.rises(database)
+        rises = await fleet_past.rises(database)
         job, days = {"job": "fleet", "instance": self._target()}, seed.DAYS_BACK if past else 2
         folder = self.folder / "prometheus" / "data"
-        await asyncio.to_thread(past_metrics.write, folder, self._troubles, job, now, days, rises)
+        await asyncio.to_thread(fleet_past.write, folder, self._troubles, job, now, days, rises)
         await database.close()
 
     async def _tokens(self, settings: Settings, tracker: str, metrics: str) -> dict[str, str]:
@@ -190,6 +191,7 @@ class Instance:
         kept = self.folder / "tokens.json"
         async with backend_for(settings) as backend:
             await seed.set_sources(backend, tracker, metrics)
+            await seed.set_places(backend, f"http://{self._target()}")
             made: dict[str, str] = json.loads(kept.read_text()) if kept.exists() else {}
             if "hook" not in made:
                 made["hook"] = await seed.make_sender(backend)
@@ -221,7 +223,7 @@ class Instance:
         if program is None:
             raise ClusterError("Prometheus is not installed; ./dogana installs it from Debian's packages.")
         fleet, port = self._port("fleet"), self._port("metrics")
-        troubles = ["--troubles", str(self._troubles)]
+        troubles = ["--troubles", str(self._troubles), "--runs", str(self._runs)]
         self._run("fleet", _python("dogana.standins.fleet", "--port", str(fleet), *troubles))
         folder = self.folder / "prometheus"
         folder.mkdir(parents=True, exist_ok=True)
@@ -237,6 +239,11 @@ class Instance:
     def _troubles(self) -> Path:
         """What of the fleet is higher than usual."""
         return self.folder / "troubles.json"
+
+    @property
+    def _runs(self) -> Path:
+        """What really runs in the fleet."""
+        return self.folder / "runs.json"
 
     def _target(self) -> str:
         """The fleet, as the metrics server calls it."""

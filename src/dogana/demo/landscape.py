@@ -34,6 +34,15 @@ LIVE = ("live", "Live, north and south")
 ROUTE = ("standard", "Standard route")
 URGENT = ("urgent", "Urgent route")
 URGENT_LEGS = (("pilot-valley",), ("live-north", "live-south"))
+OWNERS = {
+    "meter-intake": "control-room",
+    "leak-watch": "control-room",
+    "valve-command": "control-room",
+    "field-app": "field-operations",
+    "tariff-engine": "release-desk",
+    "taps-portal": "release-desk",
+}
+"""Whose each service is."""
 PREVIEW = ("preview", "Preview")
 """What previews of branches are made from."""
 

@@ -12,6 +12,7 @@ from pathlib import Path
 import httpx
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
+from dogana.core.drift import FromAddress
 from dogana.core.errors import SignedOutError
 from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
@@ -19,7 +20,17 @@ from dogana.core.time.weekly import DAYS
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS, CAST, GROUPS, PASSWORD
 from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
-from dogana.demo.landscape import ENVIRONMENTS, HOME, LIVE, PREVIEW, ROUTE, SERVICES, URGENT, URGENT_LEGS
+from dogana.demo.landscape import (
+    ENVIRONMENTS,
+    HOME,
+    LIVE,
+    OWNERS,
+    PREVIEW,
+    ROUTE,
+    SERVICES,
+    URGENT,
+    URGENT_LEGS,
+)
 from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
@@ -154,7 +165,11 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
         await environments.keep_route(backend, dario, name, travels, None)
     for service in SERVICES:
         wanted_service = environments.Service(
-            title=service.title, repository=service.id, route=ROUTE[0], urgent_route=URGENT[0]
+            title=service.title,
+            repository=service.id,
+            route=ROUTE[0],
+            urgent_route=URGENT[0],
+            group=OWNERS.get(service.id),
         )
         await environments.keep_service(backend, dario, service.id, wanted_service, None)
 
@@ -297,6 +312,25 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
                 secret=None,
                 expected=None,
             )
+
+
+async def set_places(backend: Backend, fleet: str) -> None:
+    """Say where services can be opened and where it is read what runs, unless that is said already."""
+    dario = ACTORS["dario"]
+    for environment in ENVIRONMENTS[1:]:
+        known = await environments.environment(backend, dario, environment.id)
+        wanted = known.model_copy(
+            update={
+                "address": f"{fleet}/open/{environment.id}/{{service}}",
+                "version_from": FromAddress(
+                    kind="address",
+                    address=f"{fleet}/version/{environment.id}/{{service}}",
+                    version="/version",
+                ),
+            }
+        )
+        if wanted != known:
+            await environments.keep_environment(backend, dario, environment.id, wanted, None)
 
 
 async def set_exchange(backend: Backend) -> None:

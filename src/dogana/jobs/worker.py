@@ -15,6 +15,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import files
 from dogana.service.courses import watching
 from dogana.service.delivery import automation
+from dogana.service.estate import sightings
 from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.landed import sign_offs
 from dogana.service.ledger import sequencer
@@ -122,6 +123,7 @@ class Worker:
     async def look_outside(self) -> None:
         """Read the pages and calendars that are kept up by looking at them again and again."""
         await scraping.scrape_due(self._backend)
+        await sightings.look_due(self._backend)
         await files.follow_addresses(self._backend)
 
     async def _listen(self) -> None:

@@ -28,6 +28,8 @@ from prometheus_client.core import CounterMetricFamily, HistogramMetricFamily, M
 from prometheus_client.registry import Collector
 from pydantic import BaseModel, Field
 
+from dogana.standins.running import HEAD, Running
+
 METRICS = {
     "telemetry_lag_seconds": ("95th percentile of the age of readings on arrival", 3.2),
     "ingest_error_ratio": ("Share of frames refused", 0.004),
@@ -169,14 +171,17 @@ def make_bad(fleet: str, service: str) -> None:
         httpx.post(f"{fleet}/mood", params=asks, timeout=5)
 
 
-def make_fleet(troubles: Path | None = None) -> FastAPI:
+def make_fleet(troubles: Path | None = None, runs: Path | None = None) -> FastAPI:
     """The application with the metrics.
 
     Args:
         troubles: a JSON file, read at every scrape, with factors by `metric/environment`, to make a bad hour.
+        runs: a JSON file with the version of each `environment/service`, where that is kept.
     """
     app = FastAPI(title="Fleet stand-in", openapi_url=None)
-    traffic = Traffic()
+    traffic, running = Traffic(), Running(runs)
+
+    app.include_router(running.routes())
 
     @app.get("/metrics")
     def metrics() -> PlainTextResponse:
@@ -210,12 +215,12 @@ def make_fleet(troubles: Path | None = None) -> FastAPI:
 
     @app.get("/")
     def page() -> HTMLResponse:
-        return HTMLResponse(_page(traffic))
+        return HTMLResponse(_page(traffic, running))
 
     return app
 
 
-def _page(traffic: Traffic) -> str:
+def _page(traffic: Traffic, running: Running) -> str:
     rows = []
     for place, shares in sorted(traffic.served.items()):
         environment, service = map(escape, place)
@@ -229,11 +234,10 @@ def _page(traffic: Traffic) -> str:
         )
     body = "".join(rows) or "<tr><td colspan=6>Nothing goes in step by step just now."
     return (
-        "<!doctype html><html lang=en><title>The fleet</title><meta charset=utf-8>"
-        "<style>body{font:15px/1.5 system-ui;max-width:60rem;margin:2rem auto;padding:0 1rem}"
-        "td,th{text-align:left;padding:.4rem 1rem .4rem 0;border-bottom:1px solid #8884}</style>"
-        "<h1>The fleet</h1><p>What serves the valley, and the share of requests that each newcomer gets."
-        "<table><tr><th>Service<th>Environment<th>Newcomer<th>Incumbent<th>Mood<th>" + body + "</table>"
+        f"{HEAD}<h1>The fleet</h1><p>What serves the valley, and the share of requests that each newcomer"
+        " gets."
+        f"<table><tr><th>Service<th>Environment<th>Newcomer<th>Incumbent<th>Mood<th>{body}</table>"
+        f"<h2>What runs</h2><table><tr><th>Service<th>Environment<th>Version<th>{running.rows()}</table>"
     )
 
 
@@ -242,8 +246,11 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--port", type=int, required=True)
     parser.add_argument("--troubles", type=Path)
+    parser.add_argument("--runs", type=Path)
     options = parser.parse_args()
-    uvicorn.run(make_fleet(options.troubles), host="127.0.0.1", port=options.port, log_level="warning")
+    uvicorn.run(
+        make_fleet(options.troubles, options.runs), host="127.0.0.1", port=options.port, log_level="warning"
+    )
 
 
 if __name__ == "__main__":

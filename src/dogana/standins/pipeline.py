@@ -117,6 +117,9 @@ class Pipeline:
                 raise
         else:
             self._held.discard(row["number"])
+            if self._fleet is not None:
+                place = f"/version/{row['target']['id']}/{row['service']['id']}"
+                self._fleet.put(place, params={"version": row["version"]}).raise_for_status()
             if self._hook is not None:
                 self._hook.tested(row)
 

@@ -72,6 +72,11 @@ async def release(
     return await session.scalar(query.with_for_update(of=ReleaseRow, key_share=True) if lock else query)
 
 
+async def release_numbered(session: AsyncSession, number: int) -> ReleaseRow:
+    """A release that is known to be there."""
+    return await session.get_one(ReleaseRow, number)
+
+
 async def releases_named(
     session: AsyncSession, named: Collection[tuple[str, str]]
 ) -> dict[tuple[str, str], ReleaseRow]:

@@ -80,6 +80,10 @@ class Policy(Document):
         """Whether any rule looks at where the revision stands in its repository."""
         return any(rule.looks_at_origin() for rule in self.rules)
 
+    def looks_at_what_runs(self) -> bool:
+        """Whether any rule asks what is seen to run."""
+        return any(rule.looks_at_what_runs() for rule in self.rules)
+
     def looks_at_signatures(self) -> bool:
         """Whether any rule looks at who signed the commits."""
         return any(rule.looks_at_signatures() for rule in self.rules)

@@ -27,6 +27,8 @@ class Action(enum.StrEnum):
     DECLARE_URGENT = "declare urgent"
     DEPART = "depart"
     DRAFT = "draft"
+    DRIFT = "drift"
+    DRIFT_OVER = "drift over"
     DROP_CALENDAR = "drop calendar"
     DROP_CHANGE = "drop change"
     DROP_SENDER = "drop sender"

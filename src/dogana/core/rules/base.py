@@ -186,6 +186,10 @@ class Rule(Document):
         del facts
         return None
 
+    def looks_at_what_runs(self) -> bool:
+        """Whether it asks what is seen to run."""
+        return False
+
     def charted(self) -> list[Charted]:
         """The monitors it has that can be drawn along time."""
         return []

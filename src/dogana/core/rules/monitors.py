@@ -5,10 +5,10 @@ from datetime import timedelta
 from statistics import fmean
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from dogana.core.document import Document, FiniteNumber, Slug
-from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
+from dogana.core.facts import ENDLESS, Monitor, Series, Sighting, in_the_future
 from dogana.core.rules.base import Age, Charted, Rule, Watched
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
@@ -85,6 +85,7 @@ class MonitorsRule(Rule):
 
     strictness = (
         beyond("looks_at", "looks at {}"),
+        higher("no_drift", "nothing else running than landed: {}"),
         keyed(
             "watch",
             "name",
@@ -103,19 +104,28 @@ class MonitorsRule(Rule):
     kind: Literal["monitors"]
     of: Literal["target", "leg before", "both"] = "target"
     """Which environments have to be healthy."""
-    watch: tuple[Threshold, ...] = Field(min_length=1, max_length=20)
+    watch: tuple[Threshold, ...] = Field(default=(), max_length=20)
     """Every one of them has to keep to its limits."""
+    no_drift: Annotated[Literal[True] | None, BeforeValidator(lambda value: value or None)] = None
+    """Whether what landed last in those environments has to be what is seen to run there."""
     fresh: Age = timedelta(minutes=5)
     """How old a reading may be before it counts as unknown."""
 
     @model_validator(mode="after")
     def _distinct_names(self) -> Self:
         refuse_twice([one.name for one in self.watch], "monitors")
+        if not self.watch and not self.no_drift:
+            raise ValueError("give watch, no_drift or both")
         return self
+
+    def looks_at_what_runs(self) -> bool:
+        """Where it asks for no drift."""
+        return self.no_drift is True
 
     def summary(self) -> str:
         """Its settings in few words."""
-        return f"{self.of}: {listed([one.summary() for one in self.watch])}"
+        asked = [one.summary() for one in self.watch] + (["no drift"] if self.no_drift else [])
+        return f"{self.of}: {listed(asked)}"
 
     def inspect(self, case: Case) -> Finding:
         """Unmet names what is out of its limits; unknown what is unread, old, or too little."""
@@ -143,6 +153,8 @@ class MonitorsRule(Rule):
                 )
                 if breach is not None:
                     unmet.append(f"{threshold.name} in {title} is {_in_words(breach)}, should be {wanted}")
+        if self.no_drift:
+            self._look_at_what_runs(titles, case, evidence, unknown, unmet)
         if unmet:
             return self.finding(Outcome.UNMET, sentence(listed(unmet)), settled_by="facts", evidence=evidence)
         if unknown:
@@ -150,7 +162,9 @@ class MonitorsRule(Rule):
             return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=evidence)
         kept = counted(len(self.watch), "monitor")
         verb = "keeps to its limits" if len(self.watch) == 1 else "keep to their limits"
-        because = sentence(f"{kept} {verb} in {listed(list(titles.values()))}")
+        good = [f"{kept} {verb} in {listed(list(titles.values()))}"] if self.watch else []
+        good += [f"what landed runs in {listed(list(titles.values()))}"] if self.no_drift else []
+        because = sentence(listed(good))
         return self.finding(Outcome.MET, because, evidence=evidence)
 
     @property
@@ -172,6 +186,31 @@ class MonitorsRule(Rule):
         return [
             Watched(environment, t.query, t.window, t.source) for environment in chosen for t in self.watch
         ]
+
+    def _look_at_what_runs(
+        self,
+        titles: dict[str, str],
+        case: Case,
+        evidence: list[Evidence],
+        unknown: dict[str, list[str]],
+        unmet: list[str],
+    ) -> None:
+        seen = {one.environment: one for one in case.facts.sightings or ()}
+        for environment, title in titles.items():
+            if environment == case.facts.target.id and case.facts.service not in case.facts.runs:
+                continue  # Nothing has landed there yet, so nothing can be other than that.
+            one = seen.get(environment)
+            why = _unsure(one, self.fresh, case)
+            label = f"what runs in {title}"
+            if one is not None and one.differs is not None:
+                unmet.append(f"in {title} {one.differs}")
+                evidence.append(Evidence(label=label, value=one.differs, wanted="what landed there last"))
+            elif why is not None:
+                unknown.setdefault(why, []).append(label)
+                evidence.append(Evidence(label=label, value=f"not known: {why}"))
+            else:
+                said = f", as {one.told_by} says" if one and one.told_by else ""
+                evidence.append(Evidence(label=label, value=f"what landed there last{said}"))
 
     def charted(self) -> list[Charted]:
         """Each of its monitors."""
@@ -196,6 +235,18 @@ class MonitorsRule(Rule):
                 f"{counted(many, 'value')} in {lasting(threshold.window)}, {threshold.least_data} are needed",
             )
         return reading.value, ""
+
+
+def _unsure(one: Sighting | None, fresh: timedelta, case: Case) -> str | None:
+    """Why it is not known what runs somewhere; None where it is."""
+    if one is None or one.read_at is None:
+        return "nobody looks what runs there"
+    if one.unknown is not None:
+        return one.unknown
+    if in_the_future(one.read_at, case.at):
+        return f"dated {when(one.read_at, case.zone)}, which has not come yet"
+    old = case.at - one.read_at
+    return f"last seen {lasting(old)} ago" if old > fresh else None
 
 
 def _in_words(value: float) -> str:

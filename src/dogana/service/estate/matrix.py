@@ -11,8 +11,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.estate.layout import Column, Layout, layout
 from dogana.service.shapes import Named, View
-from dogana.store import Session, estate
+from dogana.store import Session, estate, sightings
 from dogana.store.estate import Moves, Runs
+from dogana.store.sightings import Glance
 from dogana.store.tables.promotions import State
 
 _AT_ONCE = 60
@@ -48,6 +49,10 @@ class EstateCell(View):
     """Whether a group is asked how it is and has not said."""
     overdue: bool
     """Whether its time to say so is over."""
+    drift: str | None
+    """In what that which is seen to run is not what landed last, in words."""
+    unseen: str | None
+    """Why it is not known what really runs; absent where it is, or nobody is to look."""
 
 
 class EstateRow(View):
@@ -83,11 +88,12 @@ class _Present:
     arriving: Mapping[Place, Sequence[Moves]]
     incidents: Mapping[Place, int]
     unconfirmed: Mapping[int, datetime | None]
+    seen: Mapping[Place, Glance]
 
     @classmethod
     def none(cls) -> "_Present":
         """Of the past nothing of it is told."""
-        return cls(arriving={}, incidents={}, unconfirmed={})
+        return cls(arriving={}, incidents={}, unconfirmed={}, seen={})
 
     @classmethod
     async def read(cls, session: Session) -> "_Present":
@@ -99,6 +105,7 @@ class _Present:
             arriving=arriving,
             incidents=await estate.open_incidents(session),
             unconfirmed=await estate.unconfirmed(session),
+            seen=await sightings.everywhere(session),
         )
 
 
@@ -176,7 +183,8 @@ def _calm(
     arriving = [one for place in places for one in present.arriving.get(place, ())]
     return (
         -sum(present.incidents.get(place, 0) for place in places)
-        - sum(one.state == State.HALTED for one in arriving),
+        - sum(one.state == State.HALTED for one in arriving)
+        - sum(one.differs is not None for place in places if (one := present.seen.get(place))),
         -sum(one.promotion in present.unconfirmed for one in there),
         -len(arriving),
         -sum(one.newer for one in there),
@@ -193,6 +201,7 @@ def _cell(
     run = runs.get(place)
     asked = run is not None and run.promotion in present.unconfirmed
     due = present.unconfirmed[run.promotion] if run is not None and asked else None
+    seen = present.seen.get(place)
     behind = Behind(releases=run.newer, since=run.newer_since) if run is not None else None
     return EstateCell(
         environment=place[1],
@@ -210,4 +219,6 @@ def _cell(
         incidents=present.incidents.get(place, 0),
         unconfirmed=asked,
         overdue=due is not None and due < at,
+        drift=seen.differs if seen else None,
+        unseen=seen.unknown if seen else None,
     )

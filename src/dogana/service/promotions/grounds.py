@@ -25,6 +25,7 @@ from dogana.core.facts import (
     Reading,
     Report,
     RouteLimit,
+    Sighting,
     StandIn,
 )
 from dogana.core.inspect.engine import case_of, inspect
@@ -39,7 +40,7 @@ from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import stop_of
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions.outside_facts import Outside
-from dogana.store import Session, documents, landscape, promotions
+from dogana.store import Session, documents, landscape, promotions, sightings
 from dogana.store import facts as on_record
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow
 from dogana.store.tables.policies import PolicyRow
@@ -150,7 +151,19 @@ async def present(
     record = Record.model_validate_json(text)
     limit = await _route_limit(session, row, outside.origin)
     facts = facts_of(row, outside, common, record, limit)
-    return await grounds_on(session, await in_force(session, row.environment, now), facts, record.decisions)
+    holds = await in_force(session, row.environment, now)
+    if holds.policy.looks_at_what_runs():
+        facts = facts.model_copy(update={"sightings": await _sightings(session, row)})
+    return await grounds_on(session, holds, facts, record.decisions)
+
+
+async def _sightings(session: Session, row: PromotionRow) -> tuple[Sighting, ...]:
+    """What is seen to run in the target and in the leg before, and where nobody ever looked."""
+    seen = await sightings.of_service(session, row.service_id)
+    places = [*stop_of(row).before(), row.environment]
+    return tuple(
+        Sighting(environment=place.id, title=place.title, **seen.get(place.id, {})) for place in places
+    )
 
 
 async def facts_text(session: Session, row: PromotionRow) -> str | None:

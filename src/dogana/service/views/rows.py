@@ -115,6 +115,8 @@ class Station(View):
     """Its set times, in words."""
     next_at: Instant | None
     """The next of them."""
+    address: str | None
+    """Where a service can be opened there, with `{service}` and `{version}` in it."""
 
 
 _AT_A_TIME = 10
@@ -274,6 +276,7 @@ def station(
         if environment.timetable
         else None,
         next_at=scheduled_departure(environment, now),
+        address=environment.address,
     )
 
 

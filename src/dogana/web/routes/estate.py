@@ -3,23 +3,35 @@
 from typing import Annotated
 
 from fastapi import Query
-from pydantic import StringConstraints
+from pydantic import Field, StringConstraints
 
 from dogana.core.document import EnvironmentId, Instant, Slug
-from dogana.service.estate import changes, charts, comparison, history, matrix, occurrences
+from dogana.core.facts import Artifact
+from dogana.service.estate import changes, charts, comparison, history, matrix, occurrences, sightings
 from dogana.service.estate.changes import EstateChanges
 from dogana.service.estate.charts import Beside, Line, MonitorName
 from dogana.service.estate.comparison import Comparison
 from dogana.service.estate.history import History
 from dogana.service.estate.matrix import Estate
 from dogana.service.estate.occurrences import Occurrence, Suspect
-from dogana.web.access import Reader, UsesBackend
-from dogana.web.routing import MISSING, Id, VersionText, router_of
+from dogana.service.estate.sightings import SightingView
+from dogana.web.access import Deployer, Reader, UsesBackend
+from dogana.web.routing import DECIDED, MISSING, Body, Id, VersionText, router_of
 
 router = router_of("estate")
 MonitorText = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]*$")]
 Skip = Annotated[int, Query(ge=0, le=100_000)]
 Words = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
+
+
+class Running(Body):
+    """What a deployer sees running."""
+
+    service: Slug
+    environment: EnvironmentId
+    version: VersionText
+    artifacts: tuple[Artifact, ...] = Field(default=(), max_length=100)
+    """What it is made of; compared by name and digest where it is told."""
 
 
 @router.get("/estate")
@@ -149,3 +161,16 @@ async def read_lines(
 async def read_beside(number: Id, actor: Reader, backend: UsesBackend) -> list[Beside]:
     """The monitors before and after a promotion landed, each with the interval of the difference."""
     return await charts.beside(backend, actor, number)
+
+
+@router.post("/estate/running", responses=DECIDED)
+async def report_running(told: Running, actor: Deployer, backend: UsesBackend) -> SightingView:
+    """Say what really runs somewhere, where it is not read there; what is not what landed is drift."""
+    return await sightings.report(
+        backend,
+        actor,
+        service=told.service,
+        environment=told.environment,
+        version=told.version,
+        artifacts=told.artifacts,
+    )

@@ -26,6 +26,8 @@ export const estate = {
 	back: 'went back',
 	arriving: { waiting: 'waits', cleared: 'cleared', moving: 'moves', halted: 'halted' } as Record<string, string>,
 	incidents: (count: number) => counted(count, 'incident'),
+	drift: 'drift: something else runs',
+	unseen: 'what runs is not known',
 	unconfirmed: 'not confirmed',
 	overdue: 'overdue',
 	none: 'Nothing has landed anywhere yet. What lands stands here from then on.',

@@ -34,6 +34,9 @@ export const services = {
 	pathsHint: 'Where it is a part of the repository: the folders or files it lies in.',
 	noRoute: 'none',
 	urgentRoute: 'Urgent route',
+	group: 'Whose it is',
+	groupHint: 'The estate can be narrowed to what is theirs.',
+	noGroup: 'nobody’s',
 	inAHurry: (route: string) => `, in a hurry the ${route.toLowerCase()}`
 };
 
@@ -207,4 +210,22 @@ export const fields = {
 	noZone: 'No such zone is known.',
 	noTimes: 'Times are like 07:00, with a blank between them.',
 	noSpan: 'A span is like 12 h or 3 days.'
+};
+
+export const places = {
+	address: 'Where a service is opened',
+	addressHint: '{service} and {version} stand for what runs. Left empty, nothing is linked.',
+	reads: 'What really runs is read',
+	readsHint: 'What is not what landed last is drift: it stands in the estate and on the record.',
+	kinds: { '': 'nowhere; a deployer may tell it', address: 'from an address', metric: 'from the labels of a metric' } as Record<string, string>,
+	versionAddress: 'Version address',
+	versionAddressHint: 'With {service} in it. It answers in JSON, or with nothing but the version.',
+	versionAt: 'Version at',
+	versionAtHint: 'A JSON Pointer, as /build/version. Left empty, its whole text is the version.',
+	digestAt: 'Digest at',
+	digestHint: 'Left empty, it is not compared.',
+	query: 'Query',
+	queryHint: '$service and $environment stand for the two.',
+	versionLabel: 'Label with the version',
+	digestLabel: 'Label with the digest'
 };

@@ -7,7 +7,7 @@
 	let { cell, at, href }: { cell: Cell; at: number; href: string } = $props();
 
 	const zone = session.zone;
-	const troubled = $derived(cell.incidents > 0 || cell.arriving.some((one) => one.state === 'halted'));
+	const troubled = $derived(cell.incidents > 0 || cell.drift !== null || cell.arriving.some((one) => one.state === 'halted'));
 </script>
 
 <a class="cell" class:troubled {href}>
@@ -18,6 +18,7 @@
 		<span class="soft">{say.nothing}</span>
 	{/if}
 	{#if cell.rollback}<span class="matter">{say.back}</span>{/if}
+	{#if cell.drift}<span class="matter wrong" title={cell.drift}>{say.drift}</span>{:else if cell.unseen}<span class="small soft" title={cell.unseen}>{say.unseen}</span>{/if}
 	{#if cell.incidents}<span class="matter wrong">{say.incidents(cell.incidents)}</span>{/if}
 	{#if cell.unconfirmed}<span class="matter asks" class:wrong={cell.overdue}>{say.unconfirmed}{cell.overdue ? `, ${say.overdue}` : ''}</span>{/if}
 	{#each cell.arriving as one (one.promotion)}<span class="matter comes" data-state={one.state}><span class="mono">{one.version}</span> {say.arriving[one.state] ?? one.state}</span>{/each}

@@ -7,6 +7,7 @@
 	import { common } from '$lib/words/common';
 	import { environments as say, fields } from '$lib/words/set-up';
 	import Deployers from './deployers.svelte';
+	import Places from './places.svelte';
 	import Field from './field.svelte';
 	import { Landscape } from './landscape.svelte';
 	import Things from './things.svelte';
@@ -17,7 +18,7 @@
 		async () => ({ things: await data(api.GET('/api/environments')) }),
 		(name) => api.GET('/api/environments/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/environments/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null, deployers: null }),
+		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null, deployers: null, address: null, version_from: null }),
 		'environment'
 	);
 	setting.follow();
@@ -82,6 +83,7 @@
 				{#snippet children({ id })}<input {id} class="field" required value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
 			</Field>
 		{/if}
+		{#if draft.departs !== 'never'}<Places {draft} faults={setting.faults} />{/if}
 		{#if draft.departs !== 'never'}<Deployers {draft} faults={setting.faults} />{/if}
 		<datalist id="zones">{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist>
 	{/snippet}

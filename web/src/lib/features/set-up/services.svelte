@@ -9,15 +9,15 @@
 	import Things from './things.svelte';
 
 	type Service = Schemas['Service'];
-	type Routes = { routes: Record<string, Schemas['Route']> };
+	type Routes = { routes: Record<string, Schemas['Route']>; groups: Schemas['Named'][] };
 	const setting: Landscape<Service, Routes> = new Landscape<Service, Routes>(
 		async () => {
-			const [things, routes] = await Promise.all([data(api.GET('/api/services')), data(api.GET('/api/travel-routes'))]);
-			return { things, routes };
+			const [things, routes, groups] = await Promise.all([data(api.GET('/api/services')), data(api.GET('/api/travel-routes')), data(api.GET('/api/groups'))]);
+			return { things, routes, groups };
 		},
 		(name) => api.GET('/api/services/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/services/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', repository: '', paths: [], route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null }),
+		() => ({ title: '', repository: '', paths: [], route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null, group: null }),
 		'service'
 	);
 	setting.follow();
@@ -39,6 +39,9 @@
 		</Field>
 		<Field label={say.urgentRoute} fault={setting.faults['/urgent_route']}>
 			{#snippet children({ id })}<select {id} class="field" bind:value={draft.urgent_route}><option value={null}>{say.noRoute}</option>{#each routes.filter(([, one]) => one.lets_in) as [name, one] (name)}<option value={name}>{one.title}</option>{/each}</select>{/snippet}
+		</Field>
+		<Field label={say.group} hint={say.groupHint} fault={setting.faults['/group']}>
+			{#snippet children({ id })}<select {id} class="field" bind:value={draft.group}><option value={null}>{say.noGroup}</option>{#each setting.found?.groups ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 		</Field>
 	{/snippet}
 </Things>

@@ -1,4 +1,4 @@
-"""What the metrics server would have scraped, had it been there: written as blocks of its own."""
+"""The past of the fleet: what runs, and the metrics as the server would have scraped them."""
 
 import json
 import shutil
@@ -17,6 +17,7 @@ _GAP = timedelta(minutes=2)
 _BLOCKS = ("-q", "--max-block-duration=256h")
 """In blocks of two hours, which are usual, it would take a minute."""
 _LATE = timedelta(minutes=25)
+_BY_HAND = ("live-north", "field-app")
 _MUCH, _SOME = 5.5, 1.7
 """The first is beyond the limit, the second not yet."""
 
@@ -51,6 +52,18 @@ async def rises(database: Database) -> list[Rise]:
             Rise(metric=metric, environment="pilot-valley", start=one.at, end=None, factor=_SOME)
             for one in last
         ]
+    return found
+
+
+async def what_runs(database: Database) -> dict[str, str]:
+    """What runs, by `environment/service`: what landed, but in one place where somebody went back by hand."""
+    async with database.transaction() as session:
+        rows = await history.page(session, service=None, environment=None, before=None, limit=5000)
+    landed = [one for one in rows if not one.taken_back]
+    found = {f"{one.environment}/{one.service}": one.version for one in reversed(landed)}
+    changed = [one.version for one in landed if (one.environment, one.service) == _BY_HAND]
+    if len(changed) > 1:
+        found["/".join(_BY_HAND)] = changed[1]
     return found
 
 
