@@ -122,6 +122,28 @@ class Dogana:
         rows: list[dict[str, Any]] = self._object("GET", "/api/desk")["rows"]
         return rows
 
+    def estate(self, *, at: str | None = None, service: str | None = None) -> dict[str, Any]:
+        """What runs where, or ran there at an instant (ISO 8601 with its offset); every service."""
+        query = {"at": at, "service": service, "skip": 0}
+        found: dict[str, Any] = {}
+        while True:
+            given = {name: value for name, value in query.items() if value is not None}
+            page = self._object("GET", "/api/estate", params=given)
+            found = found or page | {"rows": []}
+            found["rows"] += page["rows"]
+            if page["next"] is None:
+                return found
+            query["skip"] = page["next"]
+
+    def estate_changes(self, since: str, until: str | None = None) -> dict[str, Any]:
+        """What changed in the estate between two instants; until now if the second is left out."""
+        query = {"since": since} | ({"until": until} if until else {})
+        return self._object("GET", "/api/estate/changes", params=query)
+
+    def where(self, what: str) -> dict[str, Any]:
+        """Where a ticket, commit, component, artifact or release is."""
+        return self._object("GET", "/api/estate/where", params={"what": what})
+
     def orders(self, number: int, *, after: int = 0, wait: float = 0.0) -> dict[str, Any]:
         """The orders of a course after one; with `wait`, the next is waited for that many seconds."""
         params = {"after": after, "wait": wait}

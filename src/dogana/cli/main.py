@@ -10,7 +10,7 @@ from typing import Annotated
 import structlog
 import typer
 
-from dogana.cli import bench, ledger, offline, pipeline, watch
+from dogana.cli import bench, estate, ledger, offline, pipeline, watch
 from dogana.cli.files import policy_of
 from dogana.cli.offline import AsJson, Baseline
 from dogana.cli.refusal import refuse
@@ -24,6 +24,8 @@ app.add_typer(pipeline.app)
 app.command()(offline.inspect)
 app.command()(offline.forecast)
 app.command()(watch.watch)
+app.add_typer(estate.app, name="estate")
+app.command()(estate.where)
 seal_commands = typer.Typer(help="The keys that seal secrets in the database.", no_args_is_help=True)
 app.add_typer(seal_commands, name="seal")
 _READ_IN_A_ROUND = 4

@@ -3,6 +3,7 @@
 An adapter never raises for a system that is down or wrong: it answers with a reading that says why.
 """
 
+from collections.abc import Collection
 from datetime import datetime, timedelta
 from typing import Protocol
 
@@ -27,6 +28,11 @@ class Repositories(Protocol):
 
     async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
         """Whether a branch or tag still holds a revision; unknown when the repository cannot be read."""
+
+    async def holding(
+        self, at: RepositoryAt, commit: str, revisions: Collection[str]
+    ) -> Reading[tuple[str, ...]]:
+        """Which of some revisions hold a commit; none where the repository has no such commit."""
 
     async def patch(self, at: RepositoryAt, revision: str) -> Reading[CommitPatch]:
         """What one commit says and changed; unknown when it cannot be read."""

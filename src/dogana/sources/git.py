@@ -9,7 +9,7 @@ import os
 import re
 import time
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import TypeVar
 from urllib.parse import urlsplit
@@ -153,6 +153,38 @@ class GitRepositories:
         try:
             await self._git(folder, "cat-file", "-e", f"{revision}^{{commit}}")
         except RepositoryError:
+            return False
+        return True
+
+    async def holding(
+        self, at: RepositoryAt, commit: str, revisions: Collection[str]
+    ) -> Reading[tuple[str, ...]]:
+        """Which of some revisions hold a commit; none where the repository has no such commit.
+
+        Args:
+            at: the repository.
+            commit: a full commit id, or how one begins.
+            revisions: full commit ids.
+        """
+        read_at, source = self._clock(), _source(at)
+        try:
+            folder = await self._folder(at)
+            if not await self._has(folder, commit):
+                return Reading(source=source, read_at=read_at, value=())
+            held = [one for one in revisions if await self._is_in(folder, commit, one)]
+        except RepositoryError as exc:
+            return Reading(source=source, read_at=read_at, unknown=exc.detail)
+        return Reading(source=source, read_at=read_at, value=tuple(held))
+
+    async def _is_in(self, folder: Path, commit: str, revision: str) -> bool:
+        """Whether one commit is another one's ancestor, or that one itself.
+
+        Raises:
+            RepositoryError: when that cannot be told.
+        """
+        try:
+            await self._git(folder, "merge-base", "--is-ancestor", commit, revision)
+        except _SaidNothingError:
             return False
         return True
 

@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import joinedload
 
-from dogana.store.database import KEPT
+from dogana.store.database import KEPT, among
 from dogana.store.tables.landscape import (
     ClosingRow,
     EnvironmentRow,
@@ -75,6 +75,12 @@ async def release(
 async def release_numbered(session: AsyncSession, number: int) -> ReleaseRow:
     """A release that is known to be there."""
     return await session.get_one(ReleaseRow, number)
+
+
+async def revisions(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
+    """The commits that some releases were built from."""
+    query = select(ReleaseRow.id, ReleaseRow.revision).where(among(ReleaseRow.id, numbers))
+    return dict((await session.execute(query)).tuples().all())
 
 
 async def releases_named(

@@ -426,3 +426,9 @@ async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, st
         .where(PromotionRow.number.in_(numbers))
     )
     return {row.number: f"{row.title} {row.version}" for row in await session.execute(query)}
+
+
+async def releases_of(session: AsyncSession, numbers: Collection[int]) -> dict[int, int]:
+    """The releases that some promotions are of, by number."""
+    query = select(PromotionRow.number, PromotionRow.release_id).where(PromotionRow.number.in_(numbers))
+    return dict((await session.execute(query)).tuples().all())

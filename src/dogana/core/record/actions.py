@@ -6,11 +6,13 @@ import enum
 class Action(enum.StrEnum):
     """The kind of an entry. What stands in a ledger stays, so a word keeps its meaning."""
 
+    ACCEPT_FINDING = "accept finding"
     ACKNOWLEDGE_INCIDENT = "acknowledge incident"
     ADOPT = "adopt"
     APPROVE = "approve"
     ASK_ACCEPTANCE = "ask acceptance"
     ASK_CHANGE = "ask change"
+    ASK_FINDING = "ask to accept finding"
     ASK_OPENING = "ask opening"
     ASK_WAIVER = "ask waiver"
     ATTACH = "attach"
@@ -36,6 +38,7 @@ class Action(enum.StrEnum):
     DROP_SUBSCRIBER = "drop subscriber"
     DROP_VALUE = "drop value"
     END_ACCESS = "end access"
+    END_ACCEPTED_FINDING = "end accepted finding"
     END_COURSE = "end course"
     END_SESSION = "end session"
     END_STAND_IN = "end stand in"

@@ -82,7 +82,7 @@ class Estate(View):
 
 
 @dataclass(frozen=True, kw_only=True)
-class _Present:
+class Present:
     """What is known of the present alone."""
 
     arriving: Mapping[Place, Sequence[Moves]]
@@ -91,12 +91,12 @@ class _Present:
     seen: Mapping[Place, Glance]
 
     @classmethod
-    def none(cls) -> "_Present":
+    def none(cls) -> "Present":
         """Of the past nothing of it is told."""
         return cls(arriving={}, incidents={}, unconfirmed={}, seen={})
 
     @classmethod
-    async def read(cls, session: Session) -> "_Present":
+    async def read(cls, session: Session) -> "Present":
         """As it is now."""
         arriving: dict[Place, list[Moves]] = {}
         for one in await estate.under_way(session):
@@ -129,7 +129,7 @@ async def matrix(
         plan = await layout(session)
         shown = plan.narrowed(service=service, group=group, environment=environment, words=words)
         runs = await read_runs(session, shown, instant)
-        present = _Present.none() if past else await _Present.read(session)
+        present = Present.none() if past else await Present.read(session)
         order = sorted(shown.services, key=lambda one: (_calm(one.id, shown, runs, present), one.title))
         page = order[skip : skip + _AT_ONCE]
         promotions = [
@@ -175,7 +175,7 @@ async def read_runs(session: Session, shown: Layout, at: datetime) -> dict[Place
 
 
 def _calm(
-    service: str, shown: Layout, runs: Mapping[Place, Runs], present: _Present
+    service: str, shown: Layout, runs: Mapping[Place, Runs], present: Present
 ) -> tuple[int, int, int, int]:
     """What sorts those first where something goes wrong, is asked, moves, or is behind; in this order."""
     places = [(service, column.id) for column in shown.columns]
@@ -194,7 +194,7 @@ def _calm(
 def _cell(
     place: Place,
     runs: Mapping[Place, Runs],
-    present: _Present,
+    present: Present,
     let_in: Mapping[int, list[str]],
     at: datetime,
 ) -> EstateCell:

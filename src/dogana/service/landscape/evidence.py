@@ -13,7 +13,7 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.sources.reports import FORMATS, LARGEST, Format, content_of
 from dogana.sources.reports.common import Content
-from dogana.store import Session, landscape, promotions
+from dogana.store import Session, landscape, lookup, promotions
 from dogana.store.tables.landscape import ReleaseRow, ReportFileRow, ReportRow
 
 _MOST_CONTENT = 256 << 10
@@ -80,6 +80,7 @@ async def write_report(
     )
     session.add(row)
     await session.flush()
+    await lookup.keep(session, row)
     details = {
         "evidence": report.name,
         "kind": report.kind,

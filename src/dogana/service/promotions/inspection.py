@@ -76,6 +76,9 @@ async def held_on(backend: Backend, session: Session, row: PromotionRow, grounds
         await documents.keep_parts(session, new, backend.clock())
         row.facts, row.facts_parts = divided.index.decode(), sorted(divided.parts)
         row.facts_digest = divided.digest
+        change = grounds.facts.change.value
+        if change is not None and change.digest not in had:
+            row.ticket_keys = list(change.ticket_keys)
     return Held(
         backend=backend, session=session, row=row, grounds=grounds, sheet=grounds.sheet(backend.clock())
     )

@@ -1,9 +1,9 @@
-"""The table of what was seen to run."""
+"""The tables of what was seen to run, of what releases are made of, and of what is lived with."""
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, text
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -33,3 +33,66 @@ class SightingRow(Table):
     """In what it is not what landed there last, in words; absent while it is, or is not known."""
     differs_since: Mapped[datetime | None]
     """When it was first seen to be so."""
+
+
+class PartRow(Table):
+    """One component of a release, as its list of components names it; to be looked up."""
+
+    __tablename__ = "release_parts"
+    __table_args__ = (Index("ix_release_parts_name", "name"),)
+
+    release_id: Mapped[int] = mapped_column(ForeignKey("releases.id"), primary_key=True)
+    report: Mapped[str] = mapped_column(primary_key=True)
+    """The name of the evidence that lists it."""
+    n: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    version: Mapped[str]
+
+
+class FindingRow(Table):
+    """One thing that a scan of a release found; to be looked up."""
+
+    __tablename__ = "release_findings"
+    __table_args__ = (Index("ix_release_findings_name", "name"),)
+
+    release_id: Mapped[int] = mapped_column(ForeignKey("releases.id"), primary_key=True)
+    report: Mapped[str] = mapped_column(primary_key=True)
+    n: Mapped[int] = mapped_column(primary_key=True)
+    severity: Mapped[str]
+    name: Mapped[str]
+    file: Mapped[str]
+    """Where it is, without the line: lines move, and it stays the same finding."""
+    place: Mapped[str]
+    message: Mapped[str]
+
+
+class AcceptedFindingRow(Table):
+    """That a finding of a service is lived with until a date."""
+
+    __tablename__ = "accepted_findings"
+    __table_args__ = (
+        Index(
+            "uq_accepted_findings_standing",
+            "service_id",
+            "name",
+            "file",
+            unique=True,
+            postgresql_where=text("ended_at IS NULL"),
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))
+    name: Mapped[str]
+    file: Mapped[str]
+    severity: Mapped[str]
+    """The worst it had where it ran when this was asked for; a worse one is not accepted by it."""
+    reason: Mapped[str]
+    until: Mapped[datetime]
+    asked_by_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    asked_at: Mapped[datetime]
+    granted_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    granted_at: Mapped[datetime | None]
+    """From when on it holds; at once where one person is enough."""
+    ended_at: Mapped[datetime | None]
+    """When somebody took it back, or another took its place; it ends by itself with its date."""

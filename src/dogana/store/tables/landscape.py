@@ -111,7 +111,15 @@ class ReleaseRow(Table):
     """One version of a service, with what was built for it."""
 
     __tablename__ = "releases"
-    __table_args__ = (UniqueConstraint("service_id", "version", name="uq_releases_version"),)
+    __table_args__ = (
+        UniqueConstraint("service_id", "version", name="uq_releases_version"),
+        Index(
+            "ix_releases_artifacts",
+            "artifacts",
+            postgresql_using="gin",
+            postgresql_ops={"artifacts": "jsonb_path_ops"},
+        ),
+    )
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     service_id: Mapped[str] = mapped_column(ForeignKey("services.id"))

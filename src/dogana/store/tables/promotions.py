@@ -123,6 +123,7 @@ class PromotionRow(Table):
             postgresql_where=text("state IN ('landed', 'rolled back')"),
         ),
         Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
+        Index("ix_promotions_ticket_keys", "ticket_keys", postgresql_using="gin"),
         Index("ix_promotions_due", "inspect_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
         CheckConstraint("state IN ({})".format(", ".join(f"'{state}'" for state in State)), name="state"),
     )
@@ -173,6 +174,8 @@ class PromotionRow(Table):
     landed_at: Mapped[datetime | None]
     landed_artifacts: Mapped[list[dict[str, Any]] | None]
     """What the deployer reported to have landed, byte for byte."""
+    ticket_keys: Mapped[list[str] | None] = mapped_column(deferred=True)
+    """The tickets that it brings, as it was inspected last; None where that was not known."""
     brought: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """How much it departed with: `commits`, `files` and `tickets`; None where that was not known."""
     prepared_at: Mapped[datetime | None]

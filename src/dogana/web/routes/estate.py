@@ -1,27 +1,51 @@
 """The estate: what runs where, and what became of it."""
 
+from http import HTTPStatus
 from typing import Annotated
 
-from fastapi import Query
+from fastapi import Query, Response
+from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST
 from pydantic import Field, StringConstraints
 
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact
-from dogana.service.estate import changes, charts, comparison, history, matrix, occurrences, sightings
+from dogana.core.findings import FindingKey
+from dogana.service.estate import (
+    accepting,
+    changes,
+    charts,
+    comparison,
+    findings,
+    history,
+    matrix,
+    occurrences,
+    page,
+    sightings,
+    where,
+)
 from dogana.service.estate.changes import EstateChanges
 from dogana.service.estate.charts import Beside, Line, MonitorName
 from dogana.service.estate.comparison import Comparison
+from dogana.service.estate.findings import AcceptedView, Followed
 from dogana.service.estate.history import History
 from dogana.service.estate.matrix import Estate
 from dogana.service.estate.occurrences import Occurrence, Suspect
 from dogana.service.estate.sightings import SightingView
-from dogana.web.access import Deployer, Reader, UsesBackend
-from dogana.web.routing import DECIDED, MISSING, Body, Id, VersionText, router_of
+from dogana.service.estate.where import Whereabouts
+from dogana.web.access import Decider, Deployer, Reader, UsesBackend
+from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
 
 router = router_of("estate")
 MonitorText = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]*$")]
+FindingText = Annotated[str, StringConstraints(max_length=500, pattern=r"^[^\x00]*$")]
 Skip = Annotated[int, Query(ge=0, le=100_000)]
 Words = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
+
+
+class OpenMetrics(Response):
+    """A page of metrics."""
+
+    media_type = CONTENT_TYPE_LATEST
 
 
 class Running(Body):
@@ -32,6 +56,17 @@ class Running(Body):
     version: VersionText
     artifacts: tuple[Artifact, ...] = Field(default=(), max_length=100)
     """What it is made of; compared by name and digest where it is told."""
+
+
+class NewAcceptance(Body):
+    """A finding that is to be lived with."""
+
+    service: Slug
+    name: FindingText
+    file: FindingText = ""
+    """Where it is, without the line, as the list of findings has it."""
+    until: Instant
+    reason: Text
 
 
 @router.get("/estate")
@@ -174,3 +209,49 @@ async def report_running(told: Running, actor: Deployer, backend: UsesBackend) -
         version=told.version,
         artifacts=told.artifacts,
     )
+
+
+@router.get("/estate/findings", responses=MISSING)
+async def follow_findings(
+    actor: Reader,
+    backend: UsesBackend,
+    service: Annotated[Slug | None, Query()] = None,
+    environment: Annotated[EnvironmentId | None, Query()] = None,
+) -> Followed:
+    """What scans found in what runs now, the gravest first, and what was not scanned."""
+    return await findings.followed(backend, actor, service=service, environment=environment)
+
+
+@router.post("/estate/findings/accepted", responses=DECIDED)
+async def accept_finding(new: NewAcceptance, actor: Decider, backend: UsesBackend) -> AcceptedView:
+    """Live with a finding until a date; one that is high, critical or unrated waits for a second person."""
+    key = FindingKey(new.service, new.name, new.file)
+    return await accepting.accept(backend, actor, key, until=new.until, reason=new.reason)
+
+
+@router.post("/estate/findings/accepted/{number}/grant", responses=DECIDED)
+async def grant_acceptance(number: Id, actor: Decider, backend: UsesBackend) -> AcceptedView:
+    """Agree to live with a finding, as the second person."""
+    return await accepting.grant(backend, actor, number)
+
+
+@router.post("/estate/findings/accepted/{number}/end", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
+async def end_acceptance(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> None:
+    """Live with a finding no longer."""
+    await accepting.end(backend, actor, number, reason=word.comment)
+
+
+@router.get("/estate/where")
+async def find_where(
+    what: Annotated[str, Query(min_length=1, max_length=200, pattern=r"^[^\x00]*$")],
+    actor: Reader,
+    backend: UsesBackend,
+) -> Whereabouts:
+    """Where a ticket, commit, component (`name < version`), artifact's digest or release is."""
+    return await where.where(backend, actor, what)
+
+
+@router.get("/estate/metrics", response_class=OpenMetrics)
+async def estate_page(actor: Reader, backend: UsesBackend) -> OpenMetrics:
+    """The estate in the OpenMetrics text format."""
+    return OpenMetrics(await page.page(backend, actor))

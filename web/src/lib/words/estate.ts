@@ -26,7 +26,7 @@ export const estate = {
 	back: 'went back',
 	arriving: { waiting: 'waits', cleared: 'cleared', moving: 'moves', halted: 'halted' } as Record<string, string>,
 	incidents: (count: number) => counted(count, 'incident'),
-	drift: 'drift: something else runs',
+	drift: (what: string) => `drift: ${what.replace(/^it /, '')}`,
 	unseen: 'what runs is not known',
 	unconfirmed: 'not confirmed',
 	overdue: 'overdue',

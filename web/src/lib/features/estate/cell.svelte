@@ -18,7 +18,7 @@
 		<span class="soft">{say.nothing}</span>
 	{/if}
 	{#if cell.rollback}<span class="matter">{say.back}</span>{/if}
-	{#if cell.drift}<span class="matter wrong" title={cell.drift}>{say.drift}</span>{:else if cell.unseen}<span class="small soft" title={cell.unseen}>{say.unseen}</span>{/if}
+	{#if cell.drift}<span class="matter wrong" >{say.drift(cell.drift)}</span>{:else if cell.unseen}<span class="small soft" title={cell.unseen}>{say.unseen}</span>{/if}
 	{#if cell.incidents}<span class="matter wrong">{say.incidents(cell.incidents)}</span>{/if}
 	{#if cell.unconfirmed}<span class="matter asks" class:wrong={cell.overdue}>{say.unconfirmed}{cell.overdue ? `, ${say.overdue}` : ''}</span>{/if}
 	{#each cell.arriving as one (one.promotion)}<span class="matter comes" data-state={one.state}><span class="mono">{one.version}</span> {say.arriving[one.state] ?? one.state}</span>{/each}
