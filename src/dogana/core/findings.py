@@ -1,4 +1,4 @@
-"""Findings of scans across the estate: how grave they are, and which of them are lived with."""
+"""Findings of scans across the estate: how grave they are, and which of them are accepted."""
 
 from dataclasses import dataclass
 from datetime import datetime
@@ -23,13 +23,13 @@ def gravity(severity: str) -> int:
 
 
 def takes_two(severity: str) -> bool:
-    """Whether a second person has to agree before a finding is lived with."""
+    """Whether a second person has to agree before a finding is accepted."""
     return severity not in SEVERITIES or severity in _TAKES_TWO
 
 
 @dataclass(frozen=True, kw_only=True)
 class Accepted:
-    """That a finding is lived with until a date."""
+    """That a finding is accepted until a date."""
 
     severity: str
     """As grave as it was then."""

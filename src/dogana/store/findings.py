@@ -1,4 +1,4 @@
-"""Which findings are lived with, until when, and by whom."""
+"""Which findings are accepted, until when, and by whom."""
 
 from collections.abc import Sequence
 

@@ -22,10 +22,20 @@ async def get(session: AsyncSession, number: int, *, lock: bool = False) -> Inci
 
 
 async def latest(
-    session: AsyncSession, limit: int, *, all_: bool = False, before: int | None = None
+    session: AsyncSession,
+    limit: int,
+    *,
+    all_: bool = False,
+    before: int | None = None,
+    service: str | None = None,
+    environment: str | None = None,
 ) -> Sequence[IncidentRow]:
     """What nobody has closed yet, or all of it, before a number; the latest first."""
     query = select(IncidentRow).order_by(IncidentRow.number.desc()).limit(limit)
+    if service is not None:
+        query = query.where(IncidentRow.service_id == service)
+    if environment is not None:
+        query = query.where(IncidentRow.environment_id == environment)
     if before is not None:
         query = query.where(IncidentRow.number < before)
     return (await session.scalars(query if all_ else query.where(IncidentRow.closed_at.is_(None)))).all()

@@ -1,4 +1,4 @@
-"""Living with a finding until a date: who asks, who agrees, who ends it."""
+"""Accepting a finding until a date: who asks, who agrees, who ends it."""
 
 from datetime import datetime, timedelta
 
@@ -22,19 +22,19 @@ LONGEST = timedelta(days=180)
 async def accept(
     backend: Backend, actor: Actor, key: FindingKey, *, until: datetime, reason: str
 ) -> AcceptedView:
-    """Live with a finding until a date; one that is high, critical or unrated waits for a second person.
+    """Accept a finding until a date; one that is high, critical or unrated waits for a second person.
 
     Raises:
         InvalidError: without a reason, or without an end within 180 days.
         NotFoundError: for what is found in nothing that runs.
-        ConflictError: when it is lived with already, or that is asked for.
+        ConflictError: when it is accepted already, or that is asked for.
     """
     actor.must(Right.DECIDE)
     now = backend.clock()
-    must_say(reason, "Say why it can be lived with.", "/reason")
+    must_say(reason, "Say why it can be accepted.", "/reason")
     if not now < until <= now + LONGEST:
         raise InvalidError(
-            "It is lived with to a date, within 180 days.", fields=[("/until", "within 180 days")]
+            "It is accepted to a date, within 180 days.", fields=[("/until", "within 180 days")]
         )
     async with backend.database.transaction() as session:
         severity = await _severity(session, key, now)
@@ -43,7 +43,7 @@ async def accept(
         row = await findings.of(session, *key)
         if row is not None:
             if now < row.until and (row.granted_at is None or _holds(row, severity, now)):
-                raise ConflictError("It is lived with already, or somebody has asked for that.")
+                raise ConflictError("It is accepted already, or somebody has asked for that.")
             row.ended_at = now
             await session.flush()
         two = takes_two(severity)
@@ -61,13 +61,13 @@ async def accept(
         session.add(made)
         await session.flush()
         action = Action.ASK_FINDING if two else Action.ACCEPT_FINDING
-        verb = "asked to live with" if two else "lives with"
+        verb = "asked to accept" if two else "accepted"
         await _say(session, actor, action, f"{actor.name} {verb} {_what(made)}", now, made, reason=reason)
         return accepted_view(made, severity, actor, await people.names(session), now)
 
 
 async def grant(backend: Backend, actor: Actor, number: int) -> AcceptedView:
-    """Agree to live with a finding, as the second person.
+    """Agree to accept a finding, as the second person.
 
     Raises:
         NotFoundError: when nobody asked.
@@ -86,13 +86,13 @@ async def grant(backend: Backend, actor: Actor, number: int) -> AcceptedView:
         row.granted_by_id, row.granted_at = actor.id, now
         if severity is not None and not _holds(row, severity, now):
             raise ConflictError("The finding is graver than when that was asked for.")
-        says = f"{actor.name} agreed to live with {_what(row)}"
+        says = f"{actor.name} agreed to accept {_what(row)}"
         await _say(session, actor, Action.ACCEPT_FINDING, says, now, row, reason=row.reason)
         return accepted_view(row, severity or row.severity, actor, await people.names(session), now)
 
 
 async def end(backend: Backend, actor: Actor, number: int, *, reason: str) -> None:
-    """Live with it no longer, or take back that one asked.
+    """Accept it no longer, or take back that one asked.
 
     Raises:
         NotFoundError: when it does not stand.
@@ -102,7 +102,7 @@ async def end(backend: Backend, actor: Actor, number: int, *, reason: str) -> No
     async with backend.database.transaction() as session:
         row = await _standing(session, number)
         row.ended_at = now
-        says = f"{actor.name} no longer lives with {_what(row)}"
+        says = f"{actor.name} no longer accepts {_what(row)}, which was"
         await _say(session, actor, Action.END_ACCEPTED_FINDING, says, now, row, reason=reason)
 
 
@@ -114,7 +114,7 @@ def _holds(row: AcceptedFindingRow, severity: str, now: datetime) -> bool:
 async def _standing(session: Session, number: int) -> AcceptedFindingRow:
     row = await findings.get(session, number)
     if row is None or row.ended_at is not None:
-        raise NotFoundError("Nobody asked to live with that.")
+        raise NotFoundError("Nobody asked to accept that.")
     return row
 
 

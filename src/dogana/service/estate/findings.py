@@ -29,7 +29,7 @@ class Mending(View):
 
 
 class AcceptedView(View):
-    """That a finding is lived with, or that somebody asked for it."""
+    """That a finding is accepted, or that somebody asked for it."""
 
     id: int
     asked_by: Named
@@ -165,7 +165,7 @@ def _line(
 def accepted_view(
     row: AcceptedFindingRow, severity: str, actor: Actor, names: Mapping[str, str], now: datetime
 ) -> AcceptedView:
-    """That a finding as grave as this is lived with, as somebody sees it."""
+    """That a finding as grave as this is accepted, as somebody sees it."""
     held = Accepted(severity=row.severity, until=row.until, granted_at=row.granted_at, ended_at=row.ended_at)
     waits = row.granted_at is None and now < row.until
     return AcceptedView(

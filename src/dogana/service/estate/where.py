@@ -84,10 +84,10 @@ async def where(backend: Backend, actor: Actor, asked: str) -> Whereabouts:
         if _DIGEST.match(wanted.lower()):
             releases = await lookup.with_artifact(session, wanted.lower(), _MOST)
             carriers = await lookup.of_releases(session, releases, _MOST)
-            return _told(asked, "artifact", _tracks(carriers, plan, runs), [])
+            return _told(asked, "artifact", _tracks(carriers, plan, runs, itself=True), [])
         carriers = await _release(session, plan, wanted)
         if carriers:
-            return _told(asked, "release", _tracks(carriers, plan, runs), [])
+            return _told(asked, "release", _tracks(carriers, plan, runs, itself=True), [])
         tracks, unknown = await _component(session, plan, runs, wanted)
         if tracks:
             return _told(asked, "component", tracks, unknown)
@@ -204,7 +204,14 @@ def _running(service: ServiceRow, there: Mapping[str, Runs], plan: Layout, holds
     return _track(service, stops, plan, holds)
 
 
-def _tracks(carriers: Iterable[Carries], plan: Layout, runs: Mapping[tuple[str, str], Runs]) -> list[Track]:
+def _tracks(
+    carriers: Iterable[Carries],
+    plan: Layout,
+    runs: Mapping[tuple[str, str], Runs],
+    *,
+    itself: bool = False,
+) -> list[Track]:
+    """What carries something, service by service; `itself` where nothing later holds it as well."""
     by_service: dict[str, list[Carries]] = {}
     for one in carriers:
         by_service.setdefault(one.service, []).append(one)
@@ -215,30 +222,29 @@ def _tracks(carriers: Iterable[Carries], plan: Layout, runs: Mapping[tuple[str, 
         stops = []
         for column in plan.columns:
             own = [one for one in by_service[service.id] if one.environment == column.id]
-            stop = _stop(own, Named(id=column.id, name=column.name), runs.get((service.id, column.id)))
+            run = runs.get((service.id, column.id))
+            stop = _stop(own, Named(id=column.id, name=column.name), run, itself=itself)
             stops += [stop] if stop is not None else []
         tracks.append(_track(service, stops, plan, []))
     return tracks
 
 
-def _stop(own: Sequence[Carries], environment: Named, run: Runs | None) -> Stop | None:
+def _stop(own: Sequence[Carries], environment: Named, run: Runs | None, *, itself: bool) -> Stop | None:
     """How far it has come at an environment: it came in with the first that landed, else it is under way."""
     landed = sorted((one for one in own if one.landed_at), key=lambda one: one.landed_at or one.requested_at)
     if landed:
-        first = landed[0]
-        gone = run is not None and _went_back_past(run, landed)
-        return _at(
-            first,
-            environment,
-            "landed" if gone else "runs",
-            first.landed_at,
-            f"{run.version} runs there, which went back past it" if gone and run else None,
+        first, versions = landed[0], {one.version for one in landed}
+        back = run is not None and _went_back_past(run, landed)
+        gone = back or (itself and run is not None and run.version not in versions)
+        why = (
+            f"{run.version} runs there{', which went back past it' if back else ''}" if gone and run else None
         )
+        return _at(first, environment, "landed" if gone else "runs", first.landed_at, why)
     for one in own:
         if one.state in (*PENDING, State.MOVING, State.HALTED):
             return _at(one, environment, one.state, one.requested_at, one.sentence)
-    back = next((one for one in own if one.state == State.ROLLED_BACK), None)
-    return _at(back, environment, "taken back", back.requested_at, None) if back else None
+    taken = next((one for one in own if one.state == State.ROLLED_BACK), None)
+    return _at(taken, environment, "taken back", taken.requested_at, None) if taken else None
 
 
 def _went_back_past(run: Runs, landed: Sequence[Carries]) -> bool:

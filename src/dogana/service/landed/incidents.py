@@ -45,6 +45,8 @@ class IncidentView(View):
     since: Instant
     over_at: Instant | None
     """When it was over; absent while it is not."""
+    lasted: float | None
+    """How long it took until then, in seconds."""
     acknowledged: bool
     closed: bool
     landing: int | None
@@ -259,12 +261,20 @@ async def _found(session: Session, number: int, *, lock: bool = False) -> Incide
 
 
 async def latest(
-    backend: Backend, actor: Actor, *, closed: bool, before: int | None = None
+    backend: Backend,
+    actor: Actor,
+    *,
+    closed: bool,
+    before: int | None = None,
+    service: str | None = None,
+    environment: str | None = None,
 ) -> list[IncidentView]:
     """What nobody has closed, or all of it, before a number; the latest first, two hundred at a time."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        rows = await incidents.latest(session, _MOST, all_=closed, before=before)
+        rows = await incidents.latest(
+            session, _MOST, all_=closed, before=before, service=service, environment=environment
+        )
         return await _views(session, rows, await people.names(session))
 
 
@@ -310,6 +320,9 @@ def _view(
         says=_says(row, names),
         since=row.detected_at or row.opened_at,
         over_at=row.resolved_at,
+        lasted=(row.resolved_at - (row.detected_at or row.opened_at)).total_seconds()
+        if row.resolved_at
+        else None,
         acknowledged=row.acknowledged_at is not None,
         closed=row.closed_at is not None,
         landing=row.landing,

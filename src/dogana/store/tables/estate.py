@@ -1,4 +1,4 @@
-"""The tables of what was seen to run, of what releases are made of, and of what is lived with."""
+"""The tables of what was seen to run, of what releases are made of, and of what is accepted."""
 
 from datetime import datetime
 from typing import Any
@@ -67,7 +67,7 @@ class FindingRow(Table):
 
 
 class AcceptedFindingRow(Table):
-    """That a finding of a service is lived with until a date."""
+    """That a finding of a service is accepted until a date."""
 
     __tablename__ = "accepted_findings"
     __table_args__ = (

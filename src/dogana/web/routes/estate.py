@@ -59,7 +59,7 @@ class Running(Body):
 
 
 class NewAcceptance(Body):
-    """A finding that is to be lived with."""
+    """A finding that is to be accepted."""
 
     service: Slug
     name: FindingText
@@ -224,20 +224,20 @@ async def follow_findings(
 
 @router.post("/estate/findings/accepted", responses=DECIDED)
 async def accept_finding(new: NewAcceptance, actor: Decider, backend: UsesBackend) -> AcceptedView:
-    """Live with a finding until a date; one that is high, critical or unrated waits for a second person."""
+    """Accept a finding until a date; one that is high, critical or unrated waits for a second person."""
     key = FindingKey(new.service, new.name, new.file)
     return await accepting.accept(backend, actor, key, until=new.until, reason=new.reason)
 
 
 @router.post("/estate/findings/accepted/{number}/grant", responses=DECIDED)
 async def grant_acceptance(number: Id, actor: Decider, backend: UsesBackend) -> AcceptedView:
-    """Agree to live with a finding, as the second person."""
+    """Agree to accept a finding, as the second person."""
     return await accepting.grant(backend, actor, number)
 
 
 @router.post("/estate/findings/accepted/{number}/end", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
 async def end_acceptance(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> None:
-    """Live with a finding no longer."""
+    """Accept a finding no longer."""
     await accepting.end(backend, actor, number, reason=word.comment)
 
 

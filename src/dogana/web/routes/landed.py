@@ -122,12 +122,16 @@ async def list_incidents(
     *,
     closed: bool = False,
     after: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+    service: Annotated[Slug | None, Query()] = None,
+    environment: Annotated[EnvironmentId | None, Query()] = None,
 ) -> list[IncidentView]:
     """What nobody has closed yet, the latest first; with `closed` all of it.
 
     Two hundred at a time: those told before the one numbered `after` come next.
     """
-    return await incidents.latest(backend, actor, closed=closed, before=after)
+    return await incidents.latest(
+        backend, actor, closed=closed, before=after, service=service, environment=environment
+    )
 
 
 @router.get("/incidents/{incident}", responses=MISSING)

@@ -57,7 +57,6 @@ export const changed = {
 export const history = {
 	title: (name: string) => `${name} · Estate · Dogana`,
 	everything: 'Everything',
-	back: 'The estate',
 	sub: 'what landed, and how it went',
 	service: 'Service',
 	every: 'every service',
@@ -145,4 +144,73 @@ export const beside = {
 	heading: 'Before and after',
 	reading: 'Reading what was measured before and after…',
 	none: 'No monitor is watched here.'
+};
+
+export const parts = {
+	label: 'Parts of the estate',
+	all: [
+		{ path: '/estate', name: 'What runs' },
+		{ path: '/estate/history', name: 'History' },
+		{ path: '/estate/findings', name: 'Findings' },
+		{ path: '/estate/incidents', name: 'Incidents' },
+		{ path: '/estate/where', name: 'Where is it?' }
+	]
+};
+
+export const findings = {
+	title: 'Findings · Estate · Dogana',
+	heading: 'Findings',
+	sub: (open: number, held: number) => `${counted(open, 'finding')} in what runs${held ? `, ${held} accepted` : ''}`,
+	hide: 'Hide what is accepted',
+	severity: { critical: 'critical', high: 'high', unrated: 'not rated', medium: 'medium', low: 'low', info: 'note' } as Record<string, string>,
+	since: (age: string) => `known for ${age}`,
+	new: 'known since just now',
+	mends: (version: string, place: string) => `${version} mends it in ${place}`,
+	nothingMends: 'Nothing that waits mends it.',
+	none: 'No scan of what runs found anything, as far as it was scanned.',
+	allHeld: 'Everything that is known is accepted.',
+	unknown: (count: number) => `${counted(count, 'release')} of what runs not scanned, or not wholly`,
+	more: (count: number) => `and ${counted(count, 'further finding')}`,
+	reading: 'Reading what scans found…',
+	acts: 'Accept…',
+	until: 'Until',
+	why: 'Reason',
+	twoHint: 'As grave as this, a second person has to agree; until then it stays on the list.',
+	oneHint: 'It is off the list until that date, and back on it after that, or once it is graver.',
+	accept: 'Accept',
+	cancel: 'Cancel',
+	asked: (who: string, until: string, why: string) => `${who} asks to accept it until ${until}: ${why}`,
+	held: (who: string, until: string, why: string) => `Accepted until ${until} by ${who}: ${why}`,
+	back: (who: string, until: string) => `On the list again: ${who} had accepted it until ${until}, or as less grave.`,
+	grant: 'Agree',
+	end: 'Accept no longer',
+	where: 'Find a component…'
+};
+
+export const where = {
+	title: 'Where is it? · Estate · Dogana',
+	heading: 'Where is it?',
+	label: 'A ticket, commit, component, digest or release',
+	hint: 'MET-441, a commit, “frame-codec < 2.1”, a digest, “Taps portal 12.1.0”',
+	find: 'Find',
+	kinds: { ticket: 'a ticket', commit: 'a commit', artifact: 'an artifact', component: 'a component', release: 'a release' } as Record<string, string>,
+	found: (asked: string, kind: string) => `${asked} is ${kind}.`,
+	nothing: (asked: string) => `Nothing on record holds ${asked}.`,
+	unknown: 'Not all is known',
+	states: { runs: 'runs', landed: 'landed', moving: 'moving', halted: 'halted', waiting: 'waits', cleared: 'cleared', 'taken back': 'rolled back' } as Record<string, string>,
+	missing: 'not there',
+	since: (at: string) => `since ${at}`,
+	asked: (at: string) => `asked for ${at}`,
+	reading: 'Looking…'
+};
+
+export const incidentList = {
+	title: 'Incidents · Estate · Dogana',
+	heading: 'Incidents',
+	open: 'what nobody has closed',
+	every: 'every one',
+	also: 'Closed ones too',
+	restored: (median: string, count: number) => `Over after ${median}, at the median of ${count}.`,
+	none: 'Nothing goes wrong that somebody told of.',
+	earlier: 'Show earlier ones'
 };

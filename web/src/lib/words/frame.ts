@@ -30,6 +30,8 @@ export const palette = {
 	findAndGo: 'Find and go',
 	view: 'View',
 	entries: 'Entries',
+	where: 'Where',
+	whereIs: (words: string) => `is “${words}”?`,
 	withWords: (words: string) => `with “${words}”`,
 	promotion: 'Promotion',
 	into: (release: string, place: string) => `${release} into ${place}`,

@@ -1,4 +1,4 @@
-"""What releases are made of, to be looked up, and which findings are lived with."""
+"""What releases are made of, to be looked up, and which findings are accepted."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -6,6 +6,7 @@
 	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
 	import { estate as say } from '$lib/words/estate';
+	import Parts from './parts.svelte';
 	import type { Estate } from './estate.svelte';
 	let { found }: { found: Estate | null } = $props();
 
@@ -22,9 +23,7 @@
 
 <div class="view-head">
 	<h1>{say.name} <span class="soft">{found?.past ? say.then(when(new Date(found.at), zone, new Date())) : say.now}</span></h1>
-	<nav class="spans" aria-label={say.spans}>
-		{#each say.ago as ago (ago.id)}<a href={here({ as_of: ago.ms ? minute(now - ago.ms) : null })} aria-current={!ago.ms && !asOf ? 'true' : undefined}>{ago.label}</a>{/each}
-	</nav>
+	<Parts />
 </div>
 <form class="filters" onsubmit={(event) => event.preventDefault()}>
 	<label class="words">{say.find}<input class="field" type="search" value={query.get('words') ?? ''} oninput={(event) => put({ words: event.currentTarget.value })} /></label>
@@ -35,6 +34,9 @@
 		</select></label>
 	{/if}
 	<label>{say.at}<Instant at={moment('as_of')} {zone} onchange={(at) => put({ as_of: minute(at) })} /></label>
+	<nav class="spans" aria-label={say.spans}>
+		{#each say.ago as ago (ago.id)}<a href={here({ as_of: ago.ms ? minute(now - ago.ms) : null })} aria-current={!ago.ms && !asOf ? 'true' : undefined}>{ago.label}</a>{/each}
+	</nav>
 	<label>{say.since}<Instant at={moment('since')} {zone} onchange={(at) => put({ since: minute(at) })} /></label>
 </form>
 
@@ -55,6 +57,9 @@
 		width: 190px;
 		font-size: 12.5px;
 		color: var(--ink-soft);
+	}
+	.spans {
+		padding-bottom: 0.5rem;
 	}
 	@media (max-width: 760px) {
 		label {

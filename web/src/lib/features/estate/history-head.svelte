@@ -6,6 +6,7 @@
 	import { addressOf } from '$lib/state/places';
 	import { Loader } from '$lib/state/loader.svelte';
 	import { history as say } from '$lib/words/estate';
+	import Parts from './parts.svelte';
 	let { service, environment }: { service: string | undefined; environment: string | undefined } = $props();
 
 	let services = $state.raw<Record<string, Schemas['Service']>>({});
@@ -24,16 +25,25 @@
 
 <div class="view-head">
 	<h1>{name} <span class="soft">{say.sub}</span></h1>
+	<Parts />
+</div>
+<div class="which">
 	<label>{say.service}<select class="field" value={service ?? ''} onchange={(event) => put({ service: event.currentTarget.value || null, of: null })}><option value="">{say.every}</option>{#each Object.entries(services) as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></label>
 	<label>{say.place}<select class="field" value={environment ?? ''} onchange={(event) => put({ at: event.currentTarget.value || null })}><option value="">{say.everywhere}</option>{#each stations as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
 	{#if address}<a class="underline" href={address} target="_blank" rel="noopener noreferrer">{say.open}</a>{/if}
-	<a class="underline" href="/estate">{say.back}</a>
 </div>
 
 <style>
 	h1 {
 		margin-right: auto;
 		white-space: normal;
+	}
+	.which {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: baseline;
+		gap: 0.4rem 1.4rem;
+		padding-bottom: 0.5rem;
 	}
 	label {
 		display: flex;

@@ -32,7 +32,7 @@
 	const found = $derived.by(() => {
 		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
 		const fits = [...all, ...closings].filter((one) => wanted.every((word) => `${one.what} ${one.name}`.toLowerCase().includes(word)));
-		const entries = words.trim() ? [{ what: say.entries, name: say.withWords(words.trim()), href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
+		const entries = words.trim() ? [{ what: say.where, name: say.whereIs(words.trim()), href: `/estate/where?what=${encodeURIComponent(words.trim())}` }, { what: say.entries, name: say.withWords(words.trim()), href: `/ledger?words=${encodeURIComponent(words.trim())}` }] : [];
 		return [...fits.slice(0, MOST), ...entries];
 	});
 	// By its place: two may be called alike.

@@ -10,7 +10,7 @@
 
 	/** In this view, where it can be narrowed; else on the Desk. */
 	function at(key: string, value: string | null): string {
-		const narrows = ['/desk', '/ledger', '/policies', '/calendar', '/estate', '/estate/history'].includes(page.url.pathname);
+		const narrows = ['/desk', '/ledger', '/policies', '/calendar', '/estate', '/estate/history', '/estate/findings', '/estate/incidents'].includes(page.url.pathname);
 		return withThe(narrows ? page.url : new URL('/desk', page.url), { [key]: value });
 	}
 </script>
