@@ -37,6 +37,7 @@ from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
+from dogana.service.estate import boards
 from dogana.service.exchange import outbound, parties
 from dogana.service.hashing import hash_password
 from dogana.service.landed import incidents
@@ -282,6 +283,7 @@ async def make_history(
                 say(f"playing history: {last}, {gone:.0%}")
 
         await simulation.run(progress)
+        await boards.keep(backend, ACTORS["ilse"], None, BOARD)
         say("signing the ledger")
         while await sequencer.sequence(backend, key, LEDGER_NAME):
             continue
@@ -312,6 +314,17 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
                 secret=None,
                 expected=None,
             )
+
+
+BOARD = boards.EstateBoard(
+    title="Valves and meters",
+    services=("valve-command", "meter-intake"),
+    charts=(
+        boards.Chart(environment="pilot-valley", monitor="valve acknowledgement, s"),
+        boards.Chart(environment="live-north", monitor="telemetry lag, s"),
+    ),
+    hours=168,
+)
 
 
 async def set_places(backend: Backend, fleet: str) -> None:

@@ -131,6 +131,7 @@ OPEN = frozenset(
         ("POST", "/api/invitations"),
         ("POST", "/api/hooks/{sender}"),
         ("GET", "/api/feeds/{token}/{environment}.ics"),
+        ("GET", "/api/walls/{secret}"),
         ("GET", "/api/policy-schema"),
         ("GET", "/.well-known/jwks.json"),
     }

@@ -16,6 +16,7 @@ from dogana.settings import Settings
 from dogana.web import access, live, problems
 from dogana.web.front_end import STRICT_POLICY, FrontEnd
 from dogana.web.routes import (
+    boards,
     calendars,
     courses,
     delivery,
@@ -73,6 +74,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         promotions.router,
         courses.router,
         delivery.router,
+        boards.router,
         estate.router,
         landed.router,
         views.router,

@@ -120,7 +120,7 @@ async def _standing(session: Session, number: int) -> AcceptedFindingRow:
 
 async def _severity(session: Session, key: FindingKey, now: datetime) -> str | None:
     plan = await layout(session)
-    shown = plan.narrowed(service=key.service, group=None, environment=None, words=None)
+    shown = plan.narrowed(services=[key.service])
     runs = await read_runs(session, shown, now)
     found = await lookup.findings_of(session, {run.release for run in runs.values()})
     return severity_where_it_runs(key, runs.values(), found)

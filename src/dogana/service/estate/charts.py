@@ -249,6 +249,11 @@ def _line(one: Charted, said: Reading[tuple[Bucket, ...]], *, limited: bool) -> 
     )
 
 
+def nothing(name: str, why: str) -> Line:
+    """A monitor of which nothing is known."""
+    return Line(name=name, at=[], mean=[], low=[], high=[], at_most=None, at_least=None, unknown=why)
+
+
 def _limit(one: Charted) -> str | None:
     parts = [f"at least {one.at_least:g}"] if one.at_least is not None else []
     parts += [f"at most {one.at_most:g}"] if one.at_most is not None else []

@@ -77,7 +77,7 @@ async def followed(
     now = backend.clock()
     async with backend.database.transaction() as session:
         plan = await layout(session)
-        shown = plan.narrowed(service=service, group=None, environment=environment, words=None)
+        shown = plan.narrowed(services=[service] if service else None, environment=environment)
         runs = await read_runs(session, shown, now)
         waiting = [one for one in await estate.under_way(session) if (one.service, one.environment) in runs]
         releases = {run.release for run in runs.values()}

@@ -1,6 +1,6 @@
 """Which services stand in which rows and which environments in which columns."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dogana.core.estate import legs_before
@@ -30,7 +30,12 @@ class Layout:
     """Of groups."""
 
     def narrowed(
-        self, *, service: str | None, group: str | None, environment: str | None, words: str | None
+        self,
+        *,
+        services: Collection[str] | None = None,
+        group: str | None = None,
+        environment: str | None = None,
+        words: str | None = None,
     ) -> "Layout":
         """As far as it fits; what is not asked for fits."""
         wanted = (words or "").casefold().split()
@@ -39,7 +44,7 @@ class Layout:
             services=[
                 one
                 for one in self.services
-                if service in (None, one.id)
+                if (services is None or one.id in services)
                 and group in (None, one.group_id)
                 and all(word in f"{one.title} {one.id}".casefold() for word in wanted)
             ],

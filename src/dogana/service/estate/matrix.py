@@ -1,6 +1,6 @@
 """Services by environments: what runs where now or ran there, and what needs attention."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -114,7 +114,7 @@ async def matrix(
     actor: Actor,
     *,
     at: datetime | None,
-    service: str | None,
+    services: Collection[str] | None,
     group: str | None,
     environment: str | None,
     words: str | None,
@@ -127,7 +127,7 @@ async def matrix(
     instant = at if at is not None and past else now
     async with backend.database.transaction() as session:
         plan = await layout(session)
-        shown = plan.narrowed(service=service, group=group, environment=environment, words=words)
+        shown = plan.narrowed(services=services, group=group, environment=environment, words=words)
         runs = await read_runs(session, shown, instant)
         present = Present.none() if past else await Present.read(session)
         order = sorted(shown.services, key=lambda one: (_calm(one.id, shown, runs, present), one.title))

@@ -96,3 +96,23 @@ class AcceptedFindingRow(Table):
     """From when on it holds; at once where one person is enough."""
     ended_at: Mapped[datetime | None]
     """When somebody took it back, or another took its place; it ends by itself with its date."""
+
+
+class BoardRow(Table):
+    """A person's own choice of services and charts."""
+
+    __tablename__ = "boards"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    title: Mapped[str]
+    owner_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
+    services: Mapped[list[str]]
+    charts: Mapped[list[dict[str, Any]]]
+    """Each `environment` and `monitor`."""
+    hours: Mapped[int]
+    """How far back its charts go."""
+    changed_at: Mapped[datetime]
+    wall_digest: Mapped[str | None] = mapped_column(unique=True)
+    """Of the secret in the address of its wall; None while it hangs on none."""
+    wall_until: Mapped[datetime | None]
+    """When that address ends."""

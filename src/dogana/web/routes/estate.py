@@ -85,7 +85,7 @@ async def read_estate(
         backend,
         actor,
         at=at,
-        service=service,
+        services=[service] if service else None,
         group=group,
         environment=environment,
         words=words,

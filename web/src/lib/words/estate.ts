@@ -153,7 +153,8 @@ export const parts = {
 		{ path: '/estate/history', name: 'History' },
 		{ path: '/estate/findings', name: 'Findings' },
 		{ path: '/estate/incidents', name: 'Incidents' },
-		{ path: '/estate/where', name: 'Where is it?' }
+		{ path: '/estate/where', name: 'Where is it?' },
+		{ path: '/estate/boards', name: 'Boards' }
 	]
 };
 
@@ -213,4 +214,39 @@ export const incidentList = {
 	restored: (median: string, count: number) => `Over after ${median}, at the median of ${count}.`,
 	none: 'Nothing goes wrong that somebody told of.',
 	earlier: 'Show earlier ones'
+};
+
+export const boards = {
+	title: 'Boards · Estate · Dogana',
+	titleOf: (name: string) => `${name} · Dogana`,
+	heading: 'Boards',
+	sub: 'your own choice of services and charts',
+	none: 'No board yet. A board shows the services and charts you look at together; its link is good for everybody who may read.',
+	make: 'Make a board',
+	name: 'Title',
+	services: 'Services',
+	everyService: 'Every service, while none is chosen.',
+	charts: 'Charts',
+	place: 'Environment',
+	monitor: 'Monitor',
+	add: 'Add a chart',
+	remove: 'Remove',
+	back: 'Charts go back',
+	hours: { 6: '6 h', 24: 'a day', 168: 'a week', 672: '4 weeks' } as Record<number, string>,
+	save: 'Save',
+	cancel: 'Cancel',
+	edit: 'Edit',
+	drop: 'Delete',
+	sure: (name: string) => `Delete the board ${name}? Its wall shows nothing from then on.`,
+	of: (owner: string) => `${owner}’s`,
+	count: (services: number, charts: number) => `${services ? counted(services, 'service') : 'every service'}, ${counted(charts, 'chart')}`,
+	wall: 'Put it on a wall…',
+	hangs: (until: string) => `on a wall until ${until}`,
+	takeDown: 'Take it off its wall',
+	wallHint: 'Whoever has this address sees the board, and nothing else, without signing in. It is shown once, and ends in 90 days.',
+	open: 'Open the wall',
+	reading: 'Reading the board…',
+	asOf: (at: string) => `as of ${at}`,
+	lost: 'Not read for a while; what you see may be old.',
+	nothing: 'Nothing has landed of these services yet.'
 };
