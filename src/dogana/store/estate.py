@@ -165,7 +165,7 @@ async def unconfirmed(session: AsyncSession) -> dict[int, datetime | None]:
     query = select(SignOffRow.promotion, SignOffRow.landed_at + SignOffRow.within).where(
         SignOffRow.said_at.is_(None), SignOffRow.lapsed_at.is_(None), SignOffRow.landed_at.is_not(None)
     )
-    return dict((await session.execute(query)).tuples().all())
+    return {row[0]: row[1] for row in await session.execute(query)}
 
 
 async def let_in_by(session: AsyncSession, promotions: Collection[int]) -> dict[int, list[str]]:

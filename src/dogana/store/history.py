@@ -54,8 +54,8 @@ async def within(
     end: datetime,
     most: int,
 ) -> list[Ended]:
-    """What landed or was taken back from one instant to another, the latest first."""
-    query = _ended(service, environment).where(PromotionRow.closed_at >= start, PromotionRow.closed_at <= end)
+    """What landed or was taken back after one instant and up to another, the latest first."""
+    query = _ended(service, environment).where(*between(start, end))
     return [Ended(*row) for row in await session.execute(query.limit(most))]
 
 

@@ -80,7 +80,7 @@ async def release_numbered(session: AsyncSession, number: int) -> ReleaseRow:
 async def revisions(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
     """The commits that some releases were built from."""
     query = select(ReleaseRow.id, ReleaseRow.revision).where(among(ReleaseRow.id, numbers))
-    return dict((await session.execute(query)).tuples().all())
+    return {row[0]: row[1] for row in await session.execute(query)}
 
 
 async def releases_named(

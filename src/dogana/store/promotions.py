@@ -431,4 +431,4 @@ async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, st
 async def releases_of(session: AsyncSession, numbers: Collection[int]) -> dict[int, int]:
     """The releases that some promotions are of, by number."""
     query = select(PromotionRow.number, PromotionRow.release_id).where(PromotionRow.number.in_(numbers))
-    return dict((await session.execute(query)).tuples().all())
+    return {row[0]: row[1] for row in await session.execute(query)}

@@ -22,6 +22,8 @@ export interface Drawn {
 	/** Called with the instant under the pointer, in milliseconds; null once it leaves. */
 	onpoint: (at: number | null) => void;
 	onstretch: (stretch: Stretch) => void;
+	/** Pixels; usual where left out. */
+	height?: number;
 }
 
 /** Draws into an element, anew when anything of it, the theme or the width changes. */
@@ -34,7 +36,7 @@ export function plot(drawn: () => Drawn) {
 			made = new uPlot(options(element, now), series(now.line) as uPlot.AlignedData, element);
 		};
 		$effect(draw);
-		const sizes = new ResizeObserver(() => made?.setSize({ width: element.clientWidth, height: HEIGHT }));
+		const sizes = new ResizeObserver(() => made?.setSize({ width: element.clientWidth, height: drawn().height ?? HEIGHT }));
 		sizes.observe(element);
 		const themes = new MutationObserver(draw);
 		themes.observe(document.documentElement, { attributeFilter: ['data-mode'] });
@@ -69,16 +71,18 @@ function options(element: HTMLElement, drawn: Drawn): uPlot.Options {
 	const ink = (name: string) => getComputedStyle(element).getPropertyValue(name).trim();
 	const axis = { stroke: ink('--ink-soft'), grid: { stroke: ink('--hair'), width: 1 }, ticks: { show: false }, font: '11px sans-serif' };
 	const long = drawn.end - drawn.start > 2 * 86_400_000;
+	/** A label that would end beyond the axis is left out. */
+	const last = (drawn.end - (drawn.end - drawn.start) * 0.03) / 1000;
 	const limit = () => ({ stroke: ink('--wax'), width: 1.3, dash: [5, 4], points: { show: false } });
 	return {
 		width: element.clientWidth,
-		height: HEIGHT,
+		height: drawn.height ?? HEIGHT,
 		legend: { show: false },
 		padding: [6, RIGHT, 0, 0],
 		cursor: { sync: { key: 'estate' }, points: { show: false }, y: false, drag: { x: true, y: false, setScale: false } },
 		scales: { x: { time: true, range: [drawn.start / 1000, drawn.end / 1000] }, y: { range: range(drawn.line) } },
 		axes: [
-			{ ...axis, size: 20, space: 80, incrs: long ? DAYS : undefined, values: (_, at) => at.map((one) => (long ? day(new Date(one * 1000), drawn.zone) : clock(new Date(one * 1000), drawn.zone))) },
+			{ ...axis, size: 20, space: 80, incrs: long ? DAYS : undefined, values: (_, at) => at.map((one) => (one > last ? '' : long ? day(new Date(one * 1000), drawn.zone) : clock(new Date(one * 1000), drawn.zone))) },
 			{ ...axis, size: LEFT, space: 26, values: (_, at) => at.map((one) => `${Number(one.toPrecision(3))}`) }
 		],
 		series: [{}, { width: 0, points: { show: false } }, { width: 0, points: { show: false } }, { stroke: ink('--blue'), width: 1.6, points: { show: false } }, limit(), limit()],

@@ -22,7 +22,7 @@
 			{:else if line.at.length === 0}<p class="soft">{charts.empty}</p>
 			{:else}
 				<div inert={!links}><Marks found={{ occurrences, start, end }} {zone} /></div>
-				<div {@attach plot(() => ({ line, occurrences, start, end, zone, onpoint: () => undefined, onstretch: () => undefined }))}></div>
+				<div {@attach plot(() => ({ line, occurrences, start, end, zone, onpoint: () => undefined, onstretch: () => undefined, height: links ? undefined : 200 }))}></div>
 			{/if}
 		</figure>
 	{/each}
