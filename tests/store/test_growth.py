@@ -1,6 +1,7 @@
 """What a long past costs: nothing that people wait for, or that is asked again and again, goes through it."""
 
 import json
+from datetime import timedelta
 from typing import Any
 
 import psycopg
@@ -12,6 +13,7 @@ from tests.world import NOW, World
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
 from dogana.service.delivery import automation
+from dogana.service.estate import changes, history, matrix, occurrences, sightings, where
 from dogana.service.landed import going_back, incidents, sign_offs
 from dogana.service.ledger import sequencer
 from dogana.service.promotions import inspection
@@ -104,6 +106,20 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
         await sign_offs.remind_due(backend)
         await going_back.landings(backend, ilse, "taps-portal", "bench")
         await incidents.latest(backend, ilse, closed=True)
+        await matrix.matrix(
+            backend, ilse, at=None, services=None, group=None, environment=None, words=None, skip=0
+        )
+        for service, environment in (("taps-portal", None), (None, "bench"), (None, None)):
+            await history.read_history(
+                backend, ilse, service=service, environment=environment, before=None, limit=50
+            )
+        await changes.changes(backend, ilse, NOW - timedelta(hours=3), None)
+        await occurrences.occurrences(
+            backend, ilse, environment="bench", service=None, start=NOW - timedelta(hours=3), end=NOW
+        )
+        for what in ("TAPS-2", "1.2.0", "sha256:" + "0" * 64, "codec < 2"):
+            await where.where(backend, ilse, what)
+        await sightings.look_due(backend)
         await incidents.open_by_hand(
             backend, ilse, service="taps-portal", environment="bench", what="bills show twice"
         )

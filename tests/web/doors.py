@@ -57,6 +57,20 @@ _RIGHTS = {
         GET /api/environments/{environment=bench}/policies
         GET /api/environments/{environment=bench}/policies/{version=99}/changes
         GET /api/environments/{name=bench}
+        GET /api/boards/{number=98}
+        GET /api/boards/{number=98}/shown
+        GET /api/estate
+        GET /api/estate/beside/{number}
+        GET /api/estate/changes
+        GET /api/estate/comparison
+        GET /api/estate/findings
+        GET /api/estate/history
+        GET /api/estate/lines
+        GET /api/estate/metrics
+        GET /api/estate/monitors
+        GET /api/estate/occurrences
+        GET /api/estate/suspects
+        GET /api/estate/where
         GET /api/groups
         GET /api/incidents
         GET /api/incidents/{incident=97}
@@ -96,18 +110,24 @@ _RIGHTS = {
         POST /api/environments/{environment=bench}/policies/rehearsal
     """,
     "own": """
+        DELETE /api/boards/{number=98}
+        DELETE /api/boards/{number=98}/wall
         DELETE /api/filters/{name=mine}
         DELETE /api/promotions/{number}/looking
         DELETE /api/proposals/{number=95}
         DELETE /api/sessions/{number=95}
         DELETE /api/stand-ins/{number=98}
         DELETE /api/tokens/{token_id=99}
+        GET /api/boards
         GET /api/me
         GET /api/sessions
         GET /api/tokens
+        POST /api/boards
+        POST /api/boards/{number=98}/wall
         POST /api/proposals/{number=95}/confirm
         POST /api/stand-ins
         POST /api/tokens
+        PUT /api/boards/{number=98}
         PUT /api/filters/{name=mine}
         PUT /api/password
         PUT /api/promotions/{number}/looking
@@ -134,6 +154,9 @@ _RIGHTS = {
         POST /api/promotions/{number}/withdraw
     """,
     "decide": """
+        POST /api/estate/findings/accepted
+        POST /api/estate/findings/accepted/{number=98}/end
+        POST /api/estate/findings/accepted/{number=98}/grant
         POST /api/closings
         POST /api/closings/{number=96}/open
         POST /api/promotions/{number}/accept
@@ -155,6 +178,7 @@ _RIGHTS = {
     "deploy": """
         POST /api/alerts
         POST /api/clearances/values
+        POST /api/estate/running
         POST /api/promotions/{number}/depart
         POST /api/promotions/{number}/land
         POST /api/promotions/{number}/prepared
@@ -206,6 +230,15 @@ _BODIES: dict[str, Any] = {
             }
         ],
     },
+    "POST /api/boards": {"title": "Mine"},
+    "POST /api/estate/findings/accepted": {
+        "service": "taps-portal",
+        "name": "CVE-1",
+        "until": "2026-03-11T00:00:00Z",
+        "reason": "r",
+    },
+    "POST /api/estate/running": {"service": "taps-portal", "environment": "bench", "version": "1.2.0"},
+    "PUT /api/boards/{number}": {"title": "Mine"},
     "POST /api/bundles": {"title": "b", "promotions": [NEW, NEW]},
     "POST /api/clearances/introspect": {"clearance": "x"},
     "POST /api/clearances/values": {"clearance": "x"},
@@ -263,7 +296,15 @@ _BODIES: dict[str, Any] = {
     "PUT /api/subscribers/{name}": {"title": "S", "address": "http://tracker/x"},
     "PUT /api/travel-routes/{name}": {"title": "Spare", "legs": [["bench"]]},
 }
+_STRETCH = "environment=bench&start=2026-03-01T00:00Z&end=2026-03-02T00:00Z"
 _QUERIES = {
+    "GET /api/estate/changes": "?since=2026-03-01T00:00Z",
+    "GET /api/estate/comparison": "?service=taps-portal&before=1.1.0&after=1.2.0",
+    "GET /api/estate/lines": f"?{_STRETCH}",
+    "GET /api/estate/monitors": "?environment=bench",
+    "GET /api/estate/occurrences": f"?{_STRETCH}",
+    "GET /api/estate/suspects": f"?{_STRETCH}",
+    "GET /api/estate/where": "?what=TAPS-1",
     "GET /api/landings": "?service=taps-portal&environment=bench",
     "GET /api/landings/going-back": "?service=taps-portal&environment=bench&version=1.2.0",
 }
@@ -274,6 +315,7 @@ OPEN_TO_ALL = {
     "GET /.well-known/jwks.json",
     "POST /api/hooks/{sender}",
     "GET /api/feeds/{token}/{environment}.ics",
+    "GET /api/walls/{secret}",
 }
 """Those that carry a signature or a secret of their own are tested with what they are for."""
 

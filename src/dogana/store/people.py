@@ -10,6 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import selectinload
 
 from dogana.store.database import KEPT
+from dogana.store.tables.estate import BoardRow
 from dogana.store.tables.people import (
     AttemptRow,
     GroupRow,
@@ -134,11 +135,13 @@ async def end_session(session: AsyncSession, digest: str, at: datetime) -> None:
 
 
 async def end_access(session: AsyncSession, person_id: str, at: datetime, *, but: str = "") -> None:
-    """End all of somebody's sessions but the one under a digest, and revoke their tokens."""
+    """End all of somebody's sessions but the one under a digest, revoke their tokens, and end their walls."""
     mine = (SessionRow.person_id == person_id) & (SessionRow.token_digest != but)
     await session.execute(delete(SessionRow).where(mine))
     live = (TokenRow.person_id == person_id) & TokenRow.revoked_at.is_(None)
     await session.execute(update(TokenRow).where(live).values(revoked_at=at))
+    hung = (BoardRow.owner_id == person_id) & BoardRow.wall_digest.is_not(None)
+    await session.execute(update(BoardRow).where(hung).values(wall_digest=None, wall_until=None))
 
 
 async def tokens(session: AsyncSession) -> list[TokenRow]:

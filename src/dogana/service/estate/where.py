@@ -77,7 +77,7 @@ async def where(backend: Backend, actor: Actor, asked: str) -> Whereabouts:
         plan = await layout(session)
         runs = await read_runs(session, plan, now)
         sources = await load(backend, session)
-        key = sources.ticket_key(wanted)
+        key = sources.ticket_key(wanted) or sources.ticket_key(wanted.upper())
         carriers = await lookup.bringing_ticket(session, key, _MOST) if key else []
         if carriers:
             return _told(asked, "ticket", _tracks(carriers, plan, runs), [])
@@ -174,8 +174,10 @@ async def _commit(
             said = await backend.repositories.holding(sources.repository(service.repository), commit, own)
         return service, frozenset(said.value or ()), said.unknown
 
+    # Where nothing runs, nothing that runs can hold it.
+    running = [one for one in plan.services if any(name == one.id for name, _ in runs)]
     tracks, unknown = [], []
-    for service, held, why in await asyncio.gather(*map(ask, plan.services)):
+    for service, held, why in await asyncio.gather(*map(ask, running)):
         if why is not None:
             unknown.append(f"The repository of {service.title} could not be read: {why}.")
         there = {
