@@ -203,7 +203,9 @@ def test_no_view_has_an_accessibility_violation(visit):
     file = row(page, "Leak watch", "4.3.0", "Live north").get_attribute("href")
     ahead = ["/desk?probe=2099-01-01T09:00:00Z", "/policies", "/policies?of=live-south", "/calendar"]
     beside = f"/desk?at=live-north&open={(file or '').rsplit('/', 1)[-1]}"
-    addresses = [page.url, file, beside, "/ledger", *ahead]
+    history = "/estate/history?at=rehearsal&service=valve-command"
+    estate = ["/estate?since=2026-01-01T00:00Z", history, "/estate/boards", "/estate/where?what=12.2.0"]
+    addresses = [page.url, file, beside, "/ledger", *ahead, *estate, "/estate/findings", "/estate/incidents"]
     stranger, admin = visit(None, "/sign-in"), visit("dario", "/set-up/sources")
     writer, cell = visit("marco"), "/policies?in=live-north&kind=hours&rule=hours"
     parts = (

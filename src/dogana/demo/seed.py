@@ -320,7 +320,7 @@ BOARD = boards.EstateBoard(
     title="Valves and meters",
     services=("valve-command", "meter-intake"),
     charts=(
-        boards.Chart(environment="pilot-valley", monitor="valve acknowledgement, s"),
+        boards.Chart(environment="rehearsal", monitor="valve acknowledgement, s"),
         boards.Chart(environment="live-north", monitor="telemetry lag, s"),
     ),
     hours=168,

@@ -34,7 +34,6 @@ from dogana.store.database import announce
 from dogana.store.tables.estate import SightingRow
 from dogana.store.tables.landscape import EnvironmentRow
 
-_EVERY = timedelta(minutes=1)
 _SETTLES = timedelta(seconds=30)
 """After a landing, before anything is said of what runs."""
 _AT_ONCE, _A_ROUND, _SECONDS = 8, 100, 3.0
@@ -56,9 +55,9 @@ class SightingView(View):
 
 
 async def look_due(backend: Backend) -> None:
-    """Read what runs wherever it is to be read and was not within a minute; one that fails stops no other."""
+    """Read what runs wherever it is to be read and was not lately; one that fails stops no other."""
     async with backend.database.transaction() as session:
-        places = await sightings.due(session, backend.clock() - _EVERY, _A_ROUND)
+        places = await sightings.due(session, backend.clock() - timedelta(seconds=backend.refresh), _A_ROUND)
         sources = await load(backend, session) if places else None
         running = {
             (one.service, one.environment.id): await landscape.running(session, one.service, one.environment)

@@ -192,7 +192,7 @@ export const where = {
 	title: 'Where is it? · Estate · Dogana',
 	heading: 'Where is it?',
 	label: 'A ticket, commit, component, digest or release',
-	hint: 'MET-441, a commit, “frame-codec < 2.1”, a digest, “Taps portal 12.1.0”',
+	hint: 'MET-441, a commit, “frames < 3.0”, a digest, “Taps portal 12.1.0”',
 	find: 'Find',
 	kinds: { ticket: 'a ticket', commit: 'a commit', artifact: 'an artifact', component: 'a component', release: 'a release' } as Record<string, string>,
 	found: (asked: string, kind: string) => `${asked} is ${kind}.`,

@@ -7,6 +7,7 @@
 	import { capital, lowerFirst } from '$lib/words';
 	import { listed } from '$lib/words/common';
 	import { history as say } from '$lib/words/estate';
+	import BeforeAfter from './before-after.svelte';
 	import Stamp from '$lib/ui/stamp.svelte';
 	import type { HistoryRow } from './history.svelte';
 	let { row, others, place }: { row: HistoryRow; others: string[]; place: boolean } = $props();
@@ -17,10 +18,11 @@
 	const before = $derived(route?.stations.filter((one) => one.leg === leg - 1) ?? []);
 	const ask = (to: string, kind: string) => `/ask?service=${row.service.id}&version=${encodeURIComponent(row.version)}&to=${to}&kind=${kind}`;
 	let choosing = $state('');
+	let open = $state(false);
 	const id = $props.id();
 </script>
 
-<details data-promotion={row.promotion}>
+<details data-promotion={row.promotion} bind:open>
 	<summary>
 		<span class="soft at">{when(new Date(row.at), session.zone, new Date())}</span>
 		<span><Stamp says={say.stamp(row)} /></span>
@@ -45,6 +47,7 @@
 			<a class="button" aria-disabled={!choosing} href={choosing ? here({ of: row.service.id, before: choosing, after: row.version }) : undefined}>{say.compare}</a>
 		{/if}
 	</div>
+	{#if open && !row.taken_back}<BeforeAfter promotion={row.promotion} />{/if}
 </details>
 
 <style>

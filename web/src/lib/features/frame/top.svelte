@@ -84,6 +84,10 @@
 			height: auto;
 			padding: 0.4rem 0;
 		}
+		.views {
+			gap: 0.3rem 0.9rem;
+			margin-left: 0;
+		}
 		.live {
 			flex-basis: 100%;
 			order: 5;
