@@ -85,8 +85,10 @@
 			padding: 0.4rem 0;
 		}
 		.views {
+			flex-wrap: wrap;
 			gap: 0.3rem 0.9rem;
 			margin-left: 0;
+			font-size: 16px;
 		}
 		.live {
 			flex-basis: 100%;
