@@ -107,6 +107,14 @@ def views(*, as_json: AsJson = False) -> None:
     _tell(run(), as_json=as_json)
 
 
+@app.command("estate")
+def estate(*, as_json: AsJson = False) -> None:
+    """Measure the estate at two hundred services by twelve environments beside the same rows by bare SQL."""
+    from dogana.bench.estate import run
+
+    _tell(run(), as_json=as_json)
+
+
 @app.command("growth")
 def growth(
     *,

@@ -37,7 +37,8 @@ class Runs(NamedTuple):
     since: datetime
     kind: str
     newer: int
-    """Releases that landed in the leg before and not here; no rollbacks."""
+    """Releases that landed in the leg before and not here; no rollbacks. Of several side by side, of the one
+    that is furthest ahead."""
     newer_since: datetime | None
 
 
@@ -55,8 +56,13 @@ async def runs_at(
     service = (
         func.unnest(cast(list(services), ARRAY(Text))).table_valued("id", name="service").render_derived()
     )
-    place = values(column("environment", Text), column("earlier", ARRAY(Text)), name="place").data(
-        [(one, list(earlier)) for one, earlier in before.items()]
+    # Each of a leg by itself: an index finds what landed in one environment, not in any of a list.
+    place = values(column("environment", Text), column("earlier", Text), name="place").data(
+        [
+            (one, other)
+            for one, earlier in before.items()
+            for other in (*earlier, *([] if earlier else [None]))
+        ]
     )
     last = (
         select(
@@ -79,7 +85,7 @@ async def runs_at(
         select(func.min(PromotionRow.landed_at).label("at"))
         .where(
             PromotionRow.release_id == last.c.release_id,
-            PromotionRow.environment_id == func.any(place.c.earlier),
+            PromotionRow.environment_id == place.c.earlier,
             PromotionRow.landed_at <= at,
             has_landed,
         )
@@ -92,7 +98,7 @@ async def runs_at(
         )
         .where(
             PromotionRow.service_id == service.c.id,
-            PromotionRow.environment_id == func.any(place.c.earlier),
+            PromotionRow.environment_id == place.c.earlier,
             PromotionRow.landed_at > func.coalesce(there.c.at, last.c.landed_at),
             PromotionRow.landed_at <= at,
             PromotionRow.release_id != last.c.release_id,
@@ -120,7 +126,13 @@ async def runs_at(
         .join(there, literal_column("true"))
         .join(newer, literal_column("true"))
     )
-    return [Runs(*row) for row in await session.execute(query)]
+    found: dict[tuple[str, str], Runs] = {}
+    for row in await session.execute(query):
+        one = Runs(*row)
+        other = found.get((one.service, one.environment))
+        if other is None or other.newer < one.newer:
+            found[one.service, one.environment] = one
+    return list(found.values())
 
 
 class Moves(NamedTuple):

@@ -22,7 +22,7 @@ from dogana.sources.settings import MetricsSettings, ScrapeSettings
 from dogana.store import Session, history, policies
 
 _LONGEST = timedelta(days=400)
-_MOST_AT_ONCE = 20
+MOST_AT_ONCE = 20
 _SHORTEST_STEP = timedelta(seconds=5)
 _BESIDE, _VALUES = timedelta(hours=6), 120
 
@@ -126,8 +126,8 @@ async def lines(
     if missing:
         raise NotFoundError(f"No policy has a monitor {missing[0]}.")
     wanted = [known[name] for name in names] if names else list(own.values())
-    if len(wanted) > _MOST_AT_ONCE:
-        raise InvalidError(f"At most {_MOST_AT_ONCE} monitors are drawn at once.")
+    if len(wanted) > MOST_AT_ONCE:
+        raise InvalidError(f"At most {MOST_AT_ONCE} monitors are drawn at once.")
     step = max((end - start) / points, _SHORTEST_STEP)
     read = await asyncio.gather(
         *(_stretch(backend, sources, one, environment, start, end, step) for one in wanted)
@@ -156,7 +156,7 @@ async def beside(backend: Backend, actor: Actor, number: int) -> list[Beside]:
     long = min(_BESIDE, (replaced or now) - at)
     step = max(long / _VALUES, _SHORTEST_STEP)
     sides = [(at - long, at), (at, at + long)]
-    wanted = [*own.values(), *others.values()][:_MOST_AT_ONCE]
+    wanted = [*own.values(), *others.values()][:MOST_AT_ONCE]
     read = await asyncio.gather(
         *(
             _stretch(backend, sources, one, environment, start, end, step)
