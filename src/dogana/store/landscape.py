@@ -125,6 +125,16 @@ async def landings(session: AsyncSession, release_id: int) -> dict[str, Landed]:
     return {row["environment_id"]: Landed(**row) for row in (await session.execute(query)).mappings()}
 
 
+async def landed_as(session: AsyncSession, release_id: int, environment_id: str) -> list[int]:
+    """The promotions by which a release landed somewhere, the last one first."""
+    query = select(PromotionRow.number).where(
+        PromotionRow.release_id == release_id, PromotionRow.environment_id == environment_id, has_landed
+    )
+    return list(
+        await session.scalars(query.order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc()))
+    )
+
+
 async def running(session: AsyncSession, service_id: str, environment: EnvironmentRow) -> Landed | None:
     """The landing that brought what runs in an environment now; in a preview, since it was made."""
     query = _LANDED.where(

@@ -1,9 +1,12 @@
 """The way back from history: what is good, and what comes back with it."""
 
-import pytest
-from tests.world import NOW, TICKETS, World, policy
+from datetime import timedelta
 
-from dogana.core.errors import ConflictError, NotFoundError
+import httpx
+import pytest
+from tests.world import NOW, TICKETS, World, artifact, policy
+
+from dogana.core.errors import ConflictError, InvalidError, NotFoundError, NotNextLegError
 from dogana.core.facts import Report
 from dogana.core.going_back import reappearing
 from dogana.demo.cast import ACTORS
@@ -79,3 +82,45 @@ async def test_what_going_back_takes_away_is_read_and_what_cannot_be_is_said(wor
         await going_back.going_back(world.backend, ILSE, "taps-portal", "bench", "1.3.0")
     with pytest.raises(NotFoundError, match="not among what landed"):
         await going_back.going_back(world.backend, ILSE, "taps-portal", "bench", "1.2.0")
+
+
+BUT_BACK = {**TICKETS, "when": 'kind != "rollback"'}
+
+
+async def test_what_was_never_well_there_is_not_gone_back_to(world: World):
+    """Refused with what was wrong; one good landing of it is enough, and what nobody spoke of was well."""
+    await world.adopt("bench", BUT_BACK)
+    await world.landed("bench", "1.1.0")
+    world.clock.now += timedelta(minutes=1)
+    told = {"service": "taps-portal", "environment": "bench"}
+    await incidents.open_by_hand(world.backend, ILSE, **told, what="Bills show twice")
+    await world.landed("bench", "1.2.0")
+    with pytest.raises(NotNextLegError, match=r"never well in Bench: bills show twice\."):
+        await world.ask("bench", "1.1.0", kind="rollback")
+    await world.landed("bench", "1.3.0")
+    back = await world.ask("bench", "1.2.0", kind="rollback")
+    await world.land(back.number)
+    world.clock.now += timedelta(minutes=1)
+    await incidents.open_by_hand(world.backend, ILSE, **told, what="It answers late")
+    await world.land((await world.ask("bench", "1.3.0", kind="rollback")).number)
+    assert (await world.ask("bench", "1.2.0", kind="rollback")).state == "moving"
+
+
+@pytest.mark.parametrize(
+    ("answer", "gone"), [(200, False), (403, False), (404, True), (410, True), (500, False)]
+)
+async def test_what_can_no_longer_be_fetched_is_not_gone_back_to(world: World, answer: int, gone: bool):
+    """Only what is said to be gone: where nobody answers, or not to us, it is not known."""
+    await world.adopt("bench", BUT_BACK)
+    made = artifact().model_copy(update={"link": "http://store.corvale.example/portal.tar.gz"})
+    await world.land((await world.ask("bench", "1.1.0", artifacts=(made,))).number)
+    world.clock.now += timedelta(minutes=1)
+    await world.landed("bench", "1.2.0")
+    transport = httpx.MockTransport(lambda _: httpx.Response(answer))
+    async with httpx.AsyncClient(transport=transport) as client:
+        object.__setattr__(world.backend, "client", client)
+        if gone:
+            with pytest.raises(InvalidError, match="is gone"):
+                await world.ask("bench", "1.1.0", kind="rollback")
+        else:
+            await world.ask("bench", "1.1.0", kind="rollback")

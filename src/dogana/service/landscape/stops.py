@@ -7,10 +7,10 @@ from dogana.core.errors import AlreadyRunsError, NotNextLegError, UnknownNameErr
 from dogana.core.facts import PromotionKind
 from dogana.core.record.actions import Action
 from dogana.core.time.timetable import Timetable, next_departure
-from dogana.core.words import listed, when
+from dogana.core.words import listed, lower_first, when
 from dogana.service.actor import ENGINE
 from dogana.service.ledger.entries import record
-from dogana.store import Session, landscape
+from dogana.store import Session, incidents, landscape, sign_offs
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import PromotionRow
 
@@ -116,6 +116,25 @@ async def skipped(session: Session, row: PromotionRow) -> list[EnvironmentRow]:
     ]
 
 
+async def _must_have_been_good(session: Session, release: ReleaseRow, here: EnvironmentRow) -> None:
+    """See that a release was well somewhere at least once: what nobody has said anything against, was.
+
+    Raises:
+        NotNextLegError: when each time it landed there something went wrong.
+    """
+    numbers = await landscape.landed_as(session, release.id, here.id)
+    said, wrong = await sign_offs.of(session, numbers), await incidents.of_landings(session, numbers)
+    bad = [one for one in numbers if one in wrong or ((asked := said.get(one)) and asked.issues)]
+    if len(bad) < len(numbers):
+        return
+    last = said.get(numbers[0])
+    why = last.issues if last is not None and last.issues else wrong[numbers[0]].what
+    raise NotNextLegError(
+        f"{release.service_id} {release.version} was never well in {here.title}: {lower_first(why)}",
+        fields=[("/version", "was never good there")],
+    )
+
+
 async def may_enter_next(
     session: Session,
     service: ServiceRow,
@@ -158,6 +177,8 @@ async def may_enter_next(
         "backfill": furthest > stop.position and not entered,
         "rollback": entered,
     }.get(kind, stop.position == furthest + 1 or (stop.position == furthest and not entered))
+    if allowed and kind == "rollback" and release is not None:
+        await _must_have_been_good(session, release, here)
     if allowed:
         return listed([one.title for one in stop.before() if one.id in landed]) or None
     following = [one.environment.title for one in legs if one.position == furthest + 1]

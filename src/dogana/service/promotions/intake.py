@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import partial
+from http import HTTPStatus
 
 from dogana.core.errors import DigestMismatchError, InvalidError, NotNextLegError, UnknownNameError
 from dogana.core.facts import Artifact, PromotionKind
@@ -21,6 +22,7 @@ from dogana.service.policies.in_force import in_force
 from dogana.service.promotions.grounds import running_at_end
 from dogana.service.promotions.inspection import what
 from dogana.service.sources.registry import load
+from dogana.sources.http import HttpRequest, UnreadError, ask
 from dogana.sources.settings import RepositoryAt
 from dogana.store import Session, landscape
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, ServiceRow
@@ -60,6 +62,7 @@ async def request(backend: Backend, actor: Actor, asking: Request) -> PromotionR
     """
     actor.must(Right.REQUEST)
     actor.must_reach(asking.service, asking.to)
+    await _must_be_there(backend, [asking])
     return (await take_in(backend, actor, actor.id, [asking], None))[0]
 
 
@@ -80,7 +83,35 @@ async def request_bundle(
             "A bundle is of two services or more, each once into an environment.",
             fields=[("/promotions", "two or more, of different services")],
         )
+    await _must_be_there(backend, askings)
     return await take_in(backend, actor, actor.id, askings, title)
+
+
+async def _must_be_there(backend: Backend, askings: Sequence[Request]) -> None:
+    """See that what is gone back to can still be fetched, as far as it is on record from where.
+
+    Where nobody answers it is not known, and the deployer will see; that it is gone has to be said.
+
+    Raises:
+        InvalidError: naming the first artifact that is gone.
+    """
+    for asking in (one for one in askings if one.kind == "rollback"):
+        async with backend.database.transaction() as session:
+            release = await landscape.release(session, asking.service, asking.version)
+        for artifact in artifacts_of(release) if release is not None else ():
+            if artifact.link is None:
+                continue
+            try:
+                asked = HttpRequest(address=str(artifact.link), method="HEAD", tries=1)
+                status = (await ask(backend.client, asked)).status_code
+            except UnreadError:
+                continue
+            if status in _GONE:
+                raise InvalidError(
+                    f"{artifact.name} of {asking.service} {asking.version} is gone: "
+                    f"{artifact.link} answers {status}.",
+                    fields=[("/version", "its artifacts are gone")],
+                )
 
 
 async def take_in(
@@ -97,6 +128,9 @@ async def take_in(
     except _UnreadError:
         revisions = {n: await _revision(backend, asking) for n, asking in enumerate(askings)}
         return await together.ask(replace(asked, revisions=revisions), partial(_take_in, backend))
+
+
+_GONE = frozenset({HTTPStatus.NOT_FOUND, HTTPStatus.GONE})
 
 
 class _UnreadError(Exception):
