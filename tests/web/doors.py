@@ -62,7 +62,9 @@ _RIGHTS = {
         GET /api/estate
         GET /api/estate/beside/{number}
         GET /api/estate/changes
+        GET /api/estate/commits-behind
         GET /api/estate/comparison
+        GET /api/estate/fares
         GET /api/estate/findings
         GET /api/estate/history
         GET /api/estate/lines
@@ -299,6 +301,7 @@ _BODIES: dict[str, Any] = {
 _STRETCH = "environment=bench&start=2026-03-01T00:00Z&end=2026-03-02T00:00Z"
 _QUERIES = {
     "GET /api/estate/changes": "?since=2026-03-01T00:00Z",
+    "GET /api/estate/commits-behind": "?service=taps-portal",
     "GET /api/estate/comparison": "?service=taps-portal&before=1.1.0&after=1.2.0",
     "GET /api/estate/lines": f"?{_STRETCH}",
     "GET /api/estate/monitors": "?environment=bench",

@@ -34,6 +34,9 @@ class Repositories(Protocol):
     ) -> Reading[tuple[str, ...]]:
         """Which of some revisions hold a commit; none where the repository has no such commit."""
 
+    async def ahead(self, at: RepositoryAt, base: str, revision: str) -> Reading[int]:
+        """How many commits a revision has that another one has not."""
+
     async def patch(self, at: RepositoryAt, revision: str) -> Reading[CommitPatch]:
         """What one commit says and changed; unknown when it cannot be read."""
 

@@ -69,6 +69,7 @@ class GitRepositories:
         self._fetched: dict[str, float] = {}
         self._seen: dict[tuple[str, str], None] = {}
         self._read: dict[tuple[str, tuple[str, ...], str | None, str, bool], Change] = {}
+        self._counted: dict[tuple[str, tuple[str, ...], str, str], int] = {}
         self._fresh = fresh
         self._pointed: dict[Path, tuple[float, str]] = {}
         self._held: dict[tuple[Path, str], str] = {}
@@ -175,6 +176,21 @@ class GitRepositories:
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
         return Reading(source=source, read_at=read_at, value=tuple(held))
+
+    async def ahead(self, at: RepositoryAt, base: str, revision: str) -> Reading[int]:
+        """How many commits a revision has that another one has not; commit ids never mean anything else."""
+        read_at, source = self._clock(), _source(at)
+        key = (at.address, at.paths, base, revision)
+        if (count := self._counted.get(key)) is None:
+            try:
+                folder = await self._folder(at)
+                paths = ("--", *at.paths) if at.paths else ()
+                said = await self._git(folder, "rev-list", "--count", f"{base}..{revision}", *paths)
+                count = int(said)
+            except RepositoryError as exc:
+                return Reading(source=source, read_at=read_at, unknown=exc.detail)
+            _keep(self._counted, key, count, most=_MOST_HELD)
+        return Reading(source=source, read_at=read_at, value=count)
 
     async def _is_in(self, folder: Path, commit: str, revision: str) -> bool:
         """Whether one commit is another one's ancestor, or that one itself.

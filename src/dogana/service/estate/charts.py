@@ -75,7 +75,7 @@ async def monitors(backend: Backend, actor: Actor, environment: str) -> list[Mon
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
         await must_know(session, environment=environment, service=None)
-        own, others = await _charted(backend, session, environment)
+        own, others = await charted(backend, session, environment)
     return [
         MonitorName(
             name=one.name,
@@ -119,7 +119,7 @@ async def lines(
         raise InvalidError("The end has to come after the start, and the start be over.")
     async with backend.database.transaction() as session:
         await must_know(session, environment=environment, service=None)
-        own, others = await _charted(backend, session, environment)
+        own, others = await charted(backend, session, environment)
         sources = await load(backend, session)
     known = {**others, **own}
     missing = [name for name in names if name not in known]
@@ -130,7 +130,7 @@ async def lines(
         raise InvalidError(f"At most {MOST_AT_ONCE} monitors are drawn at once.")
     step = max((end - start) / points, _SHORTEST_STEP)
     read = await asyncio.gather(
-        *(_stretch(backend, sources, one, environment, start, end, step) for one in wanted)
+        *(stretch_of(backend, sources, one, environment, start, end, step) for one in wanted)
     )
     return [_line(one, said, limited=one.name in own) for one, said in zip(wanted, read, strict=True)]
 
@@ -150,7 +150,7 @@ async def beside(backend: Backend, actor: Actor, number: int) -> list[Beside]:
         if row.landed_at is None:
             raise NotFoundError("It has not landed.")
         at, environment = row.landed_at, row.environment_id
-        own, others = await _charted(backend, session, environment)
+        own, others = await charted(backend, session, environment)
         sources = await load(backend, session)
         replaced = await history.replaced_at(session, row)
     long = min(_BESIDE, (replaced or now) - at)
@@ -159,7 +159,7 @@ async def beside(backend: Backend, actor: Actor, number: int) -> list[Beside]:
     wanted = [*own.values(), *others.values()][:MOST_AT_ONCE]
     read = await asyncio.gather(
         *(
-            _stretch(backend, sources, one, environment, start, end, step)
+            stretch_of(backend, sources, one, environment, start, end, step)
             for one in wanted
             for start, end in sides
         )
@@ -195,7 +195,7 @@ def _difference(told: Difference) -> str:
     return f"{'higher' if told.low > 0 else 'lower'} by between {low} and {high}"
 
 
-async def _charted(
+async def charted(
     backend: Backend, session: Session, environment: str
 ) -> tuple[Mapping[str, Charted], Mapping[str, Charted]]:
     """The monitors of an environment's policy, and those of others that it has none of that name of."""
@@ -216,7 +216,7 @@ async def _charted(
     return own, others
 
 
-async def _stretch(
+async def stretch_of(
     backend: Backend,
     sources: Sources,
     one: Charted,
@@ -225,6 +225,7 @@ async def _stretch(
     end: datetime,
     step: timedelta,
 ) -> Reading[tuple[Bucket, ...]]:
+    """What a monitor showed in a stretch of time, from whichever source it is of."""
     meter = sources.meter(one.source)
     if meter is None:
         return Reading(source="the metrics source", read_at=backend.clock(), unknown="none is set up")

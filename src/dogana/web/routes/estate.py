@@ -21,6 +21,7 @@ from dogana.service.estate import (
     occurrences,
     page,
     sightings,
+    standing,
     where,
 )
 from dogana.service.estate.changes import EstateChanges
@@ -31,6 +32,7 @@ from dogana.service.estate.history import History
 from dogana.service.estate.matrix import Estate
 from dogana.service.estate.occurrences import Occurrence, Suspect
 from dogana.service.estate.sightings import SightingView
+from dogana.service.estate.standing import CommitsBehind, Fares
 from dogana.service.estate.where import Whereabouts
 from dogana.web.access import Decider, Deployer, Reader, UsesBackend
 from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
@@ -102,6 +104,20 @@ async def compare_estates(
 ) -> EstateChanges:
     """What runs otherwise than it did, and what landed or was taken back between; until now if left out."""
     return await changes.changes(backend, actor, since, until)
+
+
+@router.get("/estate/fares")
+async def read_fares(actor: Reader, backend: UsesBackend) -> list[Fares]:
+    """How every environment fares now that has monitors; metrics sources are asked."""
+    return await standing.fares(backend, actor)
+
+
+@router.get("/estate/commits-behind")
+async def read_commits_behind(
+    service: Annotated[list[Slug], Query(min_length=1, max_length=60)], actor: Reader, backend: UsesBackend
+) -> list[CommitsBehind]:
+    """How many commits some services are behind, wherever they run; repositories are asked."""
+    return await standing.commits_behind(backend, actor, service)
 
 
 @router.get("/estate/history", responses=MISSING)

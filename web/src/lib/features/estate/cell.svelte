@@ -4,7 +4,7 @@
 	import { day, span } from '$lib/time/time';
 	import { estate as say } from '$lib/words/estate';
 	import type { Cell } from './estate.svelte';
-	let { cell, at, href }: { cell: Cell; at: number; href: string } = $props();
+	let { cell, at, href, commits }: { cell: Cell; at: number; href: string; commits?: { commits: number | null; unknown: string | null } } = $props();
 
 	const zone = session.zone;
 	const troubled = $derived(cell.incidents > 0 || cell.drift !== null || cell.arriving.some((one) => one.state === 'halted'));
@@ -22,7 +22,7 @@
 	{#if cell.incidents}<span class="matter wrong">{say.incidents(cell.incidents)}</span>{/if}
 	{#if cell.unconfirmed}<span class="matter asks" class:wrong={cell.overdue}>{say.unconfirmed}{cell.overdue ? `, ${say.overdue}` : ''}</span>{/if}
 	{#each cell.arriving as one (one.promotion)}<span class="matter comes" data-state={one.state}><span class="mono">{one.version}</span> {say.arriving[one.state] ?? one.state}</span>{/each}
-	{#if cell.behind && cell.behind_for}<span class="small soft">{say.behind(cell.behind, cell.behind_for)}</span>{/if}
+	{#if cell.behind && cell.behind_for}<span class="small soft" title={commits?.unknown ? say.commitsUnknown(commits.unknown) : undefined}>{say.behind(cell.behind, cell.behind_for, commits?.commits ?? null)}</span>{/if}
 </a>
 
 <style>

@@ -61,3 +61,23 @@ export class ChangedState extends Loader<Schemas['EstateChanges'] | null> {
 		);
 	}
 }
+
+/** What of it takes asking others, and comes after: how environments fare, and how many commits places are behind. */
+export class StandingState extends Loader<[Schemas['Fares'][], Schemas['CommitsBehind'][]]> {
+	fares = $state.raw<Record<string, Schemas['Fares']>>({});
+	commits = $state.raw<Record<string, Schemas['CommitsBehind']>>({});
+
+	constructor(services: () => string[]) {
+		super(
+			() => {
+				const service = services().slice(0, 60);
+				if (service.length === 0) return Promise.resolve([[], []]);
+				return Promise.all([data(api.GET('/api/estate/fares')), data(api.GET('/api/estate/commits-behind', { params: { query: { service } } }))]);
+			},
+			([fares, commits]) => {
+				this.fares = Object.fromEntries(fares.map((one) => [one.environment, one]));
+				this.commits = Object.fromEntries(commits.map((one) => [`${one.service} ${one.environment}`, one]));
+			}
+		);
+	}
+}

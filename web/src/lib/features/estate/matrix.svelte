@@ -3,8 +3,8 @@
 	import { withThe } from '$lib/state/address';
 	import { estate as say } from '$lib/words/estate';
 	import CellOf from './cell.svelte';
-	import type { Estate } from './estate.svelte';
-	let { found, rows, url }: { found: Estate; rows: Estate['rows']; url: URL } = $props();
+	import type { Estate, StandingState } from './estate.svelte';
+	let { found, rows, url, standing }: { found: Estate; rows: Estate['rows']; url: URL; standing?: StandingState } = $props();
 
 	const at = $derived(Date.parse(found.at));
 	const href = (service: string | null, environment: string | null) => withThe(new URL('/estate/history', url), { service, at: environment });
@@ -15,7 +15,9 @@
 		<thead>
 			<tr>
 				<th scope="col"><span class="label">{say.find}</span></th>
-				{#each found.columns as column (column.id)}<th scope="col"><a href={href(null, column.id)}>{column.name}</a></th>{/each}
+				{#each found.columns as column (column.id)}
+					{@const fares = standing?.fares[column.id]}
+					<th scope="col"><a href={href(null, column.id)}>{column.name}</a>{#if fares}<span class="fares" class:wrong={fares.beyond.length > 0} title={[...fares.beyond, ...fares.unknown].join('; ') || undefined}>{fares.says}</span>{/if}</th>{/each}
 			</tr>
 		</thead>
 		<tbody>
@@ -24,7 +26,7 @@
 					<th scope="row"><a href={href(row.service.id, null)}>{row.service.name}</a>{#if row.group}<span class="soft">{row.group.name}</span>{/if}</th>
 					{#each found.columns as column (column.id)}
 						{@const cell = row.cells.find((one) => one.environment === column.id)}
-						<td data-environment={column.id}>{#if cell}<CellOf {cell} {at} href={href(row.service.id, column.id)} />{:else}<span class="soft none">{say.nothing}</span>{/if}</td>
+						<td data-environment={column.id}>{#if cell}<CellOf {cell} {at} href={href(row.service.id, column.id)} commits={standing?.commits[`${row.service.id} ${column.id}`]} />{:else}<span class="soft none">{say.nothing}</span>{/if}</td>
 					{/each}
 				</tr>
 			{/each}
@@ -75,6 +77,16 @@
 	}
 	thead th:first-child {
 		padding-left: 0;
+	}
+	.fares {
+		display: block;
+		font: 12.5px var(--font-sans, inherit);
+		font-weight: 400;
+		color: var(--ink-soft);
+	}
+	.fares.wrong {
+		color: var(--wax);
+		font-weight: 600;
 	}
 	th .soft {
 		font-size: 12.5px;
