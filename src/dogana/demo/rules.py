@@ -49,7 +49,7 @@ def policies(now: datetime) -> dict[str, list[dict[str, Any]]]:
             _policy("Preview", [{**_TICKETS, "status": ["open", "in progress", "in review", "done"]}])
         ],
         "bench": [_policy("Bench", [{**_TICKETS, "status": ["open", "in progress", "in review", "done"]}])],
-        "rehearsal": [_rehearsal(), _rehearsal() | {"sign_off": {"group": "test-leads", "within": "P1D"}}],
+        "rehearsal": [_rehearsal(), _rehearsal() | {"sign_off": {"group": "test-leads", "within": "PT12H"}}],
         "pilot-valley": [
             {
                 **_policy(
