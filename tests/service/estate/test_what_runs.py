@@ -3,13 +3,13 @@
 from datetime import datetime, timedelta
 
 import pytest
-from tests.world import SAMENESS, TICKETS, World, policy
+from tests.world import REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.estate import estate_at, landing_of
 from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
-from dogana.service.estate import changes, comparison, history, matrix, occurrences, page
+from dogana.service.estate import changes, comparison, history, matrix, occurrences, page, standing
 from dogana.service.landed import incidents
 from dogana.service.landscape import closings
 from dogana.service.ledger import audit
@@ -245,3 +245,30 @@ async def test_the_page_of_metrics_says_nothing_of_what_is_not_known(world: Worl
     assert 'dogana_estate_release{environment="bench",service="taps-portal",version="1.1.0"} 1.0' in text
     assert "dogana_estate_drift{" not in text
     assert text.endswith("# EOF\n")
+
+
+async def test_how_environments_fare_and_how_many_commits_are_missing(world: World):
+    """Beyond, within, and what is not known, each by itself; an unread repository is no commit behind."""
+    watch = {"query": 'telemetry_lag_seconds{environment="$environment"}'}
+    well = {"id": "well", "kind": "monitors", "title": "Well"}
+    loose, tight = ({"name": name, **watch, "at_most": most} for name, most in (("loose", 9), ("tight", 1)))
+    await world.adopt("bench", TICKETS, {**well, "watch": [loose, tight]})
+    await world.adopt("rehearsal", REVIEWERS, {**well, "watch": [loose]})
+    bench, rehearsal = await standing.fares(world.backend, WANJIRU)
+    assert (bench.says, [one.split()[0] for one in bench.beyond]) == ("1 of two monitors beyond", ["tight"])
+    assert (rehearsal.says, rehearsal.beyond, rehearsal.unknown) == ("within its limits", [], [])
+    await world.adopt("bench", TICKETS)
+    await lands(world, "bench", "1.1.0")
+    await lands(world, "rehearsal", "1.1.0")
+    await lands(world, "bench", "1.3.0")
+
+    async def behind() -> list[tuple[str, int | None]]:
+        found = await standing.commits_behind(world.backend, WANJIRU, ["taps-portal"])
+        return [(one.environment, one.commits) for one in found]
+
+    ((place, commits),) = await behind()
+    assert (place, bool(commits)) == ("rehearsal", True)
+    await lands(world, "bench", "1.4.0")
+    (world.folder / "repositories" / "taps-portal").rename(world.folder / "gone")
+    ((place, commits),) = await behind()
+    assert (place, commits) == ("rehearsal", None)
