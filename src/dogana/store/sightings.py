@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import or_, select
+from sqlalchemy import DateTime, Text, or_, select, type_coerce
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.tables.estate import SightingRow
@@ -50,6 +50,37 @@ async def everywhere(session: AsyncSession) -> dict[tuple[str, str], Glance]:
     )
     found = [Glance(*row) for row in await session.execute(query)]
     return {(one.service, one.environment): one for one in found}
+
+
+class Differing(NamedTuple):
+    """A place where something else is seen to run than landed."""
+
+    service: str
+    service_title: str
+    environment: str
+    environment_title: str
+    differs: str
+    since: datetime
+
+
+async def differing(session: AsyncSession, limit: int) -> list[Differing]:
+    """Where something else runs than landed, the latest first."""
+    query = (
+        select(
+            ServiceRow.id,
+            ServiceRow.title,
+            EnvironmentRow.id,
+            EnvironmentRow.title,
+            type_coerce(SightingRow.differs, Text),
+            type_coerce(SightingRow.differs_since, DateTime(timezone=True)),
+        )
+        .join(ServiceRow, ServiceRow.id == SightingRow.service_id)
+        .join(EnvironmentRow, EnvironmentRow.id == SightingRow.environment_id)
+        .where(SightingRow.differs.is_not(None), EnvironmentRow.removed_at.is_(None))
+        .order_by(SightingRow.differs_since.desc())
+        .limit(limit)
+    )
+    return [Differing(*row) for row in await session.execute(query)]
 
 
 async def due(session: AsyncSession, before: datetime, limit: int) -> list[ToSee]:

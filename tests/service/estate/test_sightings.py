@@ -15,6 +15,7 @@ from dogana.core.facts import Artifact
 from dogana.demo.cast import ACTORS
 from dogana.service.estate import matrix, sightings
 from dogana.service.landscape import environments
+from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources.reachable import Reachable, guarded_client
 from dogana.store.ledger import EntryFilter
@@ -182,3 +183,19 @@ async def test_a_policy_asks_that_nothing_drifts(world: World):
         outside.mood = "wrong"
         await look(world)
         assert (await finding())[0] == "unknown"
+
+
+async def test_drift_stands_on_the_desk_until_it_is_over(world: World):
+    """For everybody who reads it, with since when."""
+    await world.landed()
+    async with looking(world) as (_, said):
+        said["version"] = "1.1.0"
+        await look(world)
+        (drift,) = (await desk.desk(world.backend, WANJIRU)).drifts
+        assert (drift.service.id, drift.environment.id) == ("taps-portal", "bench")
+        assert (drift.says, drift.since) == ("It runs 1.1.0 instead of 1.2.0.", world.clock.now)
+        await look(world)
+        assert (await desk.desk(world.backend, WANJIRU)).drifts[0].since == drift.since
+        said["version"] = "1.2.0"
+        await look(world)
+        assert (await desk.desk(world.backend, WANJIRU)).drifts == []

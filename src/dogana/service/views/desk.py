@@ -4,6 +4,7 @@ from datetime import timedelta
 
 from dogana.core.document import Instant
 from dogana.core.time.windows import Calendar
+from dogana.core.words import sentence
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landed import incidents, sign_offs
@@ -18,7 +19,7 @@ from dogana.service.views.going import with_courses
 from dogana.service.views.ledger import entry_view
 from dogana.service.views.rows import Row, Station, row_view, row_views, station
 from dogana.service.views.saved_filters import SavedFilter
-from dogana.store import calendars, landscape, ledger, people, policies, promotions
+from dogana.store import calendars, landscape, ledger, people, policies, promotions, sightings
 from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.promotions import PromotionRow, State
 
@@ -29,6 +30,15 @@ class Question(View):
     promotion: int
     by: Named
     text: str
+
+
+class Drift(View):
+    """A place where something else is seen to run than landed there."""
+
+    service: Named
+    environment: Named
+    says: str
+    since: Instant
 
 
 class Desk(View):
@@ -44,6 +54,8 @@ class Desk(View):
     """What has landed and nobody has confirmed yet, where somebody is asked."""
     incidents: list[IncidentView]
     """What goes wrong, or did and nobody has closed."""
+    drifts: list[Drift]
+    """Where something else is seen to run than landed, the latest first."""
     landed_is_whole: bool
     """Whether those two are all; two hundred of each are shown."""
 
@@ -83,6 +95,8 @@ def question_view(row: EntryRow) -> Question:
 
 _LATELY = timedelta(hours=1)
 
+_MOST_DRIFTS = 200
+
 
 async def desk(backend: Backend, actor: Actor) -> Desk:
     """All that is under way, and what ended within the last hour."""
@@ -102,6 +116,15 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
             filters=await saved_filters.saved_filters(session, actor),
             sign_offs=said,
             incidents=wrong,
+            drifts=[
+                Drift(
+                    service=Named(id=one.service, name=one.service_title),
+                    environment=Named(id=one.environment, name=one.environment_title),
+                    says=sentence(one.differs),
+                    since=one.since,
+                )
+                for one in await sightings.differing(session, _MOST_DRIFTS)
+            ],
             landed_is_whole=all_said and all_wrong,
         )
 

@@ -53,6 +53,7 @@
 	[data-says='barred'],
 	[data-says='breached'],
 	[data-says='incident'],
+	[data-says='drift'],
 	[data-says='issues'],
 	[data-says='not good'],
 	[data-says='overdue'],

@@ -63,7 +63,6 @@ export const history = {
 	every: 'every service',
 	everywhere: 'everywhere',
 	place: 'Environment',
-	open: 'Open it there',
 	landings: 'What landed',
 	track: 'Closed times and policy',
 	runs: 'runs',

@@ -55,6 +55,11 @@ export const routeLine = {
 	closedUntil: (at: string) => `closed until ${at}`
 };
 
+export const openThere = {
+	history: 'What landed there',
+	open: 'Open it there'
+};
+
 export const welcome = {
 	title: 'Choose a password · Dogana',
 	head: 'Choose your password',

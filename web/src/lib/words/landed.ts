@@ -38,6 +38,12 @@ export const incidents = {
 	earlier: (count: number) => `Show ${counted(count, 'earlier note')}`
 };
 
+export const drifts = {
+	desk: 'Something else runs than landed',
+	stamp: 'drift',
+	since: (at: string) => `Seen since ${at}. The history of that place says what landed, and who let it in.`
+};
+
 export const goingBack = {
 	heading: (place: string) => `What has landed in ${place}`,
 	about: 'Choose what to go back to.',

@@ -30,6 +30,7 @@ export class DeskState extends Loader<Desk> {
 	/** What has landed and nobody has confirmed; what goes wrong. Of the environment shown. */
 	#signOffs = $state.raw<Desk['sign_offs']>([]);
 	#incidents = $state.raw<Desk['incidents']>([]);
+	#drifts = $state.raw<Desk['drifts']>([]);
 	/** Whether those two are all there are. */
 	landedIsWhole = $state(true);
 	start = $state(Date.now());
@@ -59,6 +60,7 @@ export class DeskState extends Loader<Desk> {
 
 	signOffs = $derived(this.#signOffs.filter((one) => this.#isHere(one)));
 	incidents = $derived(this.#incidents.filter((one) => this.#isHere(one)));
+	drifts = $derived(this.#drifts.filter((one) => this.#isHere(one)));
 
 	#isHere(one: { environment: { id: string } }): boolean {
 		return !this.station() || one.environment.id === this.station();
@@ -86,6 +88,7 @@ export class DeskState extends Loader<Desk> {
 		this.filters = desk.filters;
 		this.#signOffs = desk.sign_offs;
 		this.#incidents = desk.incidents;
+		this.#drifts = desk.drifts;
 		this.landedIsWhole = desk.landed_is_whole;
 		this.start = Date.parse(desk.at);
 	}

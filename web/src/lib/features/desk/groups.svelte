@@ -5,6 +5,7 @@
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
+	import Drifts from '$lib/features/landed/drifts.svelte';
 	import Incidents from '$lib/features/landed/incidents.svelte';
 	import SignOffs from '$lib/features/landed/sign-offs.svelte';
 	import DeskRow from './desk-row.svelte';
@@ -41,6 +42,7 @@
 <div class="rows" class:halved={open !== null}>
 	{#if !desk.landedIsWhole}<p class="soft empty">{say.landedCut}</p>{/if}
 	<Incidents {desk} {zone} />
+	<Drifts {desk} {zone} />
 	<SignOffs some={desk.signOffs.filter((one) => one.yours)} yours />
 	{#each desk.groups as group, n (group.id)}
 		<section aria-labelledby="group-{group.id}" data-group={group.id}>

@@ -7,6 +7,7 @@
 	import TimeBar from '$lib/ui/time-bar.svelte';
 	import { capital, stampOf } from '$lib/words';
 	import { dossier as say } from '$lib/words/dossier';
+	import OpenThere from '$lib/features/frame/open-there.svelte';
 	import Looking from './looking.svelte';
 
 	let { file }: { file: Dossier } = $props();
@@ -27,6 +28,7 @@
 			{#if file.missing_in.length}<b>{say.missingIn(file.missing_in)}</b>{/if}
 			{#if file.row.bundle}<b>{say.crossesWith(file.row.bundle.name)}</b>{/if}
 			{say.promotion} <span class="mono">{file.row.number}</span>{say.askedBy(file.row.requested_by.name, lasting(start - Date.parse(file.row.requested_at)))}{#if file.authors.length}{say.writtenBy(file.authors.map((one) => one.name))}{/if}{#if file.row.prepared_at}{say.itsDeployerIsReady}{/if}.
+			<OpenThere environment={file.row.target.id} service={file.row.service.id} version={file.row.version} />
 			<Looking people={file.looking} />
 		</p>
 	</div>

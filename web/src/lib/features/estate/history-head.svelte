@@ -1,9 +1,9 @@
 <!-- Whose history it is, and the way to others and back. -->
 <script lang="ts">
+	import OpenThere from '$lib/features/frame/open-there.svelte';
 	import { lines } from '$lib/features/frame/lines.svelte';
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { put } from '$lib/state/here.svelte';
-	import { addressOf } from '$lib/state/places';
 	import { Loader } from '$lib/state/loader.svelte';
 	import { history as say } from '$lib/words/estate';
 	import Parts from './parts.svelte';
@@ -16,8 +16,6 @@
 	).follow();
 	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, all) => all.findIndex((other) => other.id === one.id) === n));
 	const place = $derived(stations.find((one) => one.id === environment)?.name ?? environment);
-	const template = $derived(stations.find((one) => one.id === environment)?.address ?? null);
-	const address = $derived(template && service && !template.includes('{version}') ? addressOf(template, service, '') : null);
 	const name = $derived([service && (services[service]?.title ?? service), place].filter(Boolean).join(', ') || say.everything);
 </script>
 
@@ -30,7 +28,7 @@
 <div class="which">
 	<label>{say.service}<select class="field" value={service ?? ''} onchange={(event) => put({ service: event.currentTarget.value || null, of: null })}><option value="">{say.every}</option>{#each Object.entries(services) as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></label>
 	<label>{say.place}<select class="field" value={environment ?? ''} onchange={(event) => put({ at: event.currentTarget.value || null })}><option value="">{say.everywhere}</option>{#each stations as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
-	{#if address}<a class="underline" href={address} target="_blank" rel="noopener noreferrer">{say.open}</a>{/if}
+	{#if service && environment}<OpenThere {environment} {service} history={false} />{/if}
 </div>
 
 <style>

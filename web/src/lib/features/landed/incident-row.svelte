@@ -1,5 +1,6 @@
 <!-- One incident on the Desk: what, where, since when, who is at it; notes and what to do about it. -->
 <script lang="ts">
+	import OpenThere from '$lib/features/frame/open-there.svelte';
 	import Stamp from '$lib/ui/stamp.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
@@ -42,6 +43,7 @@
 		{/if}
 		<p class="acts">
 			{#if session.may('request')}<a class="underline" href="/ask?service={incident.service.id}&to={incident.environment.id}&kind=rollback">{say.goBack}</a>{/if}
+			<OpenThere environment={incident.environment.id} service={incident.service.id} />
 			<a class="underline" href="/desk?at={incident.environment.id}&close=now">{say.shut(incident.environment.name)}</a>
 		</p>
 	</details>
