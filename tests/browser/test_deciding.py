@@ -205,7 +205,7 @@ def test_no_view_has_an_accessibility_violation(visit):
     beside = f"/desk?at=live-north&open={(file or '').rsplit('/', 1)[-1]}"
     history = "/estate/history?at=rehearsal&service=valve-command"
     estate = ["/estate?since=2026-01-01T00:00Z", history, "/estate/boards", "/estate/where?what=12.2.0"]
-    addresses = [page.url, file, beside, "/ledger", *ahead, *estate, "/estate/findings", "/estate/incidents"]
+    addresses = [page.url, file, beside, "/ledger", *ahead, *estate, "/estate/findings", "/estate/scopes/1"]
     stranger, admin = visit(None, "/sign-in"), visit("dario", "/set-up/sources")
     writer, cell = visit("marco"), "/policies?in=live-north&kind=hours&rule=hours"
     parts = (

@@ -145,10 +145,43 @@ def test_a_board_hangs_on_a_wall(visit):
     expect(after.get_by_role("alert")).to_contain_text("This wall shows nothing any more")
 
 
+def test_a_scope_says_how_far_it_is_and_what_came_in_late(visit):
+    """Made by one, agreed on by another; not declared complete without a word while something is missing."""
+    page = visit("noor", "/estate/scopes")
+    page.get_by_role("link", name="Before the winter").click()
+    how_far = re.compile(r"\w+ of \w+ tickets (is|are) everywhere")
+    expect(page.get_by_role("status").filter(has_text=how_far)).to_be_visible()
+    expect(page.get_by_role("complementary")).to_contain_text(re.compile("Noor Haddad.*came in", re.DOTALL))
+    page.get_by_role("link", name="Scopes", exact=True).click()
+    page.get_by_role("button", name="Make a scope").click()
+    page.get_by_label("Title").fill("Quick mends")
+    page.get_by_label("Tickets").fill("taps-1, NONE-9")
+    page.get_by_role("button", name="Save").click()
+    page.wait_for_url(re.compile(r"/scopes/\d+"))
+    expect(page.locator("li[data-ticket='NONE-9']")).to_have_attribute("data-state", "nowhere")
+    decider = visit("ilse", page.url.partition(page.url.split("/estate")[0])[2])
+    decider.get_by_role("button", name="Agree on it").click()
+    expect(decider.get_by_text(re.compile("Ilse Brandt agreed on it"))).to_be_visible()
+    decider.get_by_role("button", name="Declare it complete").click()
+    expect(decider.get_by_role("alert")).to_contain_text("say why it is complete all the same")
+    decider.get_by_label("What is to be said to it").fill("Both were withdrawn")
+    decider.get_by_role("button", name="Declare it complete").click()
+    expect(decider.get_by_text(re.compile("declared it complete .*: Both were withdrawn"))).to_be_visible()
+    expect(decider.get_by_role("button", name="Edit")).to_have_count(0)
+
+
 def test_every_part_of_the_estate_fits_on_a_phone(visit):
     """Nothing is wider than that but what scrolls by itself."""
     page = visit("ilse", "/estate", width=390)
-    for part in ("", "/history?at=rehearsal", "/findings", "/incidents", "/where?what=12.2.0", "/boards"):
+    for part in (
+        "",
+        "/history?at=rehearsal",
+        "/findings",
+        "/incidents",
+        "/where?what=12.2.0",
+        "/boards",
+        "/scopes/1",
+    ):
         page.goto(f"{page.url.partition('/estate')[0]}/estate{part}")
         page.locator("h1").wait_for()
         page.wait_for_load_state("networkidle")

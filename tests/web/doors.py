@@ -93,6 +93,9 @@ _RIGHTS = {
         GET /api/promotions/{number}/sign-off
         GET /api/proposals
         GET /api/routes
+        GET /api/scopes
+        GET /api/scopes/{number=98}
+        GET /api/scopes/{number=98}/pack
         GET /api/senders
         GET /api/services
         GET /api/services/{name=taps-portal}
@@ -142,6 +145,8 @@ _RIGHTS = {
         POST /api/incidents/{incident=97}/acknowledge
         POST /api/incidents/{incident=97}/notes
         POST /api/promotions/{number}/comments
+        POST /api/scopes
+        PUT /api/scopes/{number=98}
     """,
     "request": """
         POST /api/bundles
@@ -171,6 +176,8 @@ _RIGHTS = {
         POST /api/promotions/{number}/halt
         POST /api/promotions/{number}/clearance/revoke
         POST /api/promotions/{number}/retract
+        POST /api/scopes/{number=98}/agree
+        POST /api/scopes/{number=98}/declare
         POST /api/promotions/{number}/turn-back
         POST /api/promotions/{number}/urgent
         POST /api/promotions/{number}/waivers
@@ -241,6 +248,8 @@ _BODIES: dict[str, Any] = {
     },
     "POST /api/estate/running": {"service": "taps-portal", "environment": "bench", "version": "1.2.0"},
     "PUT /api/boards/{number}": {"title": "Mine"},
+    "POST /api/scopes": {"title": "Spring"},
+    "PUT /api/scopes/{number}": {"title": "Spring"},
     "POST /api/bundles": {"title": "b", "promotions": [NEW, NEW]},
     "POST /api/clearances/introspect": {"clearance": "x"},
     "POST /api/clearances/values": {"clearance": "x"},

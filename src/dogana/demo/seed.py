@@ -37,7 +37,7 @@ from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.estate import boards
+from dogana.service.estate import boards, scopes
 from dogana.service.exchange import outbound, parties
 from dogana.service.hashing import hash_password
 from dogana.service.landed import incidents
@@ -271,6 +271,8 @@ async def make_history(
             simulation.plan(now - timedelta(days=day), lambda: send_all(backend))
         await make_policies(backend, now, simulation)
         simulation.plan(now - timedelta(hours=5, minutes=20), lambda: goes_wrong(backend))
+        simulation.plan(now - timedelta(days=2), lambda: make_scope(backend, now))
+        simulation.plan(now - timedelta(hours=4), lambda: comes_late(backend))
         for journey in journeys(now, past=past):
             simulation.plan_journey(journey)
         last = ""
@@ -290,10 +292,19 @@ async def make_history(
         backend.pool.close()
 
 
+def _searched(tracker: str) -> dict[str, object]:
+    """Where its tickets are read and found."""
+    return {
+        "address": f"{tracker}/tickets/{{key}}",
+        "search": f"{tracker}/search?query={{query}}",
+        "found": "/keys",
+    }
+
+
 async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
     """Set up the tracker and the metrics server where they are now, unless they are already."""
     wanted: dict[str, tuple[SourceKind, str, dict[str, object]]] = {
-        "tickets": ("tickets", "the ticket tracker", TRACKER | {"address": f"{tracker}/tickets/{{key}}"}),
+        "tickets": ("tickets", "the ticket tracker", TRACKER | _searched(tracker)),
         "archive": (
             "tickets",
             "the archive's tracker",
@@ -316,6 +327,13 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
             )
 
 
+_LATE = "FIELD-901"
+_BEFORE_WINTER = {
+    ("leak-watch", "4.3.0"),
+    ("tariff-engine", "3.9.0"),
+    ("valve-command", "2.5.0"),
+    ("taps-portal", "12.2.0"),
+}
 BOARD = boards.EstateBoard(
     title="Valves and meters",
     services=("valve-command", "meter-intake"),
@@ -325,6 +343,33 @@ BOARD = boards.EstateBoard(
     ),
     hours=168,
 )
+
+
+async def make_scope(backend: Backend, now: datetime) -> None:
+    """What is to be out before the winter, and who agreed on it."""
+    builds = [one.build for one in journeys(now, past=False)]
+    wanted = scopes.Scope(
+        title="Before the winter",
+        due=now + timedelta(days=12),
+        themes=("frost", "clear bills"),
+        tickets=tuple(
+            ticket
+            for build in builds
+            if (build.service.id, build.version) in _BEFORE_WINTER
+            for ticket in build.tickets
+        ),
+    )
+    made = await scopes.keep(backend, ACTORS["noor"], None, wanted)
+    await scopes.agree(backend, ACTORS["ilse"], made.number)
+
+
+async def comes_late(backend: Backend) -> None:
+    """Something comes into it that nobody had agreed on."""
+    noor = ACTORS["noor"]
+    (scope,) = await scopes.every(backend, noor)
+    known = (await scopes.view(backend, noor, scope.number)).scope
+    late = known.model_copy(update={"tickets": (*known.tickets, _LATE)})
+    await scopes.keep(backend, noor, scope.number, late)
 
 
 async def set_places(backend: Backend, fleet: str) -> None:

@@ -66,6 +66,9 @@ class Tracker(Protocol):
     ) -> Reading[tuple[Ticket, ...]]:
         """The present state of some tickets."""
 
+    async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
+        """The keys of the tickets that a query finds."""
+
 
 class Metrics(Protocol):
     """What watches over the health of environments."""

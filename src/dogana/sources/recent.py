@@ -67,6 +67,10 @@ class RecentTracker:
         self._recent = Recent[tuple[Ticket, ...]](seconds)
         self._gate = asyncio.Semaphore(_AT_ONCE)
 
+    async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
+        """What a query finds, as it is."""
+        return await self._tracker.search(tracker, query)
+
     async def tickets(
         self, tracker: Configured[TrackerSettings], keys: tuple[str, ...]
     ) -> Reading[tuple[Ticket, ...]]:

@@ -13,12 +13,19 @@ from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.time.windows import Zone
 
 SourceKind = Literal["tickets", "metrics", "scrape", "calendar", "git"]
+_QUERY = "{query}"
 _KEY = "{key}"
 
 
 def _with_key(address: str) -> str:
     if _KEY not in address:
         raise ValueError(f"the address needs {_KEY} where the ticket's key goes")
+    return address
+
+
+def _with_query(address: str) -> str:
+    if _QUERY not in address:
+        raise ValueError(f"the address needs {_QUERY} where the query goes")
     return address
 
 
@@ -77,6 +84,12 @@ class TrackerSettings(SourceSettings):
     """Whether an empty answer means that there is no such ticket; it counts as unread when not."""
     closed: tuple[str, ...] = ("done",)
     """The statuses of a ticket that blocks no longer."""
+    search: Annotated[Address, AfterValidator(_with_query)] | None = None
+    """Where a query is answered with a list of keys, with {query} in it; it answers none when left out."""
+    found: Pointer = ""
+    """Where in that answer the list stands; the answer itself when left out."""
+    found_key: Pointer = "/key"
+    """Where in each of it the key stands, where they are objects."""
     good_for: timedelta = timedelta(minutes=2)
     """How long what it said last is used while it cannot be read."""
 

@@ -12,12 +12,13 @@ from pydantic import ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import Reading, Ticket
-from dogana.sources.http import HttpRequest, UnreadError, answered, ask
+from dogana.sources.http import HttpRequest, UnreadError, answered, ask, read
 from dogana.sources.settings import Configured, TrackerSettings
 
 _AT_ONCE = 8
 _LONGEST = 500
 _MOST_BLOCKERS = 50
+_MOST_FOUND, _LONGEST_KEY = 500, 60
 _A_LINK = re.compile(r"^https?://\S{1,1000}$")
 _MISSING = object()
 
@@ -49,6 +50,29 @@ class HttpTracker:
             for task in tasks:
                 task.cancel()
         return Reading(source=tracker.title, read_at=read_at, value=tuple(found))
+
+    async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
+        """The keys of the tickets that a query finds; all of them, or why they are not known."""
+        settings, read_at = tracker.settings, self._clock()
+        if settings.search is None:
+            return Reading(source=tracker.title, read_at=read_at, unknown="it answers no queries")
+        question = HttpRequest(
+            address=settings.search.replace("{query}", quote(query, safe="")),
+            headers={"Accept": "application/json", **tracker.headers()},
+            seconds=settings.seconds,
+        )
+        try:
+            found = _at(json.loads(await read(self._client, question)), settings.found)
+            keys = tuple(_key(one, settings) for one in _as_list(found))
+        except UnreadError as exc:
+            return Reading(source=tracker.title, read_at=read_at, unknown=str(exc))
+        except (ValueError, RecursionError) as exc:
+            why = f"its answer cannot be understood{_why(exc)}"
+            return Reading(source=tracker.title, read_at=read_at, unknown=why)
+        if len(keys) > _MOST_FOUND:
+            many = f"it found more than {_MOST_FOUND}"
+            return Reading(source=tracker.title, read_at=read_at, unknown=many)
+        return Reading(source=tracker.title, read_at=read_at, value=keys)
 
     async def _ticket(self, tracker: Configured[TrackerSettings], key: str) -> Ticket:
         settings = tracker.settings
@@ -96,6 +120,19 @@ def ticket_in(settings: TrackerSettings, key: str, answer: Any) -> Ticket:
         link=_link(_text(answer, settings.link)),
         open_blockers=_open_blockers(settings, answer),
     )
+
+
+def _as_list(found: Any) -> list[Any]:
+    if not isinstance(found, list):
+        raise ValueError("what it found is no list")  # noqa: TRY004 - the answer is wrong, not our call
+    return found
+
+
+def _key(one: Any, settings: TrackerSettings) -> str:
+    said = one if isinstance(one, str) else _text(one, settings.found_key, needed="key")
+    if not said or len(said) > _LONGEST_KEY or any(map(str.isspace, said)):
+        raise ValueError("what it found is no key")
+    return said
 
 
 def _open_blockers(settings: TrackerSettings, answer: Any) -> tuple[str, ...]:

@@ -42,6 +42,13 @@ def make_tracker(tickets: dict[str, Ticket], unavailable: Collection[str] = ()) 
             raise HTTPException(404, "no such ticket")
         return tickets[key]
 
+    @app.get("/search")
+    async def search(query: str) -> dict[str, list[str]]:
+        """The tickets in whose title all words of a query stand."""
+        words = query.casefold().split()
+        found = [key for key, one in tickets.items() if all(word in one.title.casefold() for word in words)]
+        return {"keys": sorted(found)}
+
     @app.put("/tickets/{key}")
     async def change(key: str, change: StatusChange) -> Ticket:
         if key not in tickets:

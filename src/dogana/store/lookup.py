@@ -188,6 +188,27 @@ async def bringing_ticket(session: AsyncSession, key: str, most: int) -> list[Ca
     return await _carrying(session, PromotionRow.ticket_keys.contains([key]), most)
 
 
+async def bringing_tickets(
+    session: AsyncSession, keys: Sequence[str], most: int
+) -> list[tuple[str, Carries]]:
+    """What brings some tickets anywhere, each with the ticket; the latest asked for first."""
+    if not keys:
+        return []
+    condition = PromotionRow.ticket_keys.overlap(list(keys))
+    wanted = set(keys)
+    query = _CARRIES.add_columns(PromotionRow.ticket_keys).where(condition).limit(most)
+    rows = [(Carries(*row[:-1]), row[-1]) for row in await session.execute(query)]
+    return [(key, one) for one, own in rows for key in own if key in wanted][:most]
+
+
+async def digests_of(session: AsyncSession, numbers: Sequence[int]) -> dict[int, dict[str, str | None]]:
+    """What some promotions departed or ended on: the digests of their sheets and facts."""
+    query = select(PromotionRow.number, PromotionRow.sheet_digest, PromotionRow.facts_digest).where(
+        among(PromotionRow.number, numbers)
+    )
+    return {row[0]: {"sheet": row[1], "facts": row[2]} for row in await session.execute(query)}
+
+
 async def of_releases(session: AsyncSession, releases: Sequence[int], most: int) -> list[Carries]:
     """What brings some releases anywhere, the latest asked for first."""
     return await _carrying(session, among(PromotionRow.release_id, releases), most)
@@ -199,21 +220,21 @@ async def with_artifact(session: AsyncSession, digest: str, most: int) -> list[i
     return list(await session.scalars(query.order_by(ReleaseRow.id.desc()).limit(most)))
 
 
-async def _carrying(session: AsyncSession, condition: Any, most: int) -> list[Carries]:
-    query = (
-        select(
-            PromotionRow.number,
-            PromotionRow.service_id,
-            PromotionRow.environment_id,
-            ReleaseRow.version,
-            PromotionRow.state,
-            PromotionRow.requested_at,
-            PromotionRow.landed_at,
-            PromotionRow.brief["sentence"].as_string(),
-        )
-        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-        .where(condition)
-        .order_by(PromotionRow.number.desc())
-        .limit(most)
+_CARRIES = (
+    select(
+        PromotionRow.number,
+        PromotionRow.service_id,
+        PromotionRow.environment_id,
+        ReleaseRow.version,
+        PromotionRow.state,
+        PromotionRow.requested_at,
+        PromotionRow.landed_at,
+        PromotionRow.brief["sentence"].as_string(),
     )
-    return [Carries(*row) for row in await session.execute(query)]
+    .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
+    .order_by(PromotionRow.number.desc())
+)
+
+
+async def _carrying(session: AsyncSession, condition: Any, most: int) -> list[Carries]:
+    return [Carries(*row) for row in await session.execute(_CARRIES.where(condition).limit(most))]

@@ -28,6 +28,7 @@ from dogana.web.routes import (
     people,
     policies,
     promotions,
+    scopes,
     secrets,
     sources,
     views,
@@ -72,6 +73,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     for router in (
         people.router,
         promotions.router,
+        scopes.router,
         courses.router,
         delivery.router,
         boards.router,

@@ -80,14 +80,14 @@ async def where(backend: Backend, actor: Actor, asked: str) -> Whereabouts:
         key = sources.ticket_key(wanted) or sources.ticket_key(wanted.upper())
         carriers = await lookup.bringing_ticket(session, key, _MOST) if key else []
         if carriers:
-            return _told(asked, "ticket", _tracks(carriers, plan, runs), [])
+            return _told(asked, "ticket", tracks_of(carriers, plan, runs), [])
         if _DIGEST.match(wanted.lower()):
             releases = await lookup.with_artifact(session, wanted.lower(), _MOST)
             carriers = await lookup.of_releases(session, releases, _MOST)
-            return _told(asked, "artifact", _tracks(carriers, plan, runs, itself=True), [])
+            return _told(asked, "artifact", tracks_of(carriers, plan, runs, itself=True), [])
         carriers = await _release(session, plan, wanted)
         if carriers:
-            return _told(asked, "release", _tracks(carriers, plan, runs, itself=True), [])
+            return _told(asked, "release", tracks_of(carriers, plan, runs, itself=True), [])
         tracks, unknown = await _component(session, plan, runs, wanted)
         if tracks:
             return _told(asked, "component", tracks, unknown)
@@ -206,7 +206,7 @@ def _running(service: ServiceRow, there: Mapping[str, Runs], plan: Layout, holds
     return _track(service, stops, plan, holds)
 
 
-def _tracks(
+def tracks_of(
     carriers: Iterable[Carries],
     plan: Layout,
     runs: Mapping[tuple[str, str], Runs],

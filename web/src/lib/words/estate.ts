@@ -154,6 +154,7 @@ export const parts = {
 		{ path: '/estate/findings', name: 'Findings' },
 		{ path: '/estate/incidents', name: 'Incidents' },
 		{ path: '/estate/where', name: 'Where is it?' },
+		{ path: '/estate/scopes', name: 'Scopes' },
 		{ path: '/estate/boards', name: 'Boards' }
 	]
 };
@@ -249,4 +250,48 @@ export const boards = {
 	asOf: (at: string) => `as of ${at}`,
 	lost: 'Not read for a while; what you see may be old.',
 	nothing: 'Nothing has landed of these services yet.'
+};
+
+export const scopes = {
+	title: 'Scopes · Estate · Dogana',
+	titleOf: (name: string) => `${name} · Scopes · Dogana`,
+	heading: 'Scopes',
+	sub: 'tickets that are to come out together',
+	none: 'No scope yet. A scope is a named set of tickets with a date; it says where each of them is, and what holds it.',
+	make: 'Make a scope',
+	name: 'Title',
+	due: 'Date',
+	themes: 'Themes',
+	themesHint: 'With commas between them.',
+	tickets: 'Tickets',
+	ticketsHint: 'With blanks or commas between them.',
+	query: 'Query',
+	queryHint: 'Of a tracker that answers queries: it keeps the tickets up from then on.',
+	source: 'Tracker',
+	typed: 'none; they are typed',
+	save: 'Save',
+	cancel: 'Cancel',
+	edit: 'Edit',
+	count: (tickets: number) => counted(tickets, 'ticket'),
+	dueOn: (at: string) => `due ${at}`,
+	states: { everywhere: 'everywhere', 'on its way': 'on its way', nowhere: 'in nothing yet' } as Record<string, string>,
+	agreed: (who: string, at: string) => `${who} agreed on it ${at}.`,
+	notAgreed: 'Nobody has agreed on it yet.',
+	declared: (who: string, at: string, why: string) => `${who} declared it complete ${at}${why ? `: ${why}` : '.'}`,
+	isAgreed: 'agreed',
+	isDeclared: 'complete',
+	agree: 'Agree on it',
+	agreeHint: 'What comes in or goes out from then on is told apart.',
+	declare: 'Declare it complete',
+	declareHint: 'It changes no more. Where something is not everywhere yet, say why.',
+	comment: 'What is to be said to it',
+	pack: 'Evidence pack',
+	changes: 'What changed since it was agreed',
+	changesBefore: 'What changed',
+	noChanges: 'Nothing.',
+	added: (keys: string[]) => `${listed(keys)} came in`,
+	removed: (keys: string[]) => `${listed(keys)} went out`,
+	unknown: 'Not all is known',
+	where: 'Where it is',
+	reading: 'Reading where its tickets are…'
 };

@@ -1,0 +1,432 @@
+"""Scopes: named sets of tickets with a date; where each is, what holds it, what changed since agreed."""
+
+import asyncio
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+from typing import Annotated, Any, Literal, Self, get_args
+
+import structlog
+from pydantic import Field, StringConstraints, model_validator
+
+from dogana.core.document import Document, Instant, Slug
+from dogana.core.errors import ConflictError, InvalidError, NotFoundError
+from dogana.core.facts import Ticket
+from dogana.core.record.actions import Action
+from dogana.core.words import counted, listed
+from dogana.core.words import number as in_letters
+from dogana.service.actor import ENGINE, Actor, Right
+from dogana.service.backend import Backend
+from dogana.service.estate.layout import Layout, layout
+from dogana.service.estate.matrix import read_runs
+from dogana.service.estate.where import Track, tracks_of
+from dogana.service.ledger.entries import record
+from dogana.service.shapes import Named, View, named
+from dogana.service.sources.registry import Sources, load
+from dogana.store import Session, ledger, lookup, people, scopes
+from dogana.store.database import announce
+from dogana.store.lookup import Carries
+from dogana.store.tables.scopes import ScopeChangeRow, ScopeRow
+
+_MOST, _MOST_TICKETS, _MOST_CARRIERS = 200, 500, 5000
+_EVERY = timedelta(minutes=5)
+_log = structlog.get_logger("dogana.worker")
+Progress = Literal["everywhere", "on its way", "nowhere"]
+Key = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\s\x00]+$")]
+Theme = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]+$")]
+
+
+class Scope(Document):
+    """What is to come out together."""
+
+    title: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
+    due: Instant | None = None
+    themes: tuple[Theme, ...] = Field(default=(), max_length=20)
+    tickets: tuple[Key, ...] = Field(default=(), max_length=_MOST_TICKETS)
+    """Typed; of one that is kept up by a query, what that found last."""
+    source: Slug | None = None
+    """The tracker whose query keeps it up."""
+    query: Annotated[str, StringConstraints(min_length=1, max_length=500)] | None = None
+
+    @model_validator(mode="after")
+    def _asks_somebody(self) -> Self:
+        if (self.source is None) != (self.query is None):
+            raise ValueError("a query goes with the tracker that answers it")
+        return self
+
+
+class ScopeChange(View):
+    """Tickets that came in or went out."""
+
+    at: Instant
+    by: str
+    added: list[str]
+    removed: list[str]
+
+
+class ScopeLine(View):
+    """One ticket of a scope."""
+
+    key: str
+    title: str | None
+    status: str | None
+    link: str | None
+    state: Progress
+    """Everywhere: it runs in all environments that the routes end with of the services that carry it."""
+    tracks: list[Track]
+
+
+class ScopeView(View):
+    """A scope, how far it is, and what changed in it since it was agreed."""
+
+    number: int
+    scope: Scope
+    says: str
+    lines: list[ScopeLine]
+    changes: list[ScopeChange]
+    """Since it was agreed, or of all time until it is; the latest first."""
+    agreed_by: Named | None
+    agreed_at: Instant | None
+    declared_by: Named | None
+    declared_at: Instant | None
+    declared: str
+    unknown: list[str]
+    """What could not be read; sentences."""
+
+
+class ScopeName(View):
+    """A scope in a list."""
+
+    number: int
+    title: str
+    due: Instant | None
+    themes: list[str]
+    tickets: int
+    agreed: bool
+    declared: bool
+
+
+async def every(backend: Backend, actor: Actor) -> list[ScopeName]:
+    """Every scope, the open ones first."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return [
+            ScopeName(
+                number=row.number,
+                title=row.title,
+                due=row.due,
+                themes=row.themes,
+                tickets=len(row.tickets),
+                agreed=row.agreed_at is not None,
+                declared=row.declared_at is not None,
+            )
+            for row in await scopes.every(session, _MOST)
+        ]
+
+
+async def keep(backend: Backend, actor: Actor, number: int | None, wanted: Scope) -> ScopeView:
+    """Make a scope, or change one; which tickets came in and went out is on record.
+
+    Raises:
+        NotFoundError: for one that is not there.
+        ConflictError: for one that is declared complete.
+        InvalidError: for an unknown tracker, or one that answers no queries.
+    """
+    actor.must(Right.COMMENT)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        sources = await load(backend, session)
+        if wanted.source is not None and _tracker(sources, wanted.source) is None:
+            raise InvalidError(
+                "No tracker of that name answers queries.", fields=[("/source", "answers none")]
+            )
+        row = ScopeRow(tickets=[]) if number is None else await _open(session, number)
+        row.title, row.due, row.themes = wanted.title, wanted.due, list(wanted.themes)
+        if row.query != wanted.query or row.source_id != wanted.source:
+            row.read_at = row.unknown = None
+        row.source_id, row.query = wanted.source, wanted.query
+        if number is None:
+            session.add(row)
+            await session.flush()
+        tickets = row.tickets if wanted.query else _keys(sources, wanted.tickets)
+        await _change(session, actor, row, tickets, actor.name, now, always=True)
+    return await view(backend, actor, row.number)
+
+
+async def agree(backend: Backend, actor: Actor, number: int) -> ScopeView:
+    """Agree on a scope as it is: what comes in or goes out from then on is told apart.
+
+    Raises:
+        NotFoundError: for one that is not there.
+        ConflictError: for one that is agreed, or declared complete.
+    """
+    actor.must(Right.DECIDE)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await _open(session, number)
+        if row.agreed_at is not None:
+            raise ConflictError("It is agreed already.")
+        row.agreed_at, row.agreed_by_id = now, actor.id
+        says = f"{actor.name} agreed on the scope {row.title}, {counted(len(row.tickets), 'ticket')}."
+        record(session, actor, Action.AGREE_SCOPE, says, now, details=_details(row))
+    return await view(backend, actor, number)
+
+
+async def declare(backend: Backend, actor: Actor, number: int, *, comment: str) -> ScopeView:
+    """Declare a scope complete; it changes no more, and its pack of evidence stays as it is.
+
+    Raises:
+        NotFoundError: for one that is not there.
+        ConflictError: for one that was never agreed, or is declared already.
+        InvalidError: where something is not everywhere yet, or not known, and nobody says why that is well.
+    """
+    actor.must(Right.DECIDE)
+    found = await view(backend, actor, number)
+    left = [one.key for one in found.lines if one.state != "everywhere"]
+    if (left or found.unknown) and not comment.strip():
+        why = (
+            f"{listed(left[:5])} {'is' if len(left) == 1 else 'are'} not everywhere yet"
+            if left
+            else found.unknown[0]
+        )
+        raise InvalidError(f"{why}: say why it is complete all the same.", fields=[("/comment", "needed")])
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await _open(session, number)
+        if row.agreed_at is None:
+            raise ConflictError("Nobody has agreed on it yet.")
+        if set(row.tickets) != set(found.scope.tickets):
+            raise ConflictError("It has changed meanwhile; look again.")
+        row.declared_at, row.declared_by_id, row.declared = now, actor.id, comment.strip()
+        says = f"{actor.name} declared the scope {row.title} complete. {found.says}"
+        details = _details(row) | {"left": ", ".join(left)}
+        record(session, actor, Action.DECLARE_SCOPE, says, now, reason=comment, details=details)
+    return await view(backend, actor, number)
+
+
+async def view(backend: Backend, actor: Actor, number: int) -> ScopeView:
+    """A scope with where each of its tickets is now; trackers are asked.
+
+    Raises:
+        NotFoundError: for one that is not there.
+    """
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        row = await _found(session, number)
+        plan, sources, names = (
+            await layout(session),
+            await load(backend, session),
+            await people.names(session),
+        )
+        runs = await read_runs(session, plan, backend.clock())
+        carriers = await lookup.bringing_tickets(session, row.tickets, _MOST_CARRIERS + 1)
+        changed = await scopes.changes(session, number, _MOST)
+    told, unknown = await _tickets(backend, sources, row.tickets)
+    if len(carriers) > _MOST_CARRIERS:
+        unknown.append("More promotions carry these tickets than are looked at.")
+    if row.unknown is not None:
+        unknown.append(f"The query could not be asked: {row.unknown}.")
+    carried: dict[str, list[Carries]] = {}
+    for key, one in carriers[:_MOST_CARRIERS]:
+        carried.setdefault(key, []).append(one)
+    # Hundreds of tickets in hundreds of services take their time.
+    lines = await asyncio.to_thread(
+        lambda: [_line(key, told.get(key), carried.get(key, []), plan, runs) for key in row.tickets]
+    )
+    return ScopeView(
+        number=row.number,
+        scope=Scope(
+            title=row.title,
+            due=row.due,
+            themes=tuple(row.themes),
+            tickets=tuple(row.tickets),
+            source=row.source_id,
+            query=row.query,
+        ),
+        says=_says(lines),
+        lines=lines,
+        changes=[
+            ScopeChange(at=one.at, by=one.by, added=one.added, removed=one.removed)
+            for one in changed
+            if (one.added or one.removed) and (row.agreed_at is None or one.at > row.agreed_at)
+        ],
+        agreed_by=named(row.agreed_by_id, names) if row.agreed_by_id else None,
+        agreed_at=row.agreed_at,
+        declared_by=named(row.declared_by_id, names) if row.declared_by_id else None,
+        declared_at=row.declared_at,
+        declared=row.declared,
+        unknown=unknown,
+    )
+
+
+async def pack(backend: Backend, actor: Actor, number: int) -> dict[str, Any]:
+    """The evidence of a scope: its tickets, what carried each where and when, and the record behind it.
+
+    Raises:
+        NotFoundError: for one that is not there.
+    """
+    found = await view(backend, actor, number)
+    async with backend.database.transaction() as session:
+        row = await _found(session, number)
+        carriers = await lookup.bringing_tickets(session, row.tickets, _MOST_CARRIERS)
+        digests = await lookup.digests_of(session, [one.promotion for _, one in carriers])
+        checkpoint = await ledger.last_checkpoint(session)
+    return {
+        "format": "dogana.scope/1",
+        "scope": found.model_dump(mode="json"),
+        "promotions": [
+            {"ticket": key, **one._asdict(), **digests.get(one.promotion, {})} for key, one in carriers
+        ],
+        "checkpoint": checkpoint.note if checkpoint else None,
+    }
+
+
+async def follow_queries(backend: Backend) -> None:
+    """Ask the queries that keep scopes up; one that fails leaves what was known, and stops no other."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        due = [
+            (row.number, row.source_id, row.query)
+            for row in await scopes.to_read(session, now - _EVERY, _MOST)
+        ]
+        sources = await load(backend, session)
+    for number, source, query in due:
+        tracker = _tracker(sources, source or "")
+        try:
+            said = await backend.tracker.search(tracker, query or "") if tracker else None
+            async with backend.database.transaction() as session:
+                row = await scopes.get(session, number, lock=True)
+                if row is None or row.query != query or row.declared_at is not None:
+                    continue
+                row.read_at = now
+                row.unknown = "no tracker of that name answers queries" if said is None else said.unknown
+                if said is not None and said.value is not None:
+                    tickets = _keys(sources, said.value)
+                    await _change(session, ENGINE, row, tickets, said.source, now)
+        except Exception:  # noqa: BLE001 - one scope stops no other
+            _log.exception("not asked", scope=number)
+
+
+def _tracker(sources: Sources, name: str) -> Any:
+    return next((one for one in sources.trackers if one.id == name and one.settings.search), None)
+
+
+def _keys(sources: Sources, typed: Sequence[str]) -> list[str]:
+    """The tickets as their trackers call them, each once, in their order."""
+    return list(
+        dict.fromkeys(sources.ticket_key(one) or sources.ticket_key(one.upper()) or one for one in typed)
+    )
+
+
+async def _change(
+    session: Session,
+    actor: Actor,
+    row: ScopeRow,
+    tickets: Sequence[str],
+    by: str,
+    now: datetime,
+    *,
+    always: bool = False,
+) -> None:
+    added = [one for one in tickets if one not in row.tickets]
+    removed = [one for one in row.tickets if one not in tickets]
+    row.tickets = list(tickets)
+    if added or removed:
+        session.add(ScopeChangeRow(scope=row.number, at=now, by=by, added=added, removed=removed))
+    if not (added or removed or always):
+        return
+    said = [f"{listed(added)} came in"] if added else []
+    said += [f"{listed(removed)} went out"] if removed else []
+    says = f"{by} set the scope {row.title}{': ' if said else ''}{listed(said)}."
+    details = _details(row) | {"added": ", ".join(added), "removed": ", ".join(removed)}
+    record(session, actor, Action.SET_SCOPE, says, now, details=details)
+    announce(session, "scope")
+
+
+def _details(row: ScopeRow) -> dict[str, str]:
+    return {"scope": str(row.number), "tickets": ", ".join(row.tickets)}
+
+
+async def _found(session: Session, number: int) -> ScopeRow:
+    row = await scopes.get(session, number)
+    if row is None:
+        raise NotFoundError("There is no such scope.")
+    return row
+
+
+async def _open(session: Session, number: int) -> ScopeRow:
+    row = await scopes.get(session, number, lock=True)
+    if row is None:
+        raise NotFoundError("There is no such scope.")
+    if row.declared_at is not None:
+        raise ConflictError("It is declared complete, and changes no more.")
+    return row
+
+
+async def _tickets(
+    backend: Backend, sources: Sources, keys: Sequence[str]
+) -> tuple[dict[str, Ticket], list[str]]:
+    """What trackers say of tickets, each tracker by itself, and what could not be read."""
+    by_tracker: dict[str, list[str]] = {}
+    unknown: list[str] = []
+    for key in keys:
+        tracker = sources.tracker_of(key)
+        if tracker is None:
+            unknown.append(f"No tracker is set up for {key}.")
+        else:
+            by_tracker.setdefault(tracker.id, []).append(key)
+    asked = [one for one in sources.trackers if one.id in by_tracker]
+    answers = await asyncio.gather(
+        *(backend.tracker.tickets(one, tuple(by_tracker[one.id])) for one in asked)
+    )
+    unknown += [
+        f"The tickets of {said.source} could not be read: {said.unknown}." for said in answers if said.unknown
+    ]
+    return {one.key: one for said in answers for one in said.value or ()}, unknown
+
+
+def _line(
+    key: str,
+    ticket: Ticket | None,
+    carriers: Sequence[Carries],
+    plan: Layout,
+    runs: Mapping[tuple[str, str], Any],
+) -> ScopeLine:
+    tracks = tracks_of(carriers, plan, runs)
+    ends = {route.id: _ends(route) for route in plan.routes}
+    routes = {one.id: one.route_id for one in plan.services}
+    everywhere = bool(tracks) and all(
+        ends[routes[track.service.id]]
+        <= {stop.environment.id for stop in track.stops if stop.state == "runs"}
+        for track in tracks
+    )
+    return ScopeLine(
+        key=key,
+        title=ticket.title if ticket else None,
+        status=ticket.status if ticket else None,
+        link=str(ticket.link) if ticket and ticket.link else None,
+        state="everywhere" if everywhere else "on its way" if tracks else "nowhere",
+        tracks=tracks,
+    )
+
+
+def _ends(route: Any) -> set[str]:
+    """The environments that a route ends with."""
+    last = max((leg.position for leg in route.legs), default=-1)
+    return {leg.environment_id for leg in route.legs if leg.position == last}
+
+
+def _says(lines: Sequence[ScopeLine]) -> str:
+    """How far all of it is, as a sentence."""
+    if not lines:
+        return "No tickets are in it yet."
+    told = {state: sum(one.state == state for one in lines) for state in get_args(Progress)}
+    there, coming, nowhere = told.values()
+    first = in_letters(there).capitalize() if there else "None"
+    parts = [f"{first} of {counted(len(lines), 'ticket')} {'is' if there < 2 else 'are'} everywhere"]  # noqa: PLR2004
+    parts += [f"{in_letters(coming)} {_are(coming)} on the way"] if coming else []
+    parts += [f"{in_letters(nowhere)} {_are(nowhere)} in nothing yet"] if nowhere else []
+    return f"{', '.join(parts)}."
+
+
+def _are(count: int) -> str:
+    return "is" if count == 1 else "are"
