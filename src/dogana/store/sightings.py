@@ -3,11 +3,12 @@
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import DateTime, Text, or_, select, type_coerce
+from sqlalchemy import DateTime, Text, func, or_, select, type_coerce
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.tables.estate import SightingRow
 from dogana.store.tables.landscape import EnvironmentRow, ServiceRow
+from dogana.store.tables.promotions import PromotionRow, has_landed
 
 
 class ToSee(NamedTuple):
@@ -15,6 +16,7 @@ class ToSee(NamedTuple):
 
     environment: EnvironmentRow
     service: str
+    landed_at: datetime
 
 
 async def of_service(session: AsyncSession, service: str) -> dict[str, dict[str, Any]]:
@@ -84,14 +86,27 @@ async def differing(session: AsyncSession, limit: int) -> list[Differing]:
 
 
 async def due(session: AsyncSession, before: datetime, limit: int) -> list[ToSee]:
-    """The places that say what runs there and were not seen since an instant, the longest unseen first."""
+    """The places that say what runs there, where anything landed, and that were not seen since an instant.
+
+    The longest unseen first.
+    """
+    landed = (
+        select(func.max(PromotionRow.landed_at).label("at"))
+        .where(
+            PromotionRow.service_id == ServiceRow.id,
+            PromotionRow.environment_id == EnvironmentRow.id,
+            has_landed,
+        )
+        .lateral("landed")
+    )
     query = (
-        select(EnvironmentRow, ServiceRow.id)
+        select(EnvironmentRow, ServiceRow.id, type_coerce(landed.c.at, DateTime(timezone=True)))
         .join(ServiceRow, EnvironmentRow.version_from.is_not(None))
         .outerjoin(
             SightingRow,
             (SightingRow.service_id == ServiceRow.id) & (SightingRow.environment_id == EnvironmentRow.id),
         )
+        .join(landed, landed.c.at.is_not(None))
         .where(
             EnvironmentRow.removed_at.is_(None),
             or_(SightingRow.read_at.is_(None), SightingRow.read_at < before),

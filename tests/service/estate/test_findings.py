@@ -216,5 +216,5 @@ async def test_an_artifact_and_a_release_are_where_they_run(world: World):
         assert await stops(world, what) == [("bench", "1.2.0", "runs")]
     await world.landed("bench", "1.3.0")
     assert await stops(world, "1.2.0") == [("bench", "1.2.0", "landed")]
-    for what in ("sha256:" + "f" * 64, "leak-watch 1.2.0", "%", "' OR 1=1", "a" * 200):
+    for what in ("sha256:" + "f" * 64, "leak-watch 1.2.0", "%", " ", "' OR 1=1", "a" * 200):
         assert (await told(world, what)).kind is None

@@ -199,3 +199,12 @@ async def test_drift_stands_on_the_desk_until_it_is_over(world: World):
         said["version"] = "1.2.0"
         await look(world)
         assert (await desk.desk(world.backend, WANJIRU)).drifts == []
+
+
+async def test_places_where_nothing_landed_keep_none_from_being_seen(world: World, monkeypatch):
+    """However many there are before it."""
+    await world.landed()
+    monkeypatch.setattr(sightings, "_A_ROUND", 1)
+    async with looking(world) as (outside, _):
+        assert await look(world) == (None, None)
+        assert [request.url.path for request in outside.asked] == ["/taps-portal"]

@@ -58,18 +58,11 @@ async def look_due(backend: Backend) -> None:
     """Read what runs wherever it is to be read and was not lately; one that fails stops no other."""
     async with backend.database.transaction() as session:
         places = await sightings.due(session, backend.clock() - timedelta(seconds=backend.refresh), _A_ROUND)
-        sources = await load(backend, session) if places else None
-        running = {
-            (one.service, one.environment.id): await landscape.running(session, one.service, one.environment)
-            for one in places
-        }
-    if sources is None:
-        return
+        sources = await load(backend, session)
     few = asyncio.Semaphore(_AT_ONCE)
 
     async def look(place: sightings.ToSee) -> None:
-        landed = running[place.service, place.environment.id]
-        if landed is None or backend.clock() - landed.landed_at < _SETTLES:
+        if backend.clock() - place.landed_at < _SETTLES:
             return
         async with few:
             try:

@@ -102,7 +102,7 @@ def _told(asked: str, kind: Kind | None, tracks: Sequence[Track], unknown: Seque
 
 async def _release(session: Session, plan: Layout, wanted: str) -> list[Carries]:
     """What brings a release that is named by service and version, or by its version alone."""
-    *name, version = wanted.split()
+    *name, version = wanted.split() or [""]
     called = " ".join(name).casefold()
     found = []
     for one in plan.services:
