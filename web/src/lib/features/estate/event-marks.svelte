@@ -6,6 +6,7 @@
 	import { LEFT, RIGHT } from './plot.svelte';
 	let { found, zone }: { found: { occurrences: Occurrence[]; start: number; end: number }; zone: string } = $props();
 
+	const inset = [LEFT, RIGHT].map((one) => `${one}px`);
 	const LASTING = ['freeze', 'closing'];
 	const place = (at: number) => Math.min(1, Math.max(0, (at - found.start) / (found.end - found.start))) * 100;
 	const closed = $derived(found.occurrences.filter((one) => LASTING.includes(one.kind)));
@@ -13,7 +14,7 @@
 	const title = (one: Occurrence) => `${when(new Date(one.at), zone, new Date())}: ${one.says}`;
 </script>
 
-<div class="strip" role="group" aria-label={say.marked} style:margin-left="{LEFT}px" style:margin-right="{RIGHT}px">
+<div class="strip" role="group" aria-label={say.marked} style:margin-left={inset[0]} style:margin-right={inset[1]}>
 	{#each closed as one, n (n)}
 		{@const from = place(Date.parse(one.at))}
 		<span class="closed texture-freeze" title={title(one)} style:left="{from}%" style:width="{place(one.until ? Date.parse(one.until) : found.end) - from}%"></span>

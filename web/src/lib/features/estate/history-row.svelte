@@ -5,7 +5,6 @@
 	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
 	import { capital, lowerFirst } from '$lib/words';
-	import { listed } from '$lib/words/common';
 	import { history as say } from '$lib/words/estate';
 	import BeforeAfter from './before-after.svelte';
 	import Stamp from '$lib/ui/stamp.svelte';
@@ -33,7 +32,7 @@
 		</span>
 	</summary>
 	<div class="acts" role="group" aria-label={say.acts(row.version)}>
-		<a class="underline" href="/promotion/{row.promotion}">{listed([row.service.name, row.version]).replace(' and ', ' ')}</a>
+		<a class="underline" href="/promotion/{row.promotion}">{row.service.name} {row.version}</a>
 		{#if session.may('request') && !row.taken_back}
 			{#if !row.runs}{#if row.good}<a class="underline" href={ask(row.environment.id, 'rollback')}>{say.goBack}</a>{:else}<span class="soft">{say.notGood}</span>{/if}{/if}
 			{#if row.good}

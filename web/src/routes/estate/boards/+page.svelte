@@ -19,7 +19,7 @@
 	<Parts />
 </div>
 {#each [boards.failed, boards.draft ? '' : boards.refused] as failed, n (n)}{#if failed}<p class="failed" role="alert">{failed}</p>{/if}{/each}
-<ul class="lines" style:--line="minmax(0, 1fr) minmax(0, 1fr) auto">
+<ul class="lines">
 	{#each boards.all as one (one.id)}
 		<li>
 			<div class="line">
@@ -43,6 +43,9 @@
 <style>
 	h1 {
 		margin-right: auto;
+	}
+	.lines {
+		--line: minmax(0, 1fr) minmax(0, 1fr) auto;
 	}
 	.acts {
 		display: flex;

@@ -35,7 +35,7 @@
 	<Parts />
 </div>
 {#if list.failed}<p class="failed" role="alert">{list.failed}</p>{/if}
-<ul class="lines" style:--line="minmax(0, 1.4fr) minmax(0, 1fr) minmax(0, 1fr) 8rem">
+<ul class="lines">
 	{#each list.all as one (one.number)}
 		<li><a class="line" href="/estate/scopes/{one.number}"><b class="underline">{one.title}</b><span>{say.count(one.tickets)}{one.due ? `, ${say.dueOn(day(new Date(one.due), session.zone))}` : ''}</span><span class="soft">{one.themes.join(', ')}</span><span>{one.declared ? say.isDeclared : one.agreed ? say.isAgreed : ''}</span></a></li>
 	{/each}
@@ -44,6 +44,9 @@
 {#if making}<ScopeForm given={fresh} {refused} {busy} onsave={make} oncancel={() => (making = false)} />{:else if session.may('comment')}<button class="button" onclick={() => (making = true)}>{say.make}</button>{/if}
 
 <style>
+	.lines {
+		--line: minmax(0, 1.4fr) minmax(0, 1fr) minmax(0, 1fr) 8rem;
+	}
 	h1 {
 		margin-right: auto;
 	}
