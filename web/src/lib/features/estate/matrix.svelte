@@ -80,7 +80,8 @@
 	}
 	.fares {
 		display: block;
-		font: 12.5px var(--font-sans, inherit);
+		font-family: var(--base-font-family);
+		font-size: 12.5px;
 		font-weight: 400;
 		color: var(--ink-soft);
 	}

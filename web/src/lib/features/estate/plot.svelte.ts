@@ -9,6 +9,8 @@ export const HEIGHT = 104;
 export const LEFT = 52;
 export const RIGHT = 12;
 const LEAST_DRAWN = 4;
+/** Pixels. */
+const HALF_A_LABEL = 40;
 /** Seconds between two dates on the axis. */
 const DAYS = [1, 2, 4, 7, 14, 28].map((days) => days * 86_400);
 const TELLING = new Set(['landing', 'rollback', 'taken back', 'incident']);
@@ -72,7 +74,8 @@ function options(element: HTMLElement, drawn: Drawn): uPlot.Options {
 	const axis = { stroke: ink('--ink-soft'), grid: { stroke: ink('--hair'), width: 1 }, ticks: { show: false }, font: '11px sans-serif' };
 	const long = drawn.end - drawn.start > 2 * 86_400_000;
 	/** A label that would end beyond the axis is left out. */
-	const last = (drawn.end - (drawn.end - drawn.start) * 0.03) / 1000;
+	const wide = Math.max(element.clientWidth - LEFT - RIGHT, 1);
+	const last = (drawn.end - ((drawn.end - drawn.start) * Math.max(HALF_A_LABEL - RIGHT, 0)) / wide) / 1000;
 	const limit = () => ({ stroke: ink('--wax'), width: 1.3, dash: [5, 4], points: { show: false } });
 	return {
 		width: element.clientWidth,

@@ -63,7 +63,8 @@
 	}
 	h3 a {
 		margin-left: 0.8rem;
-		font: 14px var(--sans, inherit);
+		font-family: var(--base-font-family);
+		font-size: 14px;
 		font-weight: 400;
 	}
 </style>
