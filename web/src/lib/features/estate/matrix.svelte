@@ -80,7 +80,7 @@
 	}
 	.fares {
 		display: block;
-		font-family: var(--base-font-family);
+		font-family: var(--typo-base--font-family);
 		font-size: 12.5px;
 		font-weight: 400;
 		color: var(--ink-soft);

@@ -63,7 +63,7 @@
 	}
 	h3 a {
 		margin-left: 0.8rem;
-		font-family: var(--base-font-family);
+		font-family: var(--typo-base--font-family);
 		font-size: 14px;
 		font-weight: 400;
 	}
