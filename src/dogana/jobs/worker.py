@@ -15,7 +15,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import files
 from dogana.service.courses import watching
 from dogana.service.delivery import automation
-from dogana.service.estate import scopes, sightings
+from dogana.service.estate import scope_changes, sightings
 from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.landed import sign_offs
 from dogana.service.ledger import sequencer
@@ -117,7 +117,7 @@ class Worker:
         await inbound.retry(self._backend)
         await idempotency.forget_old(self._backend)
         await outbound.forget_old(self._backend)
-        await scopes.follow_queries(self._backend)
+        await scope_changes.follow_queries(self._backend)
         await inspection.forget_parts(self._backend)
         await asyncio.sleep(_NOW_AND_THEN)
 

@@ -9,7 +9,7 @@ from tests.world import World
 
 from dogana.core.errors import ConflictError, InvalidError, NotFoundError
 from dogana.demo.cast import ACTORS
-from dogana.service.estate import scopes
+from dogana.service.estate import scope_changes, scopes
 from dogana.service.estate.scopes import Scope, ScopeView
 from dogana.service.landscape import environments
 from dogana.service.sources import registry
@@ -129,7 +129,7 @@ async def test_a_query_keeps_it_up_and_one_that_fails_leaves_what_was_known(worl
 
         async def tickets() -> tuple[tuple[str, ...], bool]:
             world.clock.now += timedelta(minutes=6)
-            await scopes.follow_queries(world.backend)
+            await scope_changes.follow_queries(world.backend)
             found = await scopes.view(world.backend, WANJIRU, number)
             return found.scope.tickets, any("query" in one for one in found.unknown)
 

@@ -2,10 +2,8 @@
 
 import asyncio
 from collections.abc import Mapping, Sequence
-from datetime import datetime, timedelta
 from typing import Annotated, Any, Literal, Self, get_args
 
-import structlog
 from pydantic import Field, StringConstraints, model_validator
 
 from dogana.core.document import Document, Instant, Slug
@@ -14,22 +12,20 @@ from dogana.core.facts import Ticket
 from dogana.core.record.actions import Action
 from dogana.core.words import counted, listed
 from dogana.core.words import number as in_letters
-from dogana.service.actor import ENGINE, Actor, Right
+from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.estate.layout import Layout, layout
 from dogana.service.estate.matrix import read_runs
+from dogana.service.estate.scope_changes import answers_queries, change, details_of, keys_of
 from dogana.service.estate.where import Track, tracks_of
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View, named
 from dogana.service.sources.registry import Sources, load
 from dogana.store import Session, ledger, lookup, people, scopes
-from dogana.store.database import announce
 from dogana.store.lookup import Carries
-from dogana.store.tables.scopes import ScopeChangeRow, ScopeRow
+from dogana.store.tables.scopes import ScopeRow
 
 _MOST, _MOST_TICKETS, _MOST_CARRIERS = 200, 500, 5000
-_EVERY = timedelta(minutes=5)
-_log = structlog.get_logger("dogana.worker")
 Progress = Literal["everywhere", "on its way", "nowhere"]
 Key = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\s\x00]+$")]
 Theme = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]+$")]
@@ -135,7 +131,7 @@ async def keep(backend: Backend, actor: Actor, number: int | None, wanted: Scope
     now = backend.clock()
     async with backend.database.transaction() as session:
         sources = await load(backend, session)
-        if wanted.source is not None and _tracker(sources, wanted.source) is None:
+        if wanted.source is not None and answers_queries(sources, wanted.source) is None:
             raise InvalidError(
                 "No tracker of that name answers queries.", fields=[("/source", "answers none")]
             )
@@ -147,8 +143,8 @@ async def keep(backend: Backend, actor: Actor, number: int | None, wanted: Scope
         if number is None:
             session.add(row)
             await session.flush()
-        tickets = row.tickets if wanted.query else _keys(sources, wanted.tickets)
-        await _change(session, actor, row, tickets, actor.name, now, always=True)
+        tickets = row.tickets if wanted.query else keys_of(sources, wanted.tickets)
+        await change(session, actor, row, tickets, actor.name, now, always=True)
     return await view(backend, actor, row.number)
 
 
@@ -167,7 +163,7 @@ async def agree(backend: Backend, actor: Actor, number: int) -> ScopeView:
             raise ConflictError("It is agreed already.")
         row.agreed_at, row.agreed_by_id = now, actor.id
         says = f"{actor.name} agreed on the scope {row.title}, {counted(len(row.tickets), 'ticket')}."
-        record(session, actor, Action.AGREE_SCOPE, says, now, details=_details(row))
+        record(session, actor, Action.AGREE_SCOPE, says, now, details=details_of(row))
     return await view(backend, actor, number)
 
 
@@ -198,7 +194,7 @@ async def declare(backend: Backend, actor: Actor, number: int, *, comment: str) 
             raise ConflictError("It has changed meanwhile; look again.")
         row.declared_at, row.declared_by_id, row.declared = now, actor.id, comment.strip()
         says = f"{actor.name} declared the scope {row.title} complete. {found.says}"
-        details = _details(row) | {"left": ", ".join(left)}
+        details = details_of(row) | {"left": ", ".join(left)}
         record(session, actor, Action.DECLARE_SCOPE, says, now, reason=comment, details=details)
     return await view(backend, actor, number)
 
@@ -278,72 +274,6 @@ async def pack(backend: Backend, actor: Actor, number: int) -> dict[str, Any]:
         ],
         "checkpoint": checkpoint.note if checkpoint else None,
     }
-
-
-async def follow_queries(backend: Backend) -> None:
-    """Ask the queries that keep scopes up; one that fails leaves what was known, and stops no other."""
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        due = [
-            (row.number, row.source_id, row.query)
-            for row in await scopes.to_read(session, now - _EVERY, _MOST)
-        ]
-        sources = await load(backend, session)
-    for number, source, query in due:
-        tracker = _tracker(sources, source or "")
-        try:
-            said = await backend.tracker.search(tracker, query or "") if tracker else None
-            async with backend.database.transaction() as session:
-                row = await scopes.get(session, number, lock=True)
-                if row is None or row.query != query or row.declared_at is not None:
-                    continue
-                row.read_at = now
-                row.unknown = "no tracker of that name answers queries" if said is None else said.unknown
-                if said is not None and said.value is not None:
-                    tickets = _keys(sources, said.value)
-                    await _change(session, ENGINE, row, tickets, said.source, now)
-        except Exception:  # noqa: BLE001 - one scope stops no other
-            _log.exception("not asked", scope=number)
-
-
-def _tracker(sources: Sources, name: str) -> Any:
-    return next((one for one in sources.trackers if one.id == name and one.settings.search), None)
-
-
-def _keys(sources: Sources, typed: Sequence[str]) -> list[str]:
-    """The tickets as their trackers call them, each once, in their order."""
-    return list(
-        dict.fromkeys(sources.ticket_key(one) or sources.ticket_key(one.upper()) or one for one in typed)
-    )
-
-
-async def _change(
-    session: Session,
-    actor: Actor,
-    row: ScopeRow,
-    tickets: Sequence[str],
-    by: str,
-    now: datetime,
-    *,
-    always: bool = False,
-) -> None:
-    added = [one for one in tickets if one not in row.tickets]
-    removed = [one for one in row.tickets if one not in tickets]
-    row.tickets = list(tickets)
-    if added or removed:
-        session.add(ScopeChangeRow(scope=row.number, at=now, by=by, added=added, removed=removed))
-    if not (added or removed or always):
-        return
-    said = [f"{listed(added)} came in"] if added else []
-    said += [f"{listed(removed)} went out"] if removed else []
-    says = f"{by} set the scope {row.title}{': ' if said else ''}{listed(said)}."
-    details = _details(row) | {"added": ", ".join(added), "removed": ", ".join(removed)}
-    record(session, actor, Action.SET_SCOPE, says, now, details=details)
-    announce(session, "scope")
-
-
-def _details(row: ScopeRow) -> dict[str, str]:
-    return {"scope": str(row.number), "tickets": ", ".join(row.tickets)}
 
 
 async def _found(session: Session, number: int) -> ScopeRow:
