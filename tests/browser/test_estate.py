@@ -155,7 +155,7 @@ def test_a_scope_says_how_far_it_is_and_what_came_in_late(visit):
     page.get_by_role("link", name="Scopes", exact=True).click()
     page.get_by_role("button", name="Make a scope").click()
     page.get_by_label("Title").fill("Quick mends")
-    page.get_by_label("Tickets").fill("taps-1, NONE-9")
+    page.get_by_role("textbox", name=re.compile("^Tickets")).fill("taps-1, NONE-9")
     page.get_by_role("button", name="Save").click()
     page.wait_for_url(re.compile(r"/scopes/\d+"))
     expect(page.locator("li[data-ticket='NONE-9']")).to_have_attribute("data-state", "nowhere")

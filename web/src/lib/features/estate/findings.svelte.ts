@@ -11,9 +11,10 @@ export class FindingsState extends Loader<Schemas['Followed']> {
 	open = $derived(this.found?.lines.filter((one) => !one.accepted?.holds) ?? []);
 	held = $derived(this.found?.lines.filter((one) => one.accepted?.holds) ?? []);
 
-	constructor(environment: () => string | undefined) {
+	/** @param narrowed what stands in the address under a key */
+	constructor(narrowed: (key: 'at' | 'service') => string | undefined) {
 		super(
-			() => data(api.GET('/api/estate/findings', { params: { query: { environment: environment() } } })),
+			() => data(api.GET('/api/estate/findings', { params: { query: { environment: narrowed('at'), service: narrowed('service') } } })),
 			(found) => (this.found = found)
 		);
 	}

@@ -13,7 +13,7 @@ export class IncidentListState extends Loader<Incident[]> {
 	/** Milliseconds that each took until it was over, the shortest first. */
 	lasted = $derived(this.all.flatMap((one) => (one.lasted === null ? [] : [one.lasted * 1000])).sort((a, b) => a - b));
 
-	constructor(private readonly which: () => { environment?: string; closed: boolean }) {
+	constructor(private readonly which: () => { environment?: string; service?: string; closed: boolean }) {
 		super(
 			() => data(api.GET('/api/incidents', { params: { query: which() } })),
 			(found) => {

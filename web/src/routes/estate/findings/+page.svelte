@@ -2,11 +2,12 @@
 	import { page } from '$app/state';
 	import Row from '$lib/features/estate/finding-row.svelte';
 	import { FindingsState } from '$lib/features/estate/findings.svelte';
+	import OfService from '$lib/features/estate/of-service.svelte';
 	import Parts from '$lib/features/estate/parts.svelte';
 	import { live } from '$lib/state/live.svelte';
 	import { findings as say } from '$lib/words/estate';
 
-	const findings = new FindingsState(() => page.url.searchParams.get('at') ?? undefined).follow(() => live.version);
+	const findings = new FindingsState((key) => page.url.searchParams.get(key) ?? undefined).follow(() => live.version);
 	const found = $derived(findings.found);
 	let hide = $state(true);
 	const shown = $derived(hide ? findings.open : (found?.lines ?? []));
@@ -19,7 +20,7 @@
 </div>
 {#each [findings.failed, findings.refused] as failed, n (n)}{#if failed}<p class="failed" role="alert">{failed}</p>{/if}{/each}
 {#if found}
-	<p class="bar"><label><input type="checkbox" bind:checked={hide} /> {say.hide}</label><a class="underline" href="/estate/where">{say.where}</a></p>
+	<p class="bar"><label><input type="checkbox" bind:checked={hide} /> {say.hide}</label><OfService /><a class="underline" href="/estate/where">{say.where}</a></p>
 	{#if found.unknown.length}
 		<details class="unknown"><summary>{say.unknown(found.unknown.length)}</summary><ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul></details>
 	{/if}
@@ -34,7 +35,9 @@
 	}
 	.bar {
 		display: flex;
-		gap: 1.4rem;
+		flex-wrap: wrap;
+		align-items: baseline;
+		gap: 0.3rem 1.4rem;
 		padding: 0.2rem 0 0.5rem;
 		border-bottom: 1.5px solid var(--ink);
 	}

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { IncidentListState } from '$lib/features/estate/incident-list.svelte';
+	import OfService from '$lib/features/estate/of-service.svelte';
 	import Parts from '$lib/features/estate/parts.svelte';
 	import Row from '$lib/features/landed/incident-row.svelte';
 	import { put } from '$lib/state/here.svelte';
@@ -11,7 +12,7 @@
 
 	const query = $derived(page.url.searchParams);
 	const closed = $derived(query.get('closed') === 'too');
-	const list: IncidentListState = new IncidentListState(() => ({ environment: query.get('at') ?? undefined, closed })).follow(() => live.version);
+	const list: IncidentListState = new IncidentListState(() => ({ environment: query.get('at') ?? undefined, service: query.get('service') ?? undefined, closed })).follow(() => live.version);
 	const median = $derived(list.lasted[Math.floor((list.lasted.length - 1) / 2)]);
 </script>
 
@@ -22,6 +23,7 @@
 </div>
 <p class="bar">
 	<label><input type="checkbox" checked={closed} onchange={(event) => put({ closed: event.currentTarget.checked ? 'too' : null })} /> {say.also}</label>
+	<OfService />
 	{#if median !== undefined}<span class="soft">{say.restored(span(median), list.lasted.length)}</span>{/if}
 </p>
 {#if list.failed}<p class="failed" role="alert">{list.failed}</p>{/if}
@@ -35,7 +37,9 @@
 	}
 	.bar {
 		display: flex;
-		gap: 1.4rem;
+		flex-wrap: wrap;
+		align-items: baseline;
+		gap: 0.3rem 1.4rem;
 		padding: 0.2rem 0 0.5rem;
 		border-bottom: 1.5px solid var(--ink);
 	}
