@@ -1,15 +1,14 @@
 """What is found in an older release and not in a newer one any more: it comes back with the older one."""
 
-import re
 from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
 from dogana.core.document import Document
 from dogana.core.facts import Report
+from dogana.core.findings import file_of, not_all
 
 _SCANS = ("scan", "components")
-_LINE = re.compile(r":\d+$")
 
 
 class ScanFinding(Document):
@@ -59,12 +58,9 @@ def reappearing(older: Sequence[Report], newer: Sequence[Report]) -> Reappearing
 def _unreadable(report: Report) -> str | None:
     if report.unknown:
         return f"cannot be relied on: {report.unknown}"
-    counts = (report.content.get(name) for name in ("critical", "high", "medium", "low", "info", "unrated"))
-    told = sum(one for one in counts if isinstance(one, int))
-    listed = len(_found(report))
     if not isinstance(report.content.get("findings", []), list):
         return "does not list what it found"
-    return f"names the worst {listed} of {told}" if told > listed else None
+    return not_all(report.content, len(_found(report)))
 
 
 def _found(report: Report) -> list[dict[str, Any]]:
@@ -73,7 +69,7 @@ def _found(report: Report) -> list[dict[str, Any]]:
 
 
 def _same(one: dict[str, Any]) -> tuple[str, str]:
-    return str(one.get("name", "")), _LINE.sub("", str(one.get("where", "")))
+    return str(one.get("name", "")), file_of(str(one.get("where", "")))
 
 
 def _finding(scan: str, one: dict[str, Any]) -> ScanFinding:

@@ -1,6 +1,5 @@
 """Looking up which releases hold something: a component, a finding, a ticket, an artifact."""
 
-import re
 from collections.abc import Collection, Sequence
 from datetime import datetime
 from typing import Any, NamedTuple
@@ -9,12 +8,12 @@ from sqlalchemy import case, delete, func, insert, literal, select
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.core.findings import file_of
 from dogana.store.database import among
 from dogana.store.tables.estate import FindingRow, PartRow
 from dogana.store.tables.landscape import ReleaseRow, ReportRow
 from dogana.store.tables.promotions import PromotionRow
 
-_LINE = re.compile(r":\d+$")
 _SCANS = ("scan", "components")
 
 
@@ -44,7 +43,7 @@ async def keep(session: AsyncSession, report: ReportRow) -> None:
             "n": n,
             "severity": _text(one, "severity"),
             "name": _text(one, "name"),
-            "file": _LINE.sub("", _text(one, "where")),
+            "file": file_of(_text(one, "where")),
             "place": _text(one, "where"),
             "message": _text(one, "message"),
         }

@@ -3,12 +3,12 @@
 from datetime import datetime, timedelta
 
 from dogana.core.errors import ConflictError, InvalidError, NotFoundError, RefusedError
-from dogana.core.findings import Accepted, FindingKey, takes_two
+from dogana.core.findings import FindingKey, takes_two
 from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.estate.findings import AcceptedView, accepted_view, severity_where_it_runs
+from dogana.service.estate.findings import AcceptedView, accepted_of, accepted_view, severity_where_it_runs
 from dogana.service.estate.layout import layout
 from dogana.service.estate.matrix import read_runs
 from dogana.service.ledger.entries import record
@@ -42,7 +42,7 @@ async def accept(
             raise NotFoundError(f"{key.name} is found in nothing of {key.service} that runs.")
         row = await findings.of(session, *key)
         if row is not None:
-            if now < row.until and (row.granted_at is None or _holds(row, severity, now)):
+            if now < row.until and (row.granted_at is None or accepted_of(row).holds(severity, now)):
                 raise ConflictError("It is accepted already, or somebody has asked for that.")
             row.ended_at = now
             await session.flush()
@@ -84,7 +84,7 @@ async def grant(backend: Backend, actor: Actor, number: int) -> AcceptedView:
             raise ConflictError("It is granted already, or its date is over.")
         severity = await _severity(session, FindingKey(row.service_id, row.name, row.file), now)
         row.granted_by_id, row.granted_at = actor.id, now
-        if severity is not None and not _holds(row, severity, now):
+        if severity is not None and not accepted_of(row).holds(severity, now):
             raise ConflictError("The finding is graver than when that was asked for.")
         says = f"{actor.name} agreed to accept {_what(row)}"
         await _say(session, actor, Action.ACCEPT_FINDING, says, now, row, reason=row.reason)
@@ -104,11 +104,6 @@ async def end(backend: Backend, actor: Actor, number: int, *, reason: str) -> No
         row.ended_at = now
         says = f"{actor.name} no longer accepts {_what(row)}, which was"
         await _say(session, actor, Action.END_ACCEPTED_FINDING, says, now, row, reason=reason)
-
-
-def _holds(row: AcceptedFindingRow, severity: str, now: datetime) -> bool:
-    held = Accepted(severity=row.severity, until=row.until, granted_at=row.granted_at, ended_at=row.ended_at)
-    return held.holds(severity, now)
 
 
 async def _standing(session: Session, number: int) -> AcceptedFindingRow:

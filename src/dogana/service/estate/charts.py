@@ -199,21 +199,25 @@ async def charted(
     backend: Backend, session: Session, environment: str
 ) -> tuple[Mapping[str, Charted], Mapping[str, Charted]]:
     """The monitors of an environment's policy, and those of others that it has none of that name of."""
-    held = in_force_of_each(await policies.in_force_everywhere(session, backend.clock()))
-    own = {
-        one.name: one
-        for rule in (held[environment].rules if environment in held else ())
-        for one in rule.charted()
-    }
+    every = await charted_everywhere(backend, session)
+    own = every.get(environment, {})
     others = {
-        one.name: one
-        for name, policy in held.items()
-        if name != environment
-        for rule in policy.rules
-        for one in rule.charted()
-        if one.name not in own
+        name: one
+        for place, some in every.items()
+        if place != environment
+        for name, one in some.items()
+        if name not in own
     }
     return own, others
+
+
+async def charted_everywhere(backend: Backend, session: Session) -> dict[str, dict[str, Charted]]:
+    """The monitors of every environment's policy, by their names."""
+    held = in_force_of_each(await policies.in_force_everywhere(session, backend.clock()))
+    return {
+        environment: {one.name: one for rule in policy.rules for one in rule.charted()}
+        for environment, policy in held.items()
+    }
 
 
 async def stretch_of(

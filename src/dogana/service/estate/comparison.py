@@ -75,21 +75,11 @@ async def compare(
         policy = await _policy(backend, session, first, environment) if environment else None
         owner = first.service
     repository = sources.repository(owner.repository, tuple(owner.paths))
-
-    def between(one: ReleaseRow, other: ReleaseRow) -> FactsRequest:
-        return FactsRequest(
-            sources=sources,
-            repository=repository,
-            base=one.revision,
-            revision=other.revision,
-            names="",
-            watched=(),
-            signatures_matter=False,
-            origin_matters=False,
-        )
-
     forth, back = await asyncio.gather(
-        gather(backend, between(first, second)), gather(backend, between(second, first))
+        *(
+            gather(backend, FactsRequest.between(sources, repository, one.revision, other.revision))
+            for one, other in ((first, second), (second, first))
+        )
     )
     return _compared(first, second, forth, back, was, now, policy)
 

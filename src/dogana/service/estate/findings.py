@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
 from dogana.core.document import Instant
-from dogana.core.findings import Accepted, FindingKey, gravity
+from dogana.core.findings import Accepted, FindingKey, gravity, not_all
 from dogana.core.words import lasting, listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -162,11 +162,15 @@ def _line(
     )
 
 
+def accepted_of(row: AcceptedFindingRow) -> Accepted:
+    """What is accepted, for the core."""
+    return Accepted(severity=row.severity, until=row.until, granted_at=row.granted_at, ended_at=row.ended_at)
+
+
 def accepted_view(
     row: AcceptedFindingRow, severity: str, actor: Actor, names: Mapping[str, str], now: datetime
 ) -> AcceptedView:
     """That a finding as grave as this is accepted, as somebody sees it."""
-    held = Accepted(severity=row.severity, until=row.until, granted_at=row.granted_at, ended_at=row.ended_at)
     waits = row.granted_at is None and now < row.until
     return AcceptedView(
         id=row.id,
@@ -174,7 +178,7 @@ def accepted_view(
         granted_by=named(row.granted_by_id, names) if row.granted_by_id else None,
         reason=row.reason,
         until=row.until,
-        holds=held.holds(severity, now),
+        holds=accepted_of(row).holds(severity, now),
         mine_to_grant=waits and Right.DECIDE in actor.rights and actor.id != row.asked_by_id,
     )
 
@@ -192,12 +196,7 @@ def not_whole(scan: Scan) -> str | None:
     """Why what a scan lists may not be all; None where it is."""
     if scan.unknown:
         return f"cannot be relied on: {scan.unknown}"
-    told = sum(
-        one
-        for name in ("critical", "high", "medium", "low", "info", "unrated")
-        if isinstance(one := scan.counts.get(name), int)
-    )
-    return f"names the worst {scan.findings} of {told}" if told > scan.findings else None
+    return not_all(scan.counts, scan.findings)
 
 
 def _whole(scans: Iterable[Scan]) -> set[int]:

@@ -9,7 +9,7 @@ from dogana.core.rules.base import Charted
 from dogana.core.words import counted
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.estate.charts import charted, stretch_of
+from dogana.service.estate.charts import charted_everywhere, stretch_of
 from dogana.service.estate.layout import layout
 from dogana.service.estate.matrix import read_runs
 from dogana.service.shapes import View
@@ -48,10 +48,8 @@ async def fares(backend: Backend, actor: Actor) -> list[Fares]:
     now = backend.clock()
     async with backend.database.transaction() as session:
         plan, sources = await layout(session), await load(backend, session)
-        monitors = {
-            column.id: list((await charted(backend, session, column.id))[0].values())
-            for column in plan.columns
-        }
+        held = await charted_everywhere(backend, session)
+    monitors = {column.id: list(held.get(column.id, {}).values()) for column in plan.columns}
     few = asyncio.Semaphore(_ASKED_AT_ONCE)
 
     async def ask(environment: str, one: Charted) -> tuple[str, Charted, Reading[tuple[Bucket, ...]]]:

@@ -104,11 +104,12 @@ async def _release(session: Session, plan: Layout, wanted: str) -> list[Carries]
     """What brings a release that is named by service and version, or by its version alone."""
     *name, version = wanted.split() or [""]
     called = " ".join(name).casefold()
-    found = []
-    for one in plan.services:
-        if not called or called in (one.id.casefold(), one.title.casefold()):
-            release = await landscape.release(session, one.id, version)
-            found += [release.id] if release is not None else []
+    asked = {
+        (one.id, version)
+        for one in plan.services
+        if not called or called in (one.id.casefold(), one.title.casefold())
+    }
+    found = [release.id for release in (await landscape.releases_named(session, asked)).values()]
     return await lookup.of_releases(session, found, _MOST)
 
 

@@ -133,16 +133,9 @@ async def _question(
 ) -> FactsRequest:
     """What lies between the older one and what runs now."""
     sources = await load(backend, session)
-    return FactsRequest(
-        sources=sources,
-        repository=sources.repository(owner.repository, tuple(owner.paths)),
-        base=release.revision,
-        revision=running.revision if running else release.revision,
-        names="",
-        watched=(),
-        signatures_matter=False,
-        origin_matters=False,
-    )
+    repository = sources.repository(owner.repository, tuple(owner.paths))
+    newer = running.revision if running else release.revision
+    return FactsRequest.between(sources, repository, release.revision, newer)
 
 
 async def reports_of(session: Session, release: ReleaseRow) -> list[Report]:

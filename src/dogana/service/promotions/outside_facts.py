@@ -38,6 +38,20 @@ class FactsRequest:
     origin_matters: bool
     """Whether the policy looks at where the revision stands in its repository."""
 
+    @classmethod
+    def between(cls, sources: Sources, repository: RepositoryAt, base: str, revision: str) -> "FactsRequest":
+        """What lies between two commits, with its tickets, for the sake of no policy."""
+        return cls(
+            sources=sources,
+            repository=repository,
+            base=base,
+            revision=revision,
+            names="",
+            watched=(),
+            signatures_matter=False,
+            origin_matters=False,
+        )
+
 
 @dataclass(frozen=True, kw_only=True)
 class Outside:

@@ -40,6 +40,7 @@ from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, VersionText, Wo
 router = router_of("estate")
 MonitorText = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]*$")]
 FindingText = Annotated[str, StringConstraints(max_length=500, pattern=r"^[^\x00]*$")]
+At = Annotated[Instant, Query()]
 Skip = Annotated[int, Query(ge=0, le=100_000)]
 Words = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
 
@@ -75,7 +76,7 @@ class NewAcceptance(Body):
 async def read_estate(
     actor: Reader,
     backend: UsesBackend,
-    at: Annotated[Instant | None, Query()] = None,
+    at: At | None = None,
     service: Annotated[Slug | None, Query()] = None,
     group: Annotated[Slug | None, Query()] = None,
     environment: Annotated[EnvironmentId | None, Query()] = None,
@@ -97,10 +98,10 @@ async def read_estate(
 
 @router.get("/estate/changes")
 async def compare_estates(
-    since: Annotated[Instant, Query()],
+    since: At,
     actor: Reader,
     backend: UsesBackend,
-    until: Annotated[Instant | None, Query()] = None,
+    until: At | None = None,
 ) -> EstateChanges:
     """What runs otherwise than it did, and what landed or was taken back between; until now if left out."""
     return await changes.changes(backend, actor, since, until)
@@ -138,8 +139,8 @@ async def read_history(
 @router.get("/estate/occurrences", responses=MISSING)
 async def read_occurrences(
     environment: EnvironmentId,
-    start: Annotated[Instant, Query()],
-    end: Annotated[Instant, Query()],
+    start: At,
+    end: At,
     actor: Reader,
     backend: UsesBackend,
     service: Annotated[Slug | None, Query()] = None,
@@ -153,8 +154,8 @@ async def read_occurrences(
 @router.get("/estate/suspects", responses=MISSING)
 async def read_suspects(
     environment: EnvironmentId,
-    start: Annotated[Instant, Query()],
-    end: Annotated[Instant, Query()],
+    start: At,
+    end: At,
     actor: Reader,
     backend: UsesBackend,
     service: Annotated[Slug | None, Query()] = None,
@@ -189,8 +190,8 @@ async def list_monitors(environment: EnvironmentId, actor: Reader, backend: Uses
 @router.get("/estate/lines", responses=MISSING)
 async def read_lines(
     environment: EnvironmentId,
-    start: Annotated[Instant, Query()],
-    end: Annotated[Instant, Query()],
+    start: At,
+    end: At,
     actor: Reader,
     backend: UsesBackend,
     monitor: Annotated[list[MonitorText] | None, Query(max_length=20)] = None,
