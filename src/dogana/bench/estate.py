@@ -2,15 +2,11 @@
 
 import asyncio
 import random
-import shutil
-import subprocess
 import time
-from collections.abc import Awaitable, Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from itertools import product
-from pathlib import Path
 from statistics import median, quantiles
 
 import httpx
@@ -21,7 +17,7 @@ from dogana.core.rules.base import Charted
 from dogana.core.words import counted
 from dogana.demo import fleet_past
 from dogana.demo.cast import ACTORS
-from dogana.demo.cluster import free_port, plain
+from dogana.demo.cluster import plain
 from dogana.demo.seed import set_sources
 from dogana.service.backend import Backend
 from dogana.service.estate import charts, history, matrix
@@ -81,7 +77,7 @@ def run() -> Measured:
         asyncio.run(made.prepare())
         now = datetime.now(UTC)
         _grow(made)
-        with _metrics_server(made.folder, now) as address:
+        with fleet_past.served(made.folder, now, _DAYS, ()) as address:
             return asyncio.run(_measure(made, now, address))
 
 
@@ -231,29 +227,3 @@ async def _questions(address: str, now: datetime) -> None:
             for how in ("avg", "min", "max")
         ]
         await asyncio.gather(*(client.get(f"{address}/api/v1/query_range", params=one) for one in asked))
-
-
-@contextmanager
-def _metrics_server(folder: Path, now: datetime) -> Iterator[str]:
-    """A metrics server with thirty days of the fleet."""
-    program, port, data = shutil.which("prometheus"), free_port(), folder / "metrics" / "data"
-    if program is None:
-        raise RuntimeError("Prometheus is not installed; ./dogana installs it from Debian's packages.")
-    fleet_past.write(data, folder / "troubles.json", {"job": "fleet"}, now, _DAYS, ())
-    config = folder / "prometheus.yml"
-    config.write_text("{}")
-    asked = [f"--config.file={config}", f"--storage.tsdb.path={data}", "--log.level=error"]
-    asked += [f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=60d"]
-    running = subprocess.Popen([program, *asked])
-    address = f"http://127.0.0.1:{port}"
-    try:
-        for _ in range(300):
-            try:
-                httpx.get(f"{address}/-/ready").raise_for_status()
-                break
-            except httpx.HTTPError:
-                time.sleep(0.1)
-        yield address
-    finally:
-        running.terminate()
-        running.wait()

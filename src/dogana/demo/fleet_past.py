@@ -3,17 +3,23 @@
 import json
 import shutil
 import subprocess
+import time
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 
+import httpx
+
+from dogana.demo.cluster import ClusterError, free_port
 from dogana.standins.fleet import ENVIRONMENTS, METRICS, value
 from dogana.store import Database, history
 
 _EVERY = timedelta(minutes=5)
 _GAP = timedelta(minutes=2)
 """Before the server starts, so that what it scrapes itself comes after."""
+_TRIES = 300
 _BLOCKS = ("-q", "--max-block-duration=256h")
 """In blocks of two hours, which are usual, it would take a minute."""
 _LATE = timedelta(minutes=25)
@@ -95,6 +101,42 @@ def write(
     pages.unlink()
     lasting = {f"{one.metric}/{one.environment}": one.factor for one in rises if one.end is None}
     troubles.write_text(json.dumps(lasting))
+
+
+@contextmanager
+def served(folder: Path, now: datetime, days: int, rises: Sequence[Rise]) -> Iterator[str]:
+    """A metrics server of its own that has the past of the fleet, while the block lasts; gives its address.
+
+    Raises:
+        ClusterError: when it is not installed, or does not get ready.
+    """
+    program, port, data = shutil.which("prometheus"), free_port(), folder / "metrics" / "data"
+    if program is None:
+        raise ClusterError("Prometheus is not installed; ./dogana installs it from Debian's packages.")
+    write(data, folder / "troubles.json", {"job": "fleet"}, now, days, rises)
+    config = folder / "prometheus.yml"
+    config.write_text("{}")
+    asked = [f"--config.file={config}", f"--storage.tsdb.path={data}", "--log.level=error"]
+    asked += [f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=60d"]
+    running = subprocess.Popen([program, *asked])
+    address = f"http://127.0.0.1:{port}"
+    try:
+        _wait_until_ready(address)
+        yield address
+    finally:
+        running.terminate()
+        running.wait()
+
+
+def _wait_until_ready(address: str) -> None:
+    for _ in range(_TRIES):
+        try:
+            httpx.get(f"{address}/-/ready").raise_for_status()
+        except httpx.HTTPError:
+            time.sleep(0.1)
+        else:
+            return
+    raise ClusterError("the metrics server did not get ready")
 
 
 def _page(start: datetime, end: datetime, job: dict[str, str], rises: Sequence[Rise]) -> Iterator[str]:

@@ -1,8 +1,5 @@
 """Monitors along time: from a real metrics server, from scraped pages, and before and after a landing."""
 
-import asyncio
-import shutil
-from contextlib import asynccontextmanager
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -14,7 +11,6 @@ from tests.world import TICKETS, World
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.demo import fleet_past
 from dogana.demo.cast import ACTORS
-from dogana.demo.cluster import free_port
 from dogana.demo.seed import set_sources
 from dogana.service.estate import charts
 from dogana.service.sources import registry, scraping
@@ -30,36 +26,6 @@ WELL = {
         {"name": "twice", "query": '2 * telemetry_lag_seconds{environment="$environment"}', "at_most": 9},
     ],
 }
-
-
-@asynccontextmanager
-async def metrics_server(folder: Path, rises: list[fleet_past.Rise]):
-    """A Prometheus that has three days of the fleet."""
-    program, port, data = shutil.which("prometheus"), free_port(), folder / "data"
-    assert program is not None
-    job = {"job": "fleet", "instance": "x"}
-    await asyncio.to_thread(
-        fleet_past.write, data, folder / "troubles.json", job, datetime.now(UTC), 3, rises
-    )
-    config = folder / "prometheus.yml"
-    config.write_text("{}")
-    asked = [f"--config.file={config}", f"--storage.tsdb.path={data}", "--log.level=error"]
-    running = await asyncio.create_subprocess_exec(
-        program, *asked, f"--web.listen-address=127.0.0.1:{port}", "--storage.tsdb.retention.time=60d"
-    )
-    address = f"http://127.0.0.1:{port}"
-    try:
-        async with httpx.AsyncClient() as client, asyncio.timeout(30):
-            while True:
-                try:
-                    (await client.get(f"{address}/-/ready")).raise_for_status()
-                    break
-                except httpx.HTTPError:
-                    await asyncio.sleep(0.1)
-        yield address
-    finally:
-        running.terminate()
-        await running.wait()
 
 
 async def lines(world: World, start: datetime, end: datetime, *names: str, points: int = 60):
@@ -80,11 +46,12 @@ async def test_no_peak_is_lost_between_two_points_however_far_apart_they_are(wor
     )
     world.clock.now = now
     await world.adopt("bench", TICKETS, WELL)
-    async with metrics_server(tmp_path, [peak]) as address, httpx.AsyncClient() as client:
-        world.backend = replace(world.backend, metrics=HttpMetrics(client, world.backend.clock))
-        await set_sources(world.backend, "http://tracker", address)
-        found = await lines(world, now - timedelta(days=2), now)
-        (missing,) = await lines(world, now - timedelta(days=30), now - timedelta(days=20), "lag")
+    with fleet_past.served(tmp_path, now, 3, [peak]) as address:
+        async with httpx.AsyncClient() as client:
+            world.backend = replace(world.backend, metrics=HttpMetrics(client, world.backend.clock))
+            await set_sources(world.backend, "http://tracker", address)
+            found = await lines(world, now - timedelta(days=2), now)
+            (missing,) = await lines(world, now - timedelta(days=30), now - timedelta(days=20), "lag")
     lag, twice = found
     assert [one.unknown for one in (*found, missing)] == [None] * 3
     assert 40 < len(lag.at) <= 60

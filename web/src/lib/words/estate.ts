@@ -82,8 +82,7 @@ export const history = {
 	none: 'Nothing has landed here yet.',
 	notGood: 'It is not offered to go back to.',
 	older: 'Show older',
-	reading: 'Reading…',
-	days: 'Without'
+	reading: 'Reading…'
 };
 
 export const comparison = {

@@ -2,6 +2,7 @@
 import uPlot from 'uplot';
 import type { Monitor } from '$lib/api/client';
 import { clock } from '$lib/time/time';
+import { redrawn } from '$lib/ui/redrawn.svelte';
 import { course as say } from '$lib/words/course';
 
 const HEIGHT = 120;
@@ -35,23 +36,10 @@ export function series(monitor: Monitor): (number | null)[][] {
 
 /** Draws into an element, and anew with every look and when the theme or the width changes. */
 export function drawn(monitor: () => Monitor, zone: string) {
-	return (element: HTMLElement) => {
-		let plot: uPlot | undefined;
-		const draw = () => {
-			plot?.destroy();
-			plot = new uPlot(options(element, monitor(), zone), series(monitor()) as uPlot.AlignedData, element);
-		};
-		$effect(draw);
-		const sizes = new ResizeObserver(() => plot?.setSize({ width: element.clientWidth, height: HEIGHT }));
-		sizes.observe(element);
-		const themes = new MutationObserver(draw);
-		themes.observe(document.documentElement, { attributeFilter: ['data-mode'] });
-		return () => {
-			sizes.disconnect();
-			themes.disconnect();
-			plot?.destroy();
-		};
-	};
+	return redrawn(
+		(element) => new uPlot(options(element, monitor(), zone), series(monitor()) as uPlot.AlignedData, element),
+		() => HEIGHT
+	);
 }
 
 /** Each minute is named once. */

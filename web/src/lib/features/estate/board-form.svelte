@@ -1,13 +1,13 @@
 <!-- What a board shows: its title, services, charts, and how far back those go. -->
 <script lang="ts">
 	import { api, data, type Schemas } from '$lib/api/client';
-	import { lines } from '$lib/features/frame/lines.svelte';
+	import { stations } from '$lib/features/frame/lines.svelte';
 	import { Loader } from '$lib/state/loader.svelte';
 	import { boards as say } from '$lib/words/estate';
 	import type { BoardsState, Draft } from './boards.svelte';
 	let { boards, draft }: { boards: BoardsState; draft: Draft } = $props();
 
-	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, all) => all.findIndex((other) => other.id === one.id) === n));
+	const places = $derived(stations());
 	let services = $state.raw<[string, Schemas['Service']][]>([]);
 	let monitors = $state.raw<string[]>([]);
 	new Loader(
@@ -15,7 +15,7 @@
 		(found) => (services = Object.entries(found))
 	).follow();
 	new Loader(
-		async () => (stations[0] ? data(api.GET('/api/estate/monitors', { params: { query: { environment: stations[0].id } } })) : []),
+		async () => (places[0] ? data(api.GET('/api/estate/monitors', { params: { query: { environment: places[0].id } } })) : []),
 		(found) => (monitors = found.map((one) => one.name))
 	).follow();
 	const id = $props.id();
@@ -42,12 +42,12 @@
 		<legend>{say.charts}</legend>
 		{#each draft.charts ?? [] as chart, n (n)}
 			<div class="chart">
-				<select class="field" aria-label={say.place} bind:value={chart.environment}>{#each stations as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>
+				<select class="field" aria-label={say.place} bind:value={chart.environment}>{#each places as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>
 				<select class="field" aria-label={say.monitor} bind:value={chart.monitor}>{#each monitors as one (one)}<option value={one}>{one}</option>{/each}</select>
 				<button type="button" class="underline" onclick={() => (draft.charts = draft.charts?.filter((_, other) => other !== n))}>{say.remove}</button>
 			</div>
 		{/each}
-		{#if stations[0] && monitors[0]}<button type="button" class="underline" onclick={() => (draft.charts = [...(draft.charts ?? []), { environment: stations[0]!.id, monitor: monitors[0]! }])}>{say.add}</button>{/if}
+		{#if places[0] && monitors[0]}<button type="button" class="underline" onclick={() => (draft.charts = [...(draft.charts ?? []), { environment: places[0]!.id, monitor: monitors[0]! }])}>{say.add}</button>{/if}
 	</fieldset>
 	<label for="{id}-hours">{say.back}</label>
 	<select id="{id}-hours" class="field" bind:value={draft.hours}>{#each Object.entries(say.hours) as [hours, name] (hours)}<option value={Number(hours)}>{name}</option>{/each}</select>

@@ -1,7 +1,7 @@
 <!-- Whose history it is, and the way to others and back. -->
 <script lang="ts">
 	import OpenThere from '$lib/features/frame/open-there.svelte';
-	import { lines } from '$lib/features/frame/lines.svelte';
+	import { stations } from '$lib/features/frame/lines.svelte';
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { put } from '$lib/state/here.svelte';
 	import { Loader } from '$lib/state/loader.svelte';
@@ -14,8 +14,8 @@
 		() => data(api.GET('/api/services')),
 		(found) => (services = found)
 	).follow();
-	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, all) => all.findIndex((other) => other.id === one.id) === n));
-	const place = $derived(stations.find((one) => one.id === environment)?.name ?? environment);
+	const places = $derived(stations());
+	const place = $derived(places.find((one) => one.id === environment)?.name ?? environment);
 	const name = $derived([service && (services[service]?.title ?? service), place].filter(Boolean).join(', ') || say.everything);
 </script>
 
@@ -27,7 +27,7 @@
 </div>
 <div class="which">
 	<label>{say.service}<select class="field" value={service ?? ''} onchange={(event) => put({ service: event.currentTarget.value || null, of: null })}><option value="">{say.every}</option>{#each Object.entries(services) as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select></label>
-	<label>{say.place}<select class="field" value={environment ?? ''} onchange={(event) => put({ at: event.currentTarget.value || null })}><option value="">{say.everywhere}</option>{#each stations as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
+	<label>{say.place}<select class="field" value={environment ?? ''} onchange={(event) => put({ at: event.currentTarget.value || null })}><option value="">{say.everywhere}</option>{#each places as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
 	{#if service && environment}<OpenThere {environment} {service} history={false} />{/if}
 </div>
 

@@ -2,6 +2,7 @@
 // where something happened. All plots of a page share one axis and one cursor.
 import uPlot from 'uplot';
 import { clock, day } from '$lib/time/time';
+import { redrawn } from '$lib/ui/redrawn.svelte';
 import type { Line, Occurrence, Stretch } from './charts.svelte';
 
 export const HEIGHT = 104;
@@ -30,24 +31,13 @@ export interface Drawn {
 
 /** Draws into an element, anew when anything of it, the theme or the width changes. */
 export function plot(drawn: () => Drawn) {
-	return (element: HTMLElement) => {
-		let made: uPlot | undefined;
-		const draw = () => {
-			made?.destroy();
+	return redrawn(
+		(element) => {
 			const now = drawn();
-			made = new uPlot(options(element, now), series(now.line) as uPlot.AlignedData, element);
-		};
-		$effect(draw);
-		const sizes = new ResizeObserver(() => made?.setSize({ width: element.clientWidth, height: drawn().height ?? HEIGHT }));
-		sizes.observe(element);
-		const themes = new MutationObserver(draw);
-		themes.observe(document.documentElement, { attributeFilter: ['data-mode'] });
-		return () => {
-			sizes.disconnect();
-			themes.disconnect();
-			made?.destroy();
-		};
-	};
+			return new uPlot(options(element, now), series(now.line) as uPlot.AlignedData, element);
+		},
+		() => drawn().height ?? HEIGHT
+	);
 }
 
 /** Times, highest, lowest, mean, and the limits as lines of their own. */

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { api, data } from '$lib/api/client';
-	import { lines } from './lines.svelte';
+	import { stations } from './lines.svelte';
 	import Dialog from '$lib/ui/dialog.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { VIEWS } from '$lib/words';
@@ -26,8 +26,8 @@
 		...(session.may('request') ? [{ what: say.act, name: say.ask, href: '/ask' }] : []),
 		...untrack(() => Object.entries(acts)).map(([name, act]) => ({ what: say.act, name, act }))
 	]);
-	const stations = $derived(lines.all.flatMap((line) => line.stations).filter((one, n, every) => every.findIndex((other) => other.id === one.id) === n));
-	const closings = $derived(stations.filter((one) => one.may_close && !one.closed_at_once).map((one): Found => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })));
+	const places = $derived(stations());
+	const closings = $derived(places.filter((one) => one.may_close && !one.closed_at_once).map((one): Found => ({ what: say.act, name: say.closeNow(one.name), href: `/desk?at=${one.id}&close=now` })));
 	let words = $state('');
 	const found = $derived.by(() => {
 		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
