@@ -97,3 +97,17 @@ need_front_end() {
   step "building the front end" npm --prefix web run build
   printf '%s' "$wanted" >"$stamp"
 }
+
+# make_wheels FOLDER: the server's wheel with the front end inside, and the client's for pipelines.
+make_wheels() {
+  local into part
+  into=$(mkdir -p "$1" && cd "$1" && pwd)
+  for part in . client; do
+    # What an earlier build left there would go in as well.
+    rm -rf "$part/build"
+    step "building the wheel of $part" .venv/bin/python -m pip wheel --quiet --disable-pip-version-check --no-deps \
+      --no-build-isolation --wheel-dir "$into" "./$part"
+    rm -rf "$part/build"
+  done
+  ls "$into"/*.whl
+}

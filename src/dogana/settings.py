@@ -7,6 +7,12 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from dogana.core.time.windows import Zone
 
+_IN_THE_WHEEL = Path(__file__).parent / "web" / "built"
+
+
+def _front_end() -> Path:
+    return _IN_THE_WHEEL if _IN_THE_WHEEL.exists() else Path("web/build")
+
 
 class Settings(BaseSettings):
     """What an installation may set."""
@@ -64,4 +70,6 @@ class Settings(BaseSettings):
         description="Have browsers use TLS only (secure cookies, HSTS); where it is "
         "not set, wherever the address is not this machine's own.",
     )
-    web_dir: Path = Field(default=Path("web/build"), description="The built front end.")
+    web_dir: Path = Field(
+        default_factory=_front_end, description="The built front end; the wheel's own when left out."
+    )

@@ -9,6 +9,7 @@ from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.clock import Clock, system_clock
+from dogana.core.errors import MisconfiguredError
 from dogana.service.backend import Backend
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
@@ -33,7 +34,12 @@ async def backend_for(
         clock: its clock.
         reuse: for how many seconds what a source answered answers whoever asks the same.
     """
-    reachable = Reachable(settings.reachable)
+    try:
+        reachable = Reachable(settings.reachable)
+    except ValueError as exc:
+        raise MisconfiguredError(
+            f"DOGANA_REACHABLE: {exc}; give networks such as `public, 10.2.0.0/16`."
+        ) from exc
     async with guarded_client(reachable, _SECONDS) as client:
         backend = Backend(
             database=Database(settings.database_url),
@@ -65,12 +71,18 @@ def read_keyring(settings: Settings) -> Keyring | None:
     """The keys that seal secrets, from the environment or else the file; None where there are none.
 
     Raises:
-        ValueError: when they cannot be used.
+        MisconfiguredError: when they cannot be used.
     """
-    if settings.sealing_keys:
-        return Keyring.read(settings.sealing_keys)
-    if settings.sealing_keys_file.exists():
-        return Keyring.read(settings.sealing_keys_file.read_text())
+    where = "DOGANA_SEALING_KEYS" if settings.sealing_keys else str(settings.sealing_keys_file)
+    try:
+        if settings.sealing_keys:
+            return Keyring.read(settings.sealing_keys)
+        if settings.sealing_keys_file.exists():
+            return Keyring.read(settings.sealing_keys_file.read_text())
+    except (OSError, UnicodeDecodeError) as exc:
+        raise MisconfiguredError(f"{where} cannot be read: {exc}.") from exc
+    except ValueError as exc:
+        raise MisconfiguredError(f"{where} holds no sealing keys: {exc}.") from exc
     return None
 
 
@@ -86,11 +98,19 @@ def read_key(path: Path) -> Ed25519PrivateKey:
     """The signing key from its PEM file.
 
     Raises:
-        ValueError: when the file holds no Ed25519 private key.
+        MisconfiguredError: when the file cannot be read, or holds no Ed25519 private key.
     """
-    key = serialization.load_pem_private_key(path.read_bytes(), password=None)
+    try:
+        key = serialization.load_pem_private_key(path.read_bytes(), password=None)
+    except OSError as exc:
+        raise MisconfiguredError(
+            f"The signing key {path} cannot be read ({exc.strerror}): make one with `dogana key new`, or "
+            "name the file in DOGANA_SIGNING_KEY."
+        ) from exc
+    except (ValueError, TypeError) as exc:
+        raise MisconfiguredError(f"{path} holds no private key in PEM without a password.") from exc
     if not isinstance(key, Ed25519PrivateKey):
-        raise ValueError(f"{path} holds no Ed25519 key")  # noqa: TRY004 - the file is wrong, not our call
+        raise MisconfiguredError(f"{path} holds a private key, but not an Ed25519 one.")
     return key
 
 

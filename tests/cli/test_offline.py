@@ -4,17 +4,17 @@ import json
 import subprocess
 import sys
 from pathlib import Path
-from typing import get_args, get_type_hints
+from typing import get_args
 
 import pytest
 from click.testing import Result
 from tests.core.cases import AT, facts, policy, words
 from typer.testing import CliRunner
 
-from dogana.cli import pipeline
 from dogana.cli.main import app
 from dogana.core.inspect.engine import what_is_shown
 from dogana.sources.reports import FORMATS, Format
+from dogana_client import commands
 
 SEATS = {"kind": "reviewers", "seats": [{"group": "desk"}]}
 NIGHT = {
@@ -218,5 +218,5 @@ def test_facts_in_which_a_key_stands_twice_are_refused(files, tmp_path: Path):
 
 def test_the_formats_of_the_command_line_are_those_of_the_server():
     """The command line does not load the readers, so it lists them itself."""
-    given = get_type_hints(pipeline.attach)["form"]
-    assert get_args(given) == get_args(Format) == tuple(FORMATS)
+    form = next(one for one in commands.attach.params if one.name == "form")
+    assert tuple(form.type.choices) == get_args(Format) == tuple(FORMATS)

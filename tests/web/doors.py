@@ -54,6 +54,8 @@ _RIGHTS = {
         GET /api/deliveries
         GET /api/desk
         GET /api/environments
+        GET /api/house/lacking
+        GET /metrics
         GET /api/environments/{environment=bench}/policies
         GET /api/environments/{environment=bench}/policies/{version=99}/changes
         GET /api/environments/{name=bench}
@@ -325,6 +327,8 @@ OPEN_TO_ALL = {
     "POST /api/invitations",
     "GET /api/policy-schema",
     "GET /.well-known/jwks.json",
+    "GET /health/live",
+    "GET /health/ready",
     "POST /api/hooks/{sender}",
     "GET /api/feeds/{token}/{environment}.ics",
     "GET /api/walls/{secret}",

@@ -2,14 +2,14 @@
 
 import sys
 
+from dogana_client import commands
+
 
 def main() -> None:
     """Run the command that was asked for."""
-    from dogana.cli import pipeline
-
     asked = sys.argv[1] if len(sys.argv) > 1 else ""
-    if asked in {command.name for command in pipeline.app.registered_commands}:
-        pipeline.app()
+    if asked in commands.app.commands:
+        commands.main()
     else:
         from dogana.cli.main import app
 

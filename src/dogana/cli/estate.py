@@ -7,13 +7,14 @@ from typing import Annotated, Any
 
 import typer
 
+from dogana.cli.asking import Token, Url
 from dogana.cli.offline import AsJson
-from dogana.cli.pipeline import HERE, Token, Url, connected
-from dogana.cli.refusal import refuse
 from dogana.core.errors import InvalidError
 from dogana.core.estate import Landing, estate_at, landing_of
 from dogana.core.record import export
 from dogana.core.record.verify import Leaf
+from dogana_client.commands import HERE, connected
+from dogana_client.refusal import refuse
 
 app = typer.Typer(help="What runs where.", invoke_without_command=True, pretty_exceptions_enable=False)
 Moment = Annotated[str, typer.Argument(help="An instant, ISO 8601 with its offset.")]

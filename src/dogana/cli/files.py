@@ -3,9 +3,9 @@
 from pathlib import Path
 from typing import NoReturn
 
-from dogana.cli.refusal import refuse
 from dogana.core.policy.document import Policy, PolicyError, read_policy
 from dogana.core.policy.inheritance import inherited, loosened
+from dogana_client.refusal import refuse
 
 _LARGEST = 16 << 20
 

@@ -10,11 +10,12 @@ from typing import Annotated, TextIO
 import typer
 
 from dogana.cli.live import live_settings
-from dogana.cli.refusal import refuse
-from dogana.core.errors import InvalidError
+from dogana.cli.starting import UNAVAILABLE, innermost
+from dogana.core.errors import AwayError, InvalidError, MisconfiguredError
 from dogana.core.record import export as export_format
 from dogana.core.record.checkpoint import CheckpointError, notes_in, public_key_from
 from dogana.core.record.verify import Verification, Verifier, verified
+from dogana_client.refusal import refuse
 
 _SHORT, _NAMED = 19, 20
 app = typer.Typer(help="The append-only record.", no_args_is_help=True)
@@ -37,14 +38,19 @@ def verify_command(
         bool, typer.Option("--documents", help="Also what decisions were made on (live database only).")
     ] = False,
 ) -> None:
-    """Check every entry and every checkpoint; exits 1 and names what does not fit."""
+    """Check every entry and every checkpoint; names what does not fit.
+
+    Exits 0, 1 where something does not fit, 64 for what it cannot use, 69 where it could not look.
+    """
     try:
         notes = [note for path in held or () for note in notes_in(path.read_text())]
         if export:
             result, more = _of_export(export, key, notes, name, documents=documents), ""
         else:
             result, more = asyncio.run(_of_database(key, notes, name, documents=documents))
-    except (OSError, InvalidError, CheckpointError, ValueError) as exc:
+    except (OSError, AwayError) as exc:
+        refuse(f"Nothing was verified: {_why(exc)}", UNAVAILABLE)
+    except (InvalidError, MisconfiguredError, CheckpointError, ValueError) as exc:
         refuse(str(exc))
     for fault in result.faults:
         typer.echo(fault.what, err=True)
@@ -109,6 +115,10 @@ def replay_command() -> None:
         typer.echo(f"{len(faults)} of {count} sheets and {moves} moves came out otherwise.", err=True)
         raise typer.Exit(1)
     typer.echo(f"Replayed: {count} sheets, byte for byte what they were, and {moves} moves.")
+
+
+def _why(exc: Exception) -> str:
+    return innermost(exc) if isinstance(exc, AwayError) else str(exc)
 
 
 def _standard_output() -> AbstractContextManager[TextIO]:

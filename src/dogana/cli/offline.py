@@ -9,7 +9,6 @@ import typer
 from pydantic import TypeAdapter, ValidationError
 
 from dogana.cli.files import policy_of, text_of
-from dogana.cli.refusal import refuse
 from dogana.core.decisions import Decisions
 from dogana.core.document import Document, Instant
 from dogana.core.facts import Facts
@@ -20,6 +19,7 @@ from dogana.core.policy.document import Policy
 from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.core.time.forecast import Forecast
 from dogana.core.words import listed, when
+from dogana_client.refusal import refuse
 
 D = TypeVar("D", bound=Document)
 EXITS = {Verdict.CLEARED: 0, Verdict.HELD: 1, Verdict.BARRED: 2}

@@ -12,7 +12,6 @@ from pydantic import ValidationError
 
 from dogana.cli.files import policy_of
 from dogana.cli.offline import AsJson, Baseline, PolicyFile, document
-from dogana.cli.refusal import refuse
 from dogana.core.health import course
 from dogana.core.health.course import Move, Moved
 from dogana.core.health.readings import Look
@@ -20,6 +19,7 @@ from dogana.core.health.watches import Watch
 from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.core.rollout import Plan
 from dogana.core.words import when
+from dogana_client.refusal import refuse
 
 EXITS = {Move.DONE: 0, Move.WAIT: 1, Move.GO_ON: 1, Move.HALT: 2, Move.ROLL_BACK: 3}
 _LONGEST = 1 << 20

@@ -18,6 +18,7 @@ DoganaError
 +-- NotFoundError
 +-- AwayError            a part of Dogana itself is not there just now
 |   +-- SealingError, AgainError
++-- MisconfiguredError   it cannot start, or cannot work, as it was set up
 """
 
 from typing import ClassVar
@@ -38,6 +39,12 @@ class InvalidError(DoganaError):
     """The request cannot be used."""
 
     code = "invalid"
+
+
+class MisconfiguredError(DoganaError):
+    """It cannot run as it was set up."""
+
+    code = "misconfigured"
 
 
 class TooLargeError(InvalidError):

@@ -13,6 +13,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.core.errors import AwayError, DoganaError
 from dogana.service.backend import Backend
 from dogana.service.calendars import files
+from dogana.service.counting import INSPECTIONS, ROUNDS, SEQUENCED
 from dogana.service.courses import watching
 from dogana.service.delivery import automation
 from dogana.service.estate import scope_changes, sightings
@@ -88,11 +89,12 @@ class Worker:
     async def _refresh(self, number: int) -> None:
         async with failures.kept(self._backend, number):
             await inspection.refresh(self._backend, number)
+            INSPECTIONS.inc()
 
     async def sequence(self) -> None:
         """Give places to what was written, until nothing waits."""
-        while await sequencer.sequence(self._backend, self._key, self._name):
-            continue
+        while placed := await sequencer.sequence(self._backend, self._key, self._name):
+            SEQUENCED.inc(placed)
 
     async def tell(self) -> None:
         """Send what other systems are to be told."""
@@ -150,5 +152,6 @@ class Worker:
                 _log.warning("not done", work=work.__name__, code=exc.code, detail=exc.detail)
             except Exception:  # noqa: BLE001 - the loops stand by themselves
                 # Whatever it is, the other work goes on; this is tried again.
+                ROUNDS.labels(work.__name__).inc()
                 _log.exception("failed", work=work.__name__)
                 await asyncio.sleep(_IDLE_SECONDS)

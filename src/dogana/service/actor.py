@@ -53,6 +53,7 @@ SCOPES: dict[str, frozenset[Right]] = {
     "decide": frozenset({Right.READ, Right.COMMENT, Right.DECIDE}),
     "deploy": frozenset({Right.READ, Right.DEPLOY}),
     "feed": frozenset({Right.SUBSCRIBE}),
+    "administer": frozenset({Right.READ, Right.ADMINISTER}),
 }
 
 TOKENS_MAY_NOT = "Only who has signed in may do this; no token may."

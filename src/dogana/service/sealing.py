@@ -31,6 +31,11 @@ class Keyring:
         self._keys = {name: AESGCM(key) for name, key in keys.items()}
         self._newest = list(keys)[-1]
 
+    @property
+    def ids(self) -> frozenset[bytes]:
+        """What its keys are called, as sealed values begin."""
+        return frozenset(name.encode() for name in self._keys)
+
     @classmethod
     def read(cls, text: str) -> "Keyring":
         """Keys from lines of an id and a key in base64, oldest first.

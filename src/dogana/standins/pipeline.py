@@ -24,7 +24,7 @@ from joserfc.errors import JoseError, SecurityWarning
 from joserfc.jwk import KeySet
 from standardwebhooks.webhooks import Webhook
 
-from dogana.client import Dogana, ProblemError
+from dogana_client import Dogana, ProblemError, UnreachableError
 
 _PAUSE = 1.0
 _CONFLICT = 409
@@ -185,6 +185,7 @@ def verified(clearance: str, keys: dict[str, Any], row: dict[str, Any]) -> dict[
 
 _PASSING = (
     httpx.HTTPError,
+    UnreachableError,
     ProblemError,
     JoseError,
     WrongClearanceError,

@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 import psycopg
 from sqlalchemy import ARRAY, ColumnElement, Select, any_, literal, make_url, text
-from sqlalchemy.exc import DataError, IntegrityError, OperationalError
+from sqlalchemy.exc import ArgumentError, DataError, IntegrityError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
 from sqlalchemy.orm import QueryableAttribute
 
@@ -17,6 +17,7 @@ CHANNEL = "dogana"
 KEPT: dict[str, Any] = {"key_share": True}
 """How a row is locked whose key stays as it is: what refers to it can be written meanwhile."""
 _TRIES = 5
+_UNKEEPABLE = "It holds a character that cannot be kept, or a number out of range."
 _Act = Callable[[AsyncSession], Awaitable[None]]
 _TRY_AGAIN = frozenset({"40001", "40P01"})
 _MEANWHILE = frozenset({"23505", "23503"})
@@ -27,6 +28,14 @@ _COLUMN = TypeVar("_COLUMN")
 def among(column: QueryableAttribute[_COLUMN], values: Iterable[_COLUMN]) -> ColumnElement[bool]:
     """Whether a column has one of some values, sent as one parameter however many they are."""
     return column == any_(literal(list(values), ARRAY(column.type)))
+
+
+def is_address(url: str) -> bool:
+    """Whether a text is an address that a `Database` can be made with."""
+    try:
+        return make_url(url).drivername == "postgresql+psycopg"
+    except ArgumentError:
+        return False
 
 
 async def streamed(
@@ -91,15 +100,21 @@ class Database:
             async with self._sessions.begin() as session:
                 yield session
                 await _finish(session)
+            for tell in session.info.pop("committed", ()):
+                tell()
             await self._afterwards(session.info.pop("afterwards", ()))
         except IntegrityError as exc:
             raise _domain_error(exc) from exc
         except DataError as exc:
-            raise InvalidError("It holds a character that cannot be kept, or a number out of range.") from exc
+            raise InvalidError(_UNKEEPABLE) from exc
         except OperationalError as exc:
             # A deadlock that was broken, or a serialisation that failed: whoever came second is to try again.
             again = getattr(exc.orig, "sqlstate", None) in _TRY_AGAIN
             raise (AgainError if again else AwayError) from exc
+
+    def joined(self, session: AsyncSession) -> "Database":
+        """This database, of which every transaction is part of one that is open: it ends with that one."""
+        return _Joined(self.url, session)
 
     async def _afterwards(self, acts: Collection[_Act]) -> None:
         for _ in range(_TRIES if acts else 0):
@@ -138,6 +153,30 @@ class Database:
         await self._engine.dispose()
 
 
+class _Joined(Database):
+    """Use cases that each open a transaction of their own become one."""
+
+    def __init__(self, url: str, session: AsyncSession) -> None:
+        self.url = url
+        self._session = session
+
+    @asynccontextmanager
+    async def transaction(self) -> AsyncIterator[AsyncSession]:
+        """The one that is open.
+
+        Raises:
+            DoganaError: the domain's error for a named constraint that was violated.
+            InvalidError: for a value that PostgreSQL does not take.
+        """
+        try:
+            yield self._session
+            await self._session.flush()
+        except IntegrityError as exc:
+            raise _domain_error(exc) from exc
+        except DataError as exc:
+            raise InvalidError(_UNKEEPABLE) from exc
+
+
 def announce(session: AsyncSession, kind: str, promotions: Sequence[int | None] = (None,)) -> None:
     """Tell every listening process what happened, once the transaction has committed."""
     session.info.setdefault("notices", {}).update({(kind, number): None for number in promotions})
@@ -149,6 +188,11 @@ def afterwards(session: AsyncSession, act: _Act) -> None:
     For what locks rows of which others hold some: it is not to wait for them with locks of its own.
     """
     session.info.setdefault("afterwards", []).append(act)
+
+
+def once_committed(session: AsyncSession, tell: Callable[[], None]) -> None:
+    """Have something said once the transaction has committed, and never if it does not."""
+    session.info.setdefault("committed", []).append(tell)
 
 
 def at_end(session: AsyncSession, act: _Act) -> None:

@@ -1,9 +1,11 @@
 """Bring a database to the present schema, and give the application's role what it needs, no more."""
 
+from functools import cache
 from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import create_engine, make_url, text
 from sqlalchemy.engine import Connection
 
@@ -18,6 +20,13 @@ def alembic_config(owner_url: str) -> Config:
     config = Config(Path(__file__).with_name("alembic.ini"))
     config.attributes["url"] = owner_url
     return config
+
+
+@cache
+def revisions() -> tuple[str, ...]:
+    """Every version of the schema that this Dogana knows, the present one first."""
+    scripts = ScriptDirectory.from_config(alembic_config(""))
+    return tuple(one.revision for one in scripts.walk_revisions())
 
 
 def migrate(owner_url: str, application_url: str) -> None:
@@ -40,6 +49,7 @@ def _grant(connection: Connection, role: str) -> None:
     quoted = connection.dialect.identifier_preparer.quote(role)
     connection.execute(text(f"GRANT USAGE ON SCHEMA public TO {quoted}"))
     connection.execute(text(f"GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO {quoted}"))
+    connection.execute(text(f"GRANT SELECT ON alembic_version TO {quoted}"))
     for table in Table.metadata.sorted_tables:
         rights = "SELECT, INSERT" if table.name in _APPEND_ONLY else "SELECT, INSERT, UPDATE, DELETE"
         connection.execute(text(f"GRANT {rights} ON {table.name} TO {quoted}"))

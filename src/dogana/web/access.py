@@ -62,17 +62,20 @@ async def signed_in(request: Request, backend: UsesBackend) -> sessions.SignedIn
     sent = request.headers.get(CSRF_HEADER, "")
     if request.method not in _SAFE and not secrets.compare_digest(sent.encode(), session.csrf_token.encode()):
         raise ForbiddenError("The request does not carry this session's CSRF token. Load the page again.")
+    request.state.actor = session.actor.id
     return session
 
 
 async def acting(request: Request, backend: UsesBackend) -> Actor:
     """Who acts: the owner of the bearer token, or of the session."""
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
-    if scheme:
-        if scheme.lower() != "bearer":
-            raise SignedOutError("Send a bearer token.")
-        return await tokens.actor_by_token(backend, token.strip())
-    return (await signed_in(request, backend)).actor
+    if not scheme:
+        return (await signed_in(request, backend)).actor
+    if scheme.lower() != "bearer":
+        raise SignedOutError("Send a bearer token.")
+    actor = await tokens.actor_by_token(backend, token.strip())
+    request.state.actor = actor.id
+    return actor
 
 
 class RightNeeded:
@@ -93,6 +96,8 @@ class RightNeeded:
         if not actor.rights & {*self.rights}:
             actor.must(self.rights[0])
         await _see_reach(request, backend, actor)
+        if self.rights == (Right.ADMINISTER,) and request.method not in _SAFE:
+            await tokens.note_use(backend, actor, f"{request.method} {request.url.path}")
         return actor
 
 
@@ -134,6 +139,8 @@ OPEN = frozenset(
         ("GET", "/api/walls/{secret}"),
         ("GET", "/api/policy-schema"),
         ("GET", "/.well-known/jwks.json"),
+        ("GET", "/health/live"),
+        ("GET", "/health/ready"),
     }
 )
 """Routes that take nobody signed in: those that bring a secret or a signature, and what is public."""

@@ -1,5 +1,6 @@
 """The application, put together from its settings and its backend."""
 
+import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -15,13 +16,16 @@ from dogana.service.backend import Backend
 from dogana.settings import Settings
 from dogana.web import access, live, problems
 from dogana.web.front_end import STRICT_POLICY, FrontEnd
+from dogana.web.requests import Counted, Requests
 from dogana.web.routes import (
     boards,
     calendars,
+    configuration,
     courses,
     delivery,
     estate,
     exchange,
+    house,
     landed,
     landscape,
     ledger,
@@ -61,15 +65,19 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        # By the usual variables (OTEL_EXPORTER_OTLP_ENDPOINT and so on), where the extra `traces` is there.
+        telemetry={"auto_configure": _traced()},
     )
     app.state.settings = settings
     app.state.backend = backend
     app.state.fanout = live.Fanout()
+    app.state.counted = Counted()
     app.state.doors = []
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=_WORTH_PACKING, compresslevel=_QUICKLY)
     app.add_middleware(Heads)
     app.add_middleware(Headers)
+    app.add_middleware(Requests, counted=app.state.counted)
     for router in (
         people.router,
         promotions.router,
@@ -90,6 +98,9 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         secrets.router,
         policies.router,
         ledger.router,
+        configuration.router,
+        house.router,
+        house.outside,
         live.router,
     ):
         access.say_rights(router.routes)
@@ -102,6 +113,10 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.openapi()
     policy_schema()
     return app
+
+
+def _traced() -> bool:
+    return any(name.startswith("OTEL_EXPORTER_OTLP_") for name in os.environ)
 
 
 class Heads:

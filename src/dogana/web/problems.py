@@ -24,6 +24,7 @@ from dogana.core.errors import (
     TooLargeError,
     TooOftenError,
 )
+from dogana.web.requests import id_of
 
 STATUS: dict[type[DoganaError], HTTPStatus] = {
     InvalidError: HTTPStatus.UNPROCESSABLE_ENTITY,
@@ -57,6 +58,8 @@ class Problem(BaseModel):
     code: str
     """The same for the API, the screens and the documentation."""
     fields: list[FieldFault] = []
+    request: str = ""
+    """Under which the log has it."""
 
 
 class ProblemResponse(JSONResponse):
@@ -76,6 +79,7 @@ def problem(
         detail=detail,
         code=code,
         fields=[FieldFault(pointer=pointer, reason=reason) for pointer, reason in fields or []],
+        request=structlog.contextvars.get_contextvars().get("request", ""),
     )
     return ProblemResponse(body.model_dump(), status_code=status)
 
@@ -132,7 +136,7 @@ def install(app: FastAPI) -> None:
         return problem(
             HTTPStatus.INTERNAL_SERVER_ERROR,
             "fault",
-            "Something went wrong here; it has been logged. Nothing was decided.",
+            f"Something went wrong here; the log has it under {id_of(request.scope)}. Nothing was decided.",
         )
 
 

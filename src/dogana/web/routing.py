@@ -3,8 +3,9 @@
 from http import HTTPStatus
 from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from fastapi.routing import APIRoute
+from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from dogana.web.idempotency import RepeatableRoute
@@ -34,6 +35,12 @@ class Word(Body):
     """A comment, or why."""
 
     comment: Text = ""
+
+
+class OpenMetrics(Response):
+    """A page of metrics."""
+
+    media_type = CONTENT_TYPE_LATEST
 
 
 def router_of(

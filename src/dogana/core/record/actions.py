@@ -10,6 +10,7 @@ class Action(enum.StrEnum):
     ACKNOWLEDGE_INCIDENT = "acknowledge incident"
     ADOPT = "adopt"
     AGREE_SCOPE = "agree scope"
+    APPLY_SETUP = "apply set-up"
     APPROVE = "approve"
     ASK_ACCEPTANCE = "ask acceptance"
     ASK_CHANGE = "ask change"
@@ -95,4 +96,5 @@ class Action(enum.StrEnum):
     TRY_SOURCE = "try source"
     TURN_BACK = "turn back"
     USE_CLEARANCE = "use clearance"
+    USE_TOKEN = "use token"  # noqa: S105 - what was done, not what with
     WITHDRAW = "withdraw"

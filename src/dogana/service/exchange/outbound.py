@@ -21,6 +21,7 @@ from dogana.core.errors import DoganaError, InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.counting import DELIVERIES
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
 from dogana.sources.http import HttpRequest, UnreadError, read
@@ -132,7 +133,9 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> bool:
             row.dead_at = now
         else:
             row.next_attempt_at = now + _AGAIN_AFTER[row.attempts - 1]
+        outcome = "delivered" if reason is None else "given up" if row.dead_at else "failed"
         announce(session, "delivery")
+    DELIVERIES.labels(outcome).inc()
     return reason is None
 
 

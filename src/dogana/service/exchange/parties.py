@@ -4,7 +4,9 @@ import base64
 import os
 from typing import Any, Literal
 
-from dogana.core.errors import NotFoundError, RefusedError, UnknownNameError
+from standardwebhooks.webhooks import EmptyWebhookSecretError, Webhook
+
+from dogana.core.errors import InvalidError, NotFoundError, RefusedError, UnknownNameError
 from dogana.core.record.actions import Action
 from dogana.core.words import counted
 from dogana.service.actor import Actor, Right
@@ -41,13 +43,21 @@ _Party = Literal["sender", "subscriber"]
 
 
 async def set_sender(
-    backend: Backend, actor: Actor, name: str, *, title: str, person: str, binary: bool = False
+    backend: Backend,
+    actor: Actor,
+    name: str,
+    *,
+    title: str,
+    person: str,
+    binary: bool = False,
+    secret: str | None = None,
 ) -> tuple[SenderView, str]:
-    """Let a system send events as somebody; gives the secret that signs them, made anew each time.
+    """Let a system send events as somebody; gives the secret that signs them, made anew where none is given.
 
     Raises:
         UnknownNameError: for an unknown person.
         RefusedError: for one who is no machine.
+        InvalidError: for a secret that signs nothing.
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
@@ -61,14 +71,25 @@ async def set_sender(
         row = row or SenderRow(id=name)
         row.title, row.person_id, row.binary = title, person, binary
         says = f"{actor.name} let {title} send events as {owner.name}."
-        secret = _keep(backend, session, actor, "sender", row, old, says)
-        return _sender(row, owner.name), secret
+        kept = _keep(backend, session, actor, "sender", row, old, says, secret)
+        return _sender(row, owner.name), kept
 
 
 async def set_subscriber(
-    backend: Backend, actor: Actor, name: str, *, title: str, address: str, actions: list[str]
+    backend: Backend,
+    actor: Actor,
+    name: str,
+    *,
+    title: str,
+    address: str,
+    actions: list[str],
+    secret: str | None = None,
 ) -> tuple[SubscriberView, str]:
-    """Have a system told of what happens; gives the secret that signs its events, made anew each time."""
+    """Have a system told of what happens; gives the secret that signs its events, made anew if none is given.
+
+    Raises:
+        InvalidError: for a secret that signs nothing.
+    """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
         row = await exchange.subscriber(session, name)
@@ -77,8 +98,14 @@ async def set_subscriber(
         row.title, row.address, row.actions = title, address, actions
         what = counted(len(actions), "kind of entry", "kinds of entry") if actions else "everything"
         says = f"{actor.name} has {title} told of {what}."
-        secret = _keep(backend, session, actor, "subscriber", row, old, says)
-        return _subscriber(row), secret
+        kept = _keep(backend, session, actor, "subscriber", row, old, says, secret)
+        return _subscriber(row), kept
+
+
+async def opened(backend: Backend, session: Session, party: _Party, name: str) -> str | None:
+    """The secret that signs a system's events, to be compared; None where there is no such system."""
+    row = await (exchange.sender if party == "sender" else exchange.subscriber)(session, name)
+    return backend.sealer.open(row.secret, about_party(party, name)) if row is not None else None
 
 
 async def drop_sender(backend: Backend, actor: Actor, name: str) -> None:
@@ -135,8 +162,14 @@ def _keep(
     row: SenderRow | SubscriberRow,
     old: dict[str, Any] | None,
     says: str,
+    given: str | None,
 ) -> str:
-    secret = new_secret()
+    secret = given or new_secret()
+    try:
+        Webhook(secret)
+    except (ValueError, EmptyWebhookSecretError) as exc:
+        why = "begins with whsec_ and goes on in base64"
+        raise InvalidError("The secret cannot sign events.", fields=[("/secret", why)]) from exc
     row.secret = backend.sealer.seal(secret, about_party(party, row.id))
     session.add(row)
     details = {party: row.id, "old": old, "new": _settings(row)}

@@ -2,17 +2,22 @@
 
 from collections.abc import Sequence
 from datetime import datetime
+from functools import partial
 from typing import Any
+
+import structlog
 
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical_plain
 from dogana.service.actor import Actor
+from dogana.service.counting import ENTRIES
 from dogana.store import Session, exchange
-from dogana.store.database import announce, at_end
+from dogana.store.database import announce, at_end, once_committed
 from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.promotions import PromotionRow
 
 FORMAT = "dogana.entry/1"
+_log = structlog.get_logger("dogana.ledger")
 
 
 def instant(at: datetime) -> str:
@@ -76,6 +81,20 @@ def append(session: Session, rows: Sequence[EntryRow]) -> None:
     session.info.setdefault("entries", []).extend(rows)
     announce(session, "entry", [row.promotion for row in rows])
     at_end(session, _tell)
+    once_committed(session, partial(_log_all, rows))
+
+
+def _log_all(rows: Sequence[EntryRow]) -> None:
+    """Entries in the log of the process, without what they hold: the record has that."""
+    for row in rows:
+        ENTRIES.labels(row.action).inc()
+        _log.info(
+            "entry",
+            action=row.action,
+            actor=row.actor_id,
+            promotion=row.promotion,
+            environment=row.environment_id,
+        )
 
 
 async def _tell(session: Session) -> None:

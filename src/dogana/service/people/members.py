@@ -55,6 +55,13 @@ async def groups(backend: Backend, actor: Actor) -> list[Named]:
         return [Named(id=row.id, name=row.title) for row in await people.groups(session)]
 
 
+async def all_members(backend: Backend, actor: Actor) -> dict[str, Member]:
+    """Everybody by id, as they were set up."""
+    actor.must(Right.READ)
+    async with backend.database.transaction() as session:
+        return {row.id: Member.model_validate(_as_kept(row)) for row in await people.people(session)}
+
+
 async def keep_group(backend: Backend, actor: Actor, name: str, wanted: Group) -> None:
     """Set up a group, or call it otherwise."""
     actor.must(Right.ADMINISTER)
@@ -78,7 +85,7 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
         ConflictError: while another change of theirs waits.
     """
     actor.must(Right.ADMINISTER)
-    new = _plain(wanted)
+    new = plain(wanted)
     async with backend.database.transaction() as session:
         row = await people.person(session, name)
         await _must_be_sound(session, name, wanted)
@@ -107,7 +114,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
     wanted = Member.model_validate(change.new)
     await _must_be_sound(session, change.subject, wanted)
     dual_control.must_be_as_it_was(_as_kept(row) if row else None, change)
-    new = _plain(wanted)
+    new = plain(wanted)
     await _apply(backend, session, actor, change.subject, change.old, new, how=CONFIRMED)
     return await _invited(backend, session, change.subject, change.old, new)
 
@@ -164,6 +171,16 @@ async def end_access(backend: Backend, actor: Actor, name: str) -> None:
         announce(session, "access")
 
 
+async def add(session: Session, name: str, wanted: Member) -> PersonRow:
+    """Put somebody new in the database, without a password.
+
+    Raises:
+        InvalidError: for an unknown group, or an address that is somebody else's.
+    """
+    await _must_be_sound(session, name, wanted)
+    return await _put(session, name, plain(wanted))
+
+
 async def _apply(
     backend: Backend,
     session: Session,
@@ -174,14 +191,7 @@ async def _apply(
     *,
     how: str,
 ) -> None:
-    known = {group.id: group for group in await people.groups(session)}
-    row = await people.person(session, name)
-    if row is None:
-        row = PersonRow(id=name, groups=[], password_hash="")
-        session.add(row)
-    row.name, row.email, row.roles, row.machine = new["name"], new["email"], new["roles"], new["machine"]
-    row.other_emails = new["other_emails"]
-    row.groups = [known[group] for group in new["groups"]]
+    row = await _put(session, name, new)
     if old is not None and (old["roles"], old["machine"]) != (new["roles"], new["machine"]):
         await people.end_access(session, name, backend.clock())
         announce(session, "access")
@@ -191,7 +201,20 @@ async def _apply(
     await _say(backend, session, actor, says, {"person": name, "old": old, "new": new})
 
 
-def _plain(wanted: Member) -> dict[str, Any]:
+async def _put(session: Session, name: str, new: dict[str, Any]) -> PersonRow:
+    known = {group.id: group for group in await people.groups(session)}
+    row = await people.person(session, name)
+    if row is None:
+        row = PersonRow(id=name, groups=[], password_hash="")
+        session.add(row)
+    row.name, row.email, row.roles, row.machine = new["name"], new["email"], new["roles"], new["machine"]
+    row.other_emails = new["other_emails"]
+    row.groups = [known[group] for group in new["groups"]]
+    return row
+
+
+def plain(wanted: Member) -> dict[str, Any]:
+    """Somebody as entries and proposals keep them."""
     return {
         "name": wanted.name,
         "email": wanted.email,

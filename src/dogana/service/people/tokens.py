@@ -35,7 +35,10 @@ class TokenView(View):
     revoked_at: Instant | None
 
 
-Scope = Literal["read", "request", "decide", "deploy", "feed"]
+Scope = Literal["read", "request", "decide", "deploy", "feed", "administer"]
+
+_ADMINISTERING_DAYS = 7
+"""A token that may set everything up is worth stealing for as long as it lasts."""
 
 TOKEN_PREFIX = "dgn_"  # noqa: S105 - not a secret
 
@@ -102,7 +105,7 @@ async def make_token(
     text = TOKEN_PREFIX + secrets.token_urlsafe(32)
     async with backend.database.transaction() as session:
         owner = await _owner(session, actor, person)
-        await _must_be_sound(session, owner, scopes, services, environments)
+        await _must_be_sound(session, owner, scopes, services, environments, days)
         row = TokenRow(
             token_digest=secret_digest(text),
             title=title,
@@ -144,6 +147,7 @@ async def _must_be_sound(
     scopes: Sequence[Scope],
     services: Sequence[str],
     environments: Sequence[str],
+    days: int,
 ) -> None:
     may = rights_of(owner.roles)
     faults = [
@@ -151,6 +155,8 @@ async def _must_be_sound(
         for n, one in enumerate(scopes)
         if not SCOPES[one] <= may
     ]
+    if "administer" in scopes and days > _ADMINISTERING_DAYS:
+        faults.append(("/days", f"at most {_ADMINISTERING_DAYS} for a token that administers"))
     if not scopes:
         faults.append(("/scopes", "at least one is needed"))
     known = {
@@ -161,6 +167,24 @@ async def _must_be_sound(
         faults += [(f"/{part}/{n}", "unknown") for n, name in enumerate(names) if name not in known[part]]
     if faults:
         raise InvalidError("There can be no such token.", fields=faults)
+
+
+async def note_use(backend: Backend, actor: Actor, act: str) -> None:
+    """Put on record that a token was used to administer, whatever comes of it.
+
+    Args:
+        backend: the outside.
+        actor: who came with it.
+        act: what was asked for, such as `PUT /api/setup`.
+    """
+    if actor.token is None:
+        return
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await people.token(session, actor.token)
+        called = f"\u201c{row.title}\u201d" if row is not None else "that is gone"
+        says = f"{actor.name} administered with the token {called}."
+        record(session, actor, Action.USE_TOKEN, says, now, details={"token": actor.token, "act": act})
 
 
 async def tokens(backend: Backend, actor: Actor) -> list[TokenView]:

@@ -10,6 +10,7 @@ from dogana.core.document import Instant
 from dogana.core.errors import AgainError, AwayError, DoganaError
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.counting import FAILURES
 from dogana.service.promotions.inspection import what
 from dogana.service.shapes import View
 from dogana.store import promotions
@@ -45,9 +46,11 @@ async def kept(backend: Backend, number: int) -> AsyncIterator[None]:
     except (AwayError, AgainError):
         raise
     except DoganaError as exc:
+        FAILURES.inc()
         _log.warning("not done", promotion=number, code=exc.code, detail=exc.detail)
         await _keep(backend, number, exc.detail)
     except Exception as exc:  # noqa: BLE001 - one row that fails stops no other
+        FAILURES.inc()
         _log.exception("failed", promotion=number)
         await _keep(
             backend, number, f"A fault of the program, {type(exc).__name__}; the worker's log has more."

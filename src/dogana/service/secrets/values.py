@@ -111,6 +111,14 @@ async def names(backend: Backend, actor: Actor, service: str) -> list[SealedValu
         ]
 
 
+async def opened(backend: Backend, session: Session, service: str, environment: str, name: str) -> str | None:
+    """A sealed value as it is, to be compared; None where there is none. An environment of `*` means all."""
+    for row in await secrets.values(session, service):
+        if (row.environment_id or "*", row.name) == (environment, name):
+            return backend.sealer.open(row.sealed, about_value(service, row.environment_id, name))
+    return None
+
+
 async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
     """The values for exactly the service and environment of an unused clearance; every reading is recorded.
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, cast
 
+import structlog
 from pydantic import ValidationError
 
 from dogana.core.document import Instant
@@ -13,6 +14,7 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.counting import SOURCE_READS
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import Seen
 from dogana.service.sealing import about_source
@@ -48,6 +50,7 @@ class SourceView(View):
     reason: str | None
 
 
+_log = structlog.get_logger("dogana.sources")
 _SEEN_AGAIN = timedelta(seconds=30)
 
 _A_KEY = re.compile(r"^[A-Z][A-Z0-9]+-[0-9]+$")
@@ -112,6 +115,12 @@ def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
     return Configured(row.id, row.title, settings, secret)
 
 
+async def opened(backend: Backend, session: Session, name: str) -> str | None:
+    """The secret of a source as it is, to be compared; None where it has none."""
+    row = await sources.source(session, name)
+    return configured(backend, row).secret if row is not None else None
+
+
 async def note(session: Session, read: Iterable[ReadOutcome]) -> None:
     """Keep how reading sources came out, as far as it is news; of several readings of one, that it failed."""
     by_source = {one.source: one for one in sorted(read, key=lambda one: one.reason is not None)}
@@ -125,9 +134,13 @@ async def note(session: Session, read: Iterable[ReadOutcome]) -> None:
         ):
             continue
         if one.reason is None:
+            if row.reason is not None:
+                _log.info("source heals", source=row.id, failed_since=row.failing_since)
             row.read_at, row.failing_since, row.reason = one.at, None, None
         elif row.reason != one.reason:
             row.failing_since, row.reason = row.failing_since or one.at, one.reason
+            _log.warning("source fails", source=row.id, reason=one.reason)
+        SOURCE_READS.labels(row.id, "read" if one.reason is None else "failed").inc()
 
 
 def settings_of(kind: SourceKind, given: dict[str, Any]) -> SourceSettings:

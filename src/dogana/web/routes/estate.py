@@ -3,8 +3,7 @@
 from http import HTTPStatus
 from typing import Annotated
 
-from fastapi import Query, Response
-from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST
+from fastapi import Query
 from pydantic import Field, StringConstraints
 
 from dogana.core.document import EnvironmentId, Instant, Slug
@@ -35,7 +34,7 @@ from dogana.service.estate.sightings import SightingView
 from dogana.service.estate.standing import CommitsBehind, Fares
 from dogana.service.estate.where import Whereabouts
 from dogana.web.access import Decider, Deployer, Reader, UsesBackend
-from dogana.web.routing import DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
+from dogana.web.routing import DECIDED, MISSING, Body, Id, OpenMetrics, Text, VersionText, Word, router_of
 
 router = router_of("estate")
 MonitorText = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[^\x00]*$")]
@@ -43,12 +42,6 @@ FindingText = Annotated[str, StringConstraints(max_length=500, pattern=r"^[^\x00
 At = Annotated[Instant, Query()]
 Skip = Annotated[int, Query(ge=0, le=100_000)]
 Words = Annotated[str, StringConstraints(max_length=100, pattern=r"^[^\x00]*$")]
-
-
-class OpenMetrics(Response):
-    """A page of metrics."""
-
-    media_type = CONTENT_TYPE_LATEST
 
 
 class Running(Body):

@@ -1,13 +1,14 @@
 """Asking for promotions, and what people decide on them."""
 
 from http import HTTPStatus
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import Field, StringConstraints
+from pydantic import BeforeValidator, Field, StringConstraints
 
 from dogana.core.decisions import Shown
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.facts import Artifact, PromotionKind
+from dogana.core.policy.text import plain_of
 from dogana.core.rollout import Plan
 from dogana.service.promotions import (
     comments,
@@ -27,6 +28,21 @@ from dogana.web.idempotency import REPEATABLE
 from dogana.web.routing import CONFLICT, DECIDED, MISSING, Body, Id, Text, VersionText, Word, router_of
 
 router = router_of("promotions")
+_LONGEST_PLAN = 64 * 1024
+
+
+def _read_plan(given: Any) -> Any:
+    """A plan, or its steps, as YAML or JSON text; a pipeline's client sends what its author wrote."""
+    if not isinstance(given, str):
+        return given
+    if len(given) > _LONGEST_PLAN:
+        raise ValueError("a plan has at most 64 KiB")
+    plain = plain_of(given)
+    # An empty file is no plan; taken for none, all would go in at once.
+    return plain if isinstance(plain, dict) else {"steps": plain}
+
+
+WrittenPlan = BeforeValidator(_read_plan, json_schema_input_type=Plan | str | None)
 
 
 class NewPromotion(Body):
@@ -45,8 +61,8 @@ class NewPromotion(Body):
     """For the people who decide; ticket keys in it count."""
     kind: PromotionKind = "ordinary"
     """What it is for."""
-    plan: Plan | None = None
-    """By which shares it goes in; all at once when left out."""
+    plan: Annotated[Plan | None, WrittenPlan] = None
+    """By which shares it goes in, as an object or as YAML or JSON text; all at once when left out."""
     route: Slug | None = None
     """The route it takes; the service's standard one when left out."""
 

@@ -13,9 +13,11 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from types import TracebackType
 from typing import Any, Self
-from urllib.parse import quote
+from urllib.parse import quote, urlencode, urlsplit
+from urllib.request import getproxies, proxy_bypass
 
-import httpx
+import urllib3
+from urllib3.util import Timeout
 
 GONE = frozenset({"turned back", "withdrawn", "superseded"})
 TAKEN_BACK = frozenset({"rolled back", "halted"})
@@ -23,6 +25,7 @@ WAITING, BARRED = "waiting", "barred"
 _CHUNK = 1 << 20
 _SECONDS = 30.0
 _MOST_ASKED = 50
+_REFUSED = 400
 
 
 class ProblemError(Exception):
@@ -35,12 +38,17 @@ class ProblemError(Exception):
         super().__init__("\n".join([str(problem.get("detail", "")), *faults]))
 
 
+class UnreachableError(Exception):
+    """Dogana did not answer, or the line broke."""
+
+
 class Dogana:
     """One Dogana, as somebody with a token."""
 
     def __init__(self, url: str, token: str) -> None:
-        headers = {"Authorization": f"Bearer {token}"}
-        self._client = httpx.Client(base_url=url, headers=headers, timeout=_SECONDS)
+        self._url = url.rstrip("/")
+        self._headers = {"Authorization": f"Bearer {token}"}
+        self._pool = _pool(self._url)
 
     def __enter__(self) -> Self:
         return self
@@ -48,7 +56,7 @@ class Dogana:
     def __exit__(
         self, kind: type[BaseException] | None, exc: BaseException | None, trace: TracebackType | None
     ) -> None:
-        self._client.close()
+        self._pool.clear()
 
     def request(
         self,
@@ -63,14 +71,15 @@ class Dogana:
         note: str = "",
         route: str | None = None,
         kind: str | None = None,
-        plan: dict[str, Any] | None = None,
+        plan: dict[str, Any] | str | None = None,
         key: str | None = None,
         anew: bool = False,
     ) -> dict[str, Any]:
         """Ask for a promotion; sent again under the same key it is answered as before.
 
         People can fetch the artifacts by their names below `artifacts_at`. With `anew`, what was asked for
-        under the key and was taken back after its deployment failed is asked for once more.
+        under the key and was taken back after its deployment failed is asked for once more. A plan given as
+        text is read as YAML or JSON.
         """
         asking = {
             "service": service,
@@ -111,7 +120,7 @@ class Dogana:
         params = {"format": form, "file": file.name, "by": by}
         path = f"/api/services/{service}/releases/{version}/evidence/{name}"
         headers = {"Content-Type": "application/octet-stream"}
-        return self._object("PUT", path, params=params, content=file.read_bytes(), headers=headers)
+        return self._object("PUT", path, params=params, body=file.read_bytes(), headers=headers)
 
     def promotion(self, number: int) -> dict[str, Any]:
         """One promotion as it stands."""
@@ -147,7 +156,7 @@ class Dogana:
     def orders(self, number: int, *, after: int = 0, wait: float = 0.0) -> dict[str, Any]:
         """The orders of a course after one; with `wait`, the next is waited for that many seconds."""
         params = {"after": after, "wait": wait}
-        return self._object("GET", f"/api/promotions/{number}/orders", params=params, timeout=wait + _SECONDS)
+        return self._object("GET", f"/api/promotions/{number}/orders", params=params, seconds=wait + _SECONDS)
 
     def course(self, number: int) -> dict[str, Any] | None:
         """How it goes in, step by step; None where it goes in all at once."""
@@ -182,7 +191,7 @@ class Dogana:
         while True:
             try:
                 row = self.promotion(number)
-            except httpx.TransportError as exc:
+            except UnreachableError as exc:
                 row = {"sentence": f"Dogana cannot be reached ({exc}); trying again.", "state": WAITING}
             if row["sentence"] != said:
                 said = row["sentence"]
@@ -219,6 +228,15 @@ class Dogana:
         """Report that it failed and what ran before runs again."""
         return self._object("POST", f"/api/promotions/{number}/roll-back", json={"comment": note})
 
+    def setup(self) -> dict[str, Any]:
+        """Everything that Set-up keeps, as one document."""
+        return self._object("GET", "/api/setup")
+
+    def apply_setup(self, document: dict[str, Any], *, dry_run: bool = False) -> dict[str, Any]:
+        """Set up what a document says, all of it or nothing; or say what that would change."""
+        params = {"dry_run": str(dry_run).lower()}
+        return self._object("PUT", "/api/setup", json=document, params=params)
+
     def close_now(self, environment: str, until: str, reason: str) -> dict[str, Any]:
         """Close an environment at once, until an instant."""
         body = {"environment": environment, "until": until, "reason": reason}
@@ -228,15 +246,48 @@ class Dogana:
         """Ask to open before the end, or agree to it."""
         return self._object("POST", f"/api/closings/{closing}/open", json={"reason": reason})
 
-    def _object(self, method: str, path: str, **given: Any) -> dict[str, Any]:
-        response = self._client.request(method, path, **given)
+    def _object(
+        self,
+        method: str,
+        path: str,
+        *,
+        params: dict[str, Any] | None = None,
+        headers: dict[str, str] | None = None,
+        seconds: float = _SECONDS,
+        **given: Any,
+    ) -> dict[str, Any]:
+        """What a route answers; `given` is a `json` or a `body`.
+
+        Raises:
+            ProblemError: when it refuses.
+            UnreachableError: when it does not answer.
+        """
+        try:
+            response = self._pool.request(
+                method,
+                f"{self._url}{path}" + (f"?{urlencode(params)}" if params else ""),
+                headers=self._headers | (headers or {}),
+                timeout=Timeout(_SECONDS, read=seconds),
+                retries=False,
+                redirect=False,
+                **given,
+            )
+        except urllib3.exceptions.HTTPError as exc:
+            raise UnreachableError(str(exc)) from exc
         try:
             answer: dict[str, Any] = response.json()
         except ValueError:
-            answer = {"detail": f"Dogana answered {response.status_code} without saying why."}
-        if response.is_error:
-            raise ProblemError(response.status_code, answer)
+            answer = {"detail": f"Dogana answered {response.status} without saying why."}
+        if response.status >= _REFUSED:
+            raise ProblemError(response.status, answer)
         return answer
+
+
+def _pool(url: str) -> urllib3.PoolManager:
+    """Connections, by way of the proxy that the environment names for that address."""
+    to = urlsplit(url)
+    proxy = None if proxy_bypass(to.hostname or "") else getproxies().get(to.scheme)
+    return urllib3.ProxyManager(proxy) if proxy else urllib3.PoolManager()
 
 
 def described(path: Path, below: str | None = None) -> dict[str, Any]:

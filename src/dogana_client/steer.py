@@ -7,10 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import httpx
-import typer
+import click
 
-from dogana.client import Dogana, ProblemError
+from dogana_client.api import Dogana, ProblemError, UnreachableError
 
 LANDED, NOT_SET, ROLLED_BACK, HALTED = 0, 1, 3, 4
 _WAIT_SECONDS = 20.0
@@ -48,7 +47,7 @@ class Steering:
                 return LANDED if told["state"] in (MOVING, "landed") else ROLLED_BACK
             stands_since = (stands_since or time.monotonic()) if told["halted"] else None
             if stands_since is not None and time.monotonic() - stands_since > patience:
-                typer.echo(f"It still stands: {told['halted']}", err=True)
+                click.echo(f"It still stands: {told['halted']}", err=True)
                 return HALTED
 
     def _told(self) -> dict[str, Any]:
@@ -56,7 +55,7 @@ class Steering:
         while True:
             try:
                 return self.dogana.orders(self.promotion, after=self.known, wait=_WAIT_SECONDS)
-            except (httpx.TransportError, ProblemError) as exc:
+            except (UnreachableError, ProblemError) as exc:
                 if isinstance(exc, ProblemError) and exc.status < _GONE:
                     raise
                 time.sleep(1)
@@ -64,14 +63,14 @@ class Steering:
     def _set(self, order: dict[str, Any]) -> bool:
         """Set a share and report it; whether the command could, tried a few times."""
         share = str(order["share"])
-        typer.echo(f"{share} %: {order['reason']}")
+        click.echo(f"{share} %: {order['reason']}")
         for attempt in range(1, _TRIES + 1):
             done = subprocess.run(
                 self.command, env={**os.environ, **self.about, "DOGANA_SHARE": share}, check=False
             )
             if done.returncode == 0:
                 return self._report(order["share"])
-            typer.echo(f"{self.command[0]} ended with {done.returncode}, try {attempt}.", err=True)
+            click.echo(f"{self.command[0]} ended with {done.returncode}, try {attempt}.", err=True)
             time.sleep(attempt)
         return False
 
@@ -83,5 +82,5 @@ class Steering:
         except ProblemError as exc:
             if exc.status != _CONFLICT:
                 raise
-            typer.echo(str(exc), err=True)
+            click.echo(str(exc), err=True)
         return True

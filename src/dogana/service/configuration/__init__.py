@@ -1,0 +1,1 @@
+"""Everything that Set-up keeps as one document: taken out, compared, applied."""

@@ -1,0 +1,1 @@
+"""How the installation itself fares: its processes, what it lacks, what is late, what comes first."""

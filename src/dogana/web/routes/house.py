@@ -1,0 +1,50 @@
+"""How the installation fares: for those who keep it up, for what watches it, and for every screen."""
+
+from fastapi import Request, Response
+
+from dogana.service.house import metrics, readiness
+from dogana.service.house.readiness import Readiness
+from dogana.service.shapes import View
+from dogana.web.access import Reader, UsesBackend
+from dogana.web.routing import OpenMetrics, router_of
+
+router = router_of("house")
+outside = router_of("house", prefix="")
+
+
+class Alive(View):
+    """That the process answers."""
+
+    alive: bool = True
+
+
+class Lacking(View):
+    """What keeps the installation from its work, for every screen."""
+
+    says: list[str]
+
+
+@outside.get("/health/live")
+async def live() -> Alive:
+    """Whether this process answers; whatever else may be amiss, starting it again would not help."""
+    return Alive()
+
+
+@outside.get("/health/ready", responses={503: {"model": Readiness, "description": "Something is missing"}})
+async def ready(response: Response, backend: UsesBackend) -> Readiness:
+    """Whether everything is there that work needs: database, schema, keys, a worker, the ledger's order."""
+    found = await readiness.readiness(backend)
+    response.status_code = 200 if found.ready else 503
+    return found
+
+
+@outside.get("/metrics", response_class=OpenMetrics)
+async def page(request: Request, actor: Reader, backend: UsesBackend) -> OpenMetrics:
+    """How the installation fares, in the OpenMetrics text format."""
+    return OpenMetrics(await metrics.page(backend, actor, request.app.state.counted.registry))
+
+
+@router.get("/house/lacking")
+async def lacking(actor: Reader, backend: UsesBackend) -> Lacking:
+    """What keeps the installation from its work; nothing where all is well."""
+    return Lacking(says=await readiness.lacking(backend, actor))
