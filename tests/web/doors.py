@@ -43,6 +43,7 @@ SCOPES = {
     "decide": {"read", "comment", "decide", "request or decide"},
     "deploy": {"read", "deploy"},
     "feed": {"subscribe"},
+    "administer": {"read", "administer"},
 }
 """What a token of each scope may at most."""
 _RIGHTS = {
@@ -54,6 +55,9 @@ _RIGHTS = {
         GET /api/deliveries
         GET /api/desk
         GET /api/environments
+        GET /api/environments/{environment=bench}/policy-starts
+        GET /api/house
+        GET /api/house/first-steps
         GET /api/house/lacking
         GET /metrics
         GET /api/environments/{environment=bench}/policies
@@ -169,6 +173,7 @@ _RIGHTS = {
         POST /api/closings
         POST /api/closings/{number=96}/open
         POST /api/promotions/{number}/accept
+        POST /api/promotions/{number}/end
         POST /api/promotions/{number}/approve
         POST /api/promotions/{number}/cancel
         POST /api/incidents/{incident=97}/close
@@ -198,6 +203,7 @@ _RIGHTS = {
     """,
     "write policy": """
         DELETE /api/calendars/{name=none}
+        DELETE /api/environments/{environment=bench}/policies/{version=99}
         POST /api/environments/{environment=bench}/policies
         PUT /api/calendars/{name=feasts}
         PUT /api/calendars/{name=feasts}/ics
@@ -206,7 +212,15 @@ _RIGHTS = {
         POST /api/environments/{environment=bench}/policies/{version=99}/adopt
     """,
     "administer": """
+        DELETE /api/environments/{name=nowhere}
+        DELETE /api/groups/{name=nobodies}
+        DELETE /api/people/{name=nobody}
         DELETE /api/senders/{name=none}
+        DELETE /api/services/{name=nothing}
+        DELETE /api/travel-routes/{name=nowhere}
+        GET /api/setup
+        POST /api/people/{name=nobody}/enable
+        PUT /api/setup
         DELETE /api/services/{service=taps-portal}/values/{name=NONE}
         DELETE /api/sources/{name=none}
         DELETE /api/subscribers/{name=none}
@@ -228,6 +242,8 @@ _RIGHTS = {
     """,
 }
 _BODIES: dict[str, Any] = {
+    "POST /api/promotions/{number}/end": {"how": "failed", "comment": "looked"},
+    "PUT /api/setup": {"format": "dogana.setup/1"},
     "POST /api/alerts": {
         "version": "4",
         "receiver": "dogana",

@@ -15,7 +15,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import files
 from dogana.service.counting import INSPECTIONS, ROUNDS, SEQUENCED
 from dogana.service.courses import watching
-from dogana.service.delivery import automation
+from dogana.service.delivery import automation, ending
 from dogana.service.estate import scope_changes, sightings
 from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.landed import sign_offs
@@ -108,6 +108,7 @@ class Worker:
         await automation.depart_bundles(self._backend)
         await automation.follow(self._backend)
         await automation.end_previews(self._backend)
+        await ending.say_overdue(self._backend)
         await sign_offs.remind_due(self._backend)
 
     async def watch(self) -> None:

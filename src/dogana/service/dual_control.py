@@ -12,11 +12,12 @@ from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
 
-ChangeKind = Literal["person", "invitation", "calendar"]
+ChangeKind = Literal["person", "invitation", "enabling", "calendar"]
 
 CONFIRM: dict[ChangeKind, frozenset[Right]] = {
     "person": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "invitation": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
+    "enabling": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "calendar": frozenset({Right.ADOPT_POLICY}),
 }
 """Who may confirm a change of each kind: whoever has one of these, but not who asked nor who it is about."""
@@ -79,6 +80,7 @@ async def _others(session: Session, actor: Actor, wanted: ProposedChange) -> boo
     return any(
         person.id not in {actor.id, wanted.subject}
         and person.password_hash
+        and person.disabled_at is None
         and rights_of(person.roles) & CONFIRM[wanted.kind]
         for person in await people.people(session)
     )

@@ -122,12 +122,14 @@ def _shared() -> Query:
             StandInRow.starts_at.label("start"),
             StandInRow.ends_at.label("end"),
         )
-        .where(StandInRow.ends_at > bindparam("since", type_=_AT))
+        .join(PersonRow, PersonRow.id == StandInRow.person_id)
+        .where(StandInRow.ends_at > bindparam("since", type_=_AT), PersonRow.disabled_at.is_(None))
         .order_by(StandInRow.starts_at, StandInRow.id)
     )
     groups = (
         select(func.array_agg(aggregate_order_by(MembershipRow.group_id, MembershipRow.group_id)))
-        .where(MembershipRow.person_id == PersonRow.id)
+        # Who is disabled sits for nobody, and is known all the same: they may have written part of a change.
+        .where(MembershipRow.person_id == PersonRow.id, PersonRow.disabled_at.is_(None))
         .scalar_subquery()
     )
     people = select(

@@ -122,6 +122,11 @@ async def largest_tables(session: AsyncSession) -> list[tuple[str, int, int]]:
     return [(row[0], row[1], row[2]) for row in await session.execute(query, {"most": _LARGEST})]
 
 
+async def anything_asked_for(session: AsyncSession) -> bool:
+    """Whether a promotion was ever asked for."""
+    return bool(await session.scalar(select(select(PromotionRow.number).limit(1).exists())))
+
+
 async def entries_since(session: AsyncSession, since: datetime) -> int:
     """How many entries of the ledger were written since an instant."""
     return await session.scalar(select(func.count()).select_from(EntryRow).where(EntryRow.at >= since)) or 0

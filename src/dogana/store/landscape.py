@@ -28,9 +28,10 @@ async def service(session: AsyncSession, service_id: str, *, lock: bool = False)
     return await session.get(ServiceRow, service_id, with_for_update=KEPT if lock else None)
 
 
-async def services(session: AsyncSession) -> list[ServiceRow]:
-    """Every service, by id."""
-    return list(await session.scalars(select(ServiceRow).order_by(ServiceRow.id)))
+async def services(session: AsyncSession, *, retired: bool = False) -> list[ServiceRow]:
+    """Every service, by id; those that were retired too, if asked."""
+    query = select(ServiceRow).order_by(ServiceRow.id)
+    return list(await session.scalars(query if retired else query.where(ServiceRow.retired_at.is_(None))))
 
 
 async def environment(
@@ -42,7 +43,10 @@ async def environment(
 
 async def classes(session: AsyncSession) -> list[EnvironmentRow]:
     """Classes of environments, which nothing enters: they have policies for others to inherit."""
-    query = select(EnvironmentRow).where(EnvironmentRow.departs == "never").order_by(EnvironmentRow.id)
+    query = select(EnvironmentRow).where(
+        EnvironmentRow.departs == "never", EnvironmentRow.removed_at.is_(None)
+    )
+    query = query.order_by(EnvironmentRow.id)
     return list(await session.scalars(query))
 
 
@@ -51,12 +55,18 @@ async def routes(session: AsyncSession) -> list[RouteRow]:
     travelled = (
         select(func.count()).where(ServiceRow.route_id == RouteRow.id).correlate(RouteRow).scalar_subquery()
     )
-    return list(await session.scalars(select(RouteRow).order_by(travelled.desc(), RouteRow.id)))
+    query = select(RouteRow).where(RouteRow.retired_at.is_(None))
+    return list(await session.scalars(query.order_by(travelled.desc(), RouteRow.id)))
 
 
 async def lock_route(session: AsyncSession, name: str) -> None:
     """Let only one transaction at a time change a route; it is read after that."""
     await session.execute(select(RouteRow.id).where(RouteRow.id == name).with_for_update(key_share=True))
+
+
+async def kept_route(session: AsyncSession, name: str) -> RouteRow | None:
+    """A route by its name, retired or not."""
+    return await session.get(RouteRow, name)
 
 
 async def route(session: AsyncSession, name: str) -> RouteRow:

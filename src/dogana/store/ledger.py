@@ -1,5 +1,6 @@
 """The ledger: entries as written, their leaves in the log, the checkpoints."""
 
+import json
 import re
 from collections.abc import AsyncIterator, Collection, Sequence
 from dataclasses import dataclass
@@ -22,6 +23,18 @@ _WORD = re.compile(r"[\w.@/+-]+")
 _A_DIGEST = re.compile(r"[0-9a-f]{16}")
 
 _PAGE = 2000
+_OF_DEPLOYERS = tuple(
+    one.value
+    for one in (
+        Action.DEPART,
+        Action.ISSUE_CLEARANCE,
+        Action.READ_VALUES,
+        Action.REFUSE_SHARE,
+        Action.REPORT_SHARE,
+        Action.USE_CLEARANCE,
+    )
+)
+"""By what a deployer is heard of while something moves."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -210,6 +223,29 @@ async def unanswered(session: AsyncSession, person: str, numbers: Collection[int
         EntryRow.id > answered,
     )
     return list(await session.scalars(query.order_by(EntryRow.id.desc())))
+
+
+class LastWord(NamedTuple):
+    """The last that was heard of the deployer of a promotion."""
+
+    at: datetime
+    actor: str
+    says: str
+
+
+async def last_words(session: AsyncSession, numbers: Collection[int]) -> dict[int, LastWord]:
+    """The last entry of each of some promotions by which its deployer was heard of."""
+    query = (
+        select(EntryRow)
+        .where(among(EntryRow.promotion, numbers), EntryRow.action.in_(_OF_DEPLOYERS))
+        .ext(distinct_on(EntryRow.promotion))
+        .order_by(EntryRow.promotion, EntryRow.id.desc())
+    )
+    return {
+        row.promotion: LastWord(row.at, row.actor_id, json.loads(row.body)["says"])
+        for row in await session.scalars(query)
+        if row.promotion is not None
+    }
 
 
 async def size(session: AsyncSession) -> int:

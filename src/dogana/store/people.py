@@ -68,6 +68,7 @@ async def owners_of_tokens(session: AsyncSession, digests: Collection[str], at: 
             TokenRow.token_digest.in_(digests),
             TokenRow.revoked_at.is_(None),
             TokenRow.expires_at > at,
+            PersonRow.disabled_at.is_(None),
         )
     )
     rows = await session.execute(query)
@@ -103,8 +104,9 @@ async def names(session: AsyncSession) -> dict[str, str]:
 
 
 async def groups(session: AsyncSession) -> list[GroupRow]:
-    """Every group, by id."""
-    return list(await session.scalars(select(GroupRow).order_by(GroupRow.id)))
+    """Every group that was not retired, by id."""
+    query = select(GroupRow).where(GroupRow.retired_at.is_(None))
+    return list(await session.scalars(query.order_by(GroupRow.id)))
 
 
 async def group_titles(session: AsyncSession) -> dict[str, str]:
@@ -175,6 +177,12 @@ async def invitation(session: AsyncSession, digest: str, at: datetime) -> Invita
         InvitationRow.digest == digest, InvitationRow.used_at.is_(None), InvitationRow.expires_at > at
     )
     return await session.scalar(query.with_for_update(key_share=True))
+
+
+async def disable(session: AsyncSession, person_id: str, at: datetime) -> None:
+    """Let somebody in no more."""
+    query = update(PersonRow).where(PersonRow.id == person_id).values(disabled_at=at)
+    await session.execute(query)
 
 
 async def drop_invitations(session: AsyncSession, person_id: str) -> None:

@@ -1,5 +1,6 @@
 """Policies: versions, and which is in force."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
 
@@ -20,6 +21,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
+from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
 
 
@@ -76,9 +78,50 @@ async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, 
 
 async def latest_everywhere(session: AsyncSession) -> dict[str, PolicyRow]:
     """The newest version of each environment that has one, in force or not."""
-    query = select(PolicyRow).ext(distinct_on(PolicyRow.environment_id))
+    query = select(PolicyRow).where(PolicyRow.dropped_at.is_(None)).ext(distinct_on(PolicyRow.environment_id))
     query = query.order_by(PolicyRow.environment_id, PolicyRow.version.desc())
     return {row.environment_id: row for row in await session.scalars(query)}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Draft:
+    """A draft that waits to be adopted, without its document."""
+
+    environment: str
+    title: str
+    version: int
+    author: str
+    drafted_at: datetime
+
+
+async def drafts(session: AsyncSession) -> list[Draft]:
+    """The newest version of each environment where nobody has adopted it, the oldest first."""
+    newest = (
+        select(PolicyRow.environment_id, func.max(PolicyRow.version).label("version"))
+        .where(PolicyRow.dropped_at.is_(None))
+        .group_by(PolicyRow.environment_id)
+        .subquery()
+    )
+    query = (
+        select(
+            PolicyRow.environment_id,
+            EnvironmentRow.title,
+            PolicyRow.version,
+            PolicyRow.author_id,
+            PolicyRow.drafted_at,
+        )
+        .join(
+            newest,
+            (newest.c.environment_id == PolicyRow.environment_id) & (newest.c.version == PolicyRow.version),
+        )
+        .join(EnvironmentRow, EnvironmentRow.id == PolicyRow.environment_id)
+        .where(PolicyRow.in_force_from.is_(None), EnvironmentRow.removed_at.is_(None))
+        .order_by(PolicyRow.drafted_at)
+    )
+    return [
+        Draft(environment=row[0], title=row[1], version=row[2], author=row[3], drafted_at=row[4])
+        for row in await session.execute(query)
+    ]
 
 
 async def version(

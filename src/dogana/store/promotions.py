@@ -229,6 +229,21 @@ async def due(session: AsyncSession, at: datetime, limit: int) -> list[int]:
     return list(await session.scalars(query))
 
 
+async def overdue(session: AsyncSession, at: datetime) -> list[PromotionRow]:
+    """What moves, takes longer than its environment allows, and was not said to yet; locked."""
+    query = (
+        select(PromotionRow)
+        .join(EnvironmentRow, EnvironmentRow.id == PromotionRow.environment_id)
+        .where(
+            PromotionRow.state == State.MOVING,
+            PromotionRow.overdue_at.is_(None),
+            PromotionRow.departed_at + EnvironmentRow.time_limit < at,
+        )
+        .with_for_update(of=PromotionRow, key_share=True, skip_locked=True)
+    )
+    return list(await session.scalars(query))
+
+
 async def next_due(session: AsyncSession) -> datetime | None:
     """When the next one must be inspected again."""
     query = select(func.min(PromotionRow.inspect_at)).where(is_pending)

@@ -9,6 +9,9 @@
 	import { live } from '$lib/state/live.svelte';
 	import Palette from '$lib/features/frame/palette.svelte';
 	import Route from '$lib/features/frame/route.svelte';
+	import { house } from '$lib/features/house/house.svelte';
+	import Lacking from '$lib/features/house/lacking.svelte';
+	import NextStep from '$lib/features/house/next-step.svelte';
 	import Top from '$lib/features/frame/top.svelte';
 	import Sure from '$lib/ui/sure.svelte';
 	import Shortcuts from '$lib/features/frame/shortcuts.svelte';
@@ -46,6 +49,9 @@
 		async () => (session.me ? data(api.GET('/api/routes')) : []),
 		(got) => (lines.all = got)
 	).follow(() => live.version, AGAIN_MS);
+
+	house.follow(() => live.version);
+	const stepsShown = $derived(page.url.pathname === '/set-up/first-steps' || (page.url.pathname === '/desk' && house.beginning));
 
 	function switchTheme() {
 		dark = !dark;
@@ -88,6 +94,8 @@
 	{#if opened === 'palette'}<Palette acts={{ [dark ? say.byDay : say.byNight]: switchTheme, [say.keysAndWhat]: () => (opened = 'keys'), [say.signOut]: signOut }} onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
 	<Sure />
 	<main id="content" tabindex="-1">
+		<Lacking />
+		{#if !stepsShown}<NextStep />{/if}
 		<svelte:boundary onerror={(error) => console.error(error)}>
 			{@render children()}
 			{#snippet failed(_, reset)}

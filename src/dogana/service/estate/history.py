@@ -87,7 +87,7 @@ async def read_history(
         numbers = [one.promotion for one in shown]
         said, bad = await sign_offs.of(session, numbers), await incidents.of_landings(session, numbers)
         let_in = await estate.let_in_by(session, numbers)
-        services = {one.id: one.title for one in await landscape.services(session)}
+        services = {one.id: one.title for one in await landscape.services(session, retired=True)}
         places = {one.id: one.title for one in await landscape.environments(session)}
         track: list[Occurrence] = []
         if environment is not None and shown:

@@ -108,7 +108,7 @@ async def read(
     ended = await history.within(
         session, service=service, environment=environment, start=start, end=end, most=_MOST
     )
-    titles = {one.id: one.title for one in await landscape.services(session)}
+    titles = {one.id: one.title for one in await landscape.services(session, retired=True)}
     found = [_ended(one, titles) for one in ended]
     steps = await history.steps(
         session, service=service, environment=environment, start=start, end=end, most=_MOST

@@ -35,7 +35,7 @@ class Running:
     """One process, as it told last."""
 
     id: str
-    kind: str
+    kind: ProcessKind
     version: str
     host: str
     pid: int
@@ -138,7 +138,7 @@ async def running(backend: Backend) -> list[Running]:
         return [
             Running(
                 id=row.id,
-                kind=row.kind,
+                kind="worker" if row.kind == "worker" else "web",
                 version=row.version,
                 host=row.host,
                 pid=row.pid,

@@ -65,6 +65,8 @@ class Environment(Document):
     template: Template | None = None
     deployers: Deployers | None = None
     """Who lets go and reports there; whoever may deploy at all when left out."""
+    time_limit: timedelta | None = Field(default=None, ge=timedelta(minutes=1), le=timedelta(days=30))
+    """How long one takes to go in at most; what takes longer is said on the Desk."""
     address: AddressTemplate | None = None
     """Where a service can be opened there: `{service}` and `{version}` stand for what runs."""
     version_from: VersionFrom | None = None
@@ -169,7 +171,7 @@ async def keep_environment(
             {"departs": template.departs, "lasts": template.lasts.total_seconds()} if template else None
         )
         row.deployers = wanted.deployers.plain() if wanted.deployers else None
-        row.address = wanted.address
+        row.address, row.time_limit, row.removed_at = wanted.address, wanted.time_limit, None
         row.version_from = wanted.version_from.plain() if wanted.version_from else None
         await _say(backend, session, actor, "environment", name, old, wanted)
     return wanted
@@ -218,7 +220,7 @@ async def keep_route(
             why = f"{', '.join(unknown)}: unknown" if unknown else "an environment stands in it twice"
             raise InvalidError("The route cannot be travelled.", fields=[("/legs", why)])
         await landscape.lock_route(session, name)
-        row = next((one for one in await landscape.routes(session) if one.id == name), None)
+        row = await landscape.kept_route(session, name)
         old = _route(row) if row else None
         _as_expected(old, expected)
         for waiting in await promotions.in_state(session, PENDING):
@@ -233,6 +235,7 @@ async def keep_route(
             session.add(row)
         else:
             row.legs.clear()
+            row.retired_at = None
             await session.flush()
         row.title, row.lets_in = wanted.title, wanted.lets_in.plain() if wanted.lets_in else None
         lanes = [(position, one) for position, leg in enumerate(wanted.legs) for one in leg]
@@ -288,7 +291,7 @@ async def keep_service(
             session.add(row)
         row.title, row.repository, row.paths = wanted.title, wanted.repository, list(wanted.paths)
         row.route_id, row.urgent_route_id = wanted.route, wanted.urgent_route
-        row.group_id = wanted.group
+        row.group_id, row.retired_at = wanted.group, None
         await _say(backend, session, actor, "service", name, old, wanted)
     return wanted
 
@@ -347,6 +350,7 @@ def _environment(row: EnvironmentRow) -> Environment:
             "timetable": row.timetable,
             "template": template,
             "deployers": row.deployers,
+            "time_limit": row.time_limit,
             "address": row.address,
             "version_from": row.version_from,
         }

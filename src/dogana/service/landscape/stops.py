@@ -62,7 +62,7 @@ async def where(
         NotNextLegError: for an environment that is not on the route.
     """
     service = await landscape.service(session, service_id)
-    if service is None:
+    if service is None or service.retired_at is not None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
     if route not in (None, service.route_id, service.urgent_route_id):
         raise UnknownNameError(
@@ -89,7 +89,7 @@ async def _preview(
     """A preview of a name that a template has the pattern of, made now or made anew."""
     prefix, slash, own = name.partition("/")
     template = await landscape.environment(session, prefix) if slash else None
-    if template is None or template.template is None:
+    if template is None or template.template is None or template.removed_at is not None:
         return None
     row = removed
     if row is None:

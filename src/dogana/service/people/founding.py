@@ -36,7 +36,7 @@ async def found(
         there = [
             one.name
             for one in await people.people(session)
-            if Role.ADMINISTRATOR in one.roles and one.password_hash
+            if Role.ADMINISTRATOR in one.roles and one.password_hash and one.disabled_at is None
         ]
         if there and not in_need:
             raise ConflictError(

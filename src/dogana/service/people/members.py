@@ -71,7 +71,7 @@ async def keep_group(backend: Backend, actor: Actor, name: str, wanted: Group) -
         if row is None:
             row = GroupRow(id=name)
             session.add(row)
-        row.title = wanted.title
+        row.title, row.retired_at = wanted.title, None
         details = {"group": name, "old": old, "new": {"title": wanted.title}}
         await _say(backend, session, actor, f"{actor.name} set up the group {wanted.title}.", details)
 

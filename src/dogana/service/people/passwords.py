@@ -47,7 +47,7 @@ async def accept(backend: Backend, secret: str, password: str, *, address: str) 
         now = backend.clock()
         row = await people.invitation(session, secret_digest(secret), now)
         person = await people.person(session, row.person_id) if row else None
-        if row is None or person is None:
+        if row is None or person is None or person.disabled_at is not None:
             raise SignedOutError("The invitation was used, has ended or never was.")
         row.used_at = now
         await _set(backend, session, person, hashed, but="")

@@ -10,7 +10,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import shared
 from dogana.service.dual_control import CONFIRM, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
-from dogana.service.people import members
+from dogana.service.people import leaving, members
 from dogana.service.shapes import ChangeOutcome, Named, View
 from dogana.store import Session, people
 from dogana.store.database import announce
@@ -81,6 +81,8 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
             invitation = await members.confirmed(backend, session, actor, change)
         elif change.kind == "invitation":
             invitation = await members.invited(backend, session, change)
+        elif change.kind == "enabling":
+            await leaving.enabled(backend, session, change)
         else:
             await shared.confirmed(backend, session, actor, change)
         return ChangeOutcome(invitation=invitation)

@@ -46,6 +46,8 @@ class PersonView(View):
     """Whether it acts by tokens alone."""
     can_sign_in: bool
     """Whether a password was chosen."""
+    disabled_at: Instant | None
+    """Since when they may not come in."""
 
 
 class SessionView(View):
@@ -96,6 +98,8 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
     tried = await throttling.begin(backend, as_compared(email), caller.address)
     async with backend.database.transaction() as session:
         person = await people.person_by_email(session, email.strip())
+        # Who is disabled is told nothing else than who is unknown, after the same work.
+        person = person if person is not None and person.disabled_at is None else None
     if not await backend.hashing.fits(person.password_hash if person else "", password) or person is None:
         await _failed(backend, person, caller, tried)
         raise SignedOutError("The mail address or the password is wrong.")
@@ -103,7 +107,7 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
     async with backend.database.transaction() as session:
         # Read again: while the password was hashed, another may have been chosen, or the roles changed.
         again = await people.person(session, person.id)
-        if again is None or again.password_hash != person.password_hash:
+        if again is None or again.disabled_at or again.password_hash != person.password_hash:
             raise SignedOutError("The mail address or the password is wrong.")
         await people.end_session(session, secret_digest(caller.session_token), now)
         row = SessionRow(
@@ -145,7 +149,7 @@ async def session_of(backend: Backend, token: str) -> SignedIn:
     async with backend.database.transaction() as session:
         row = await people.live_session(session, secret_digest(token), backend.clock())
         person = await people.person(session, row.person_id) if row else None
-    if row is None or person is None:
+    if row is None or person is None or person.disabled_at is not None:
         raise SignedOutError
     return SignedIn(
         actor=actor_of(person, "desk"), person=person, csrf_token=row.csrf_token, session_token=token
@@ -207,6 +211,7 @@ async def everybody(backend: Backend, actor: Actor) -> list[PersonView]:
                 roles=row.roles,
                 machine=row.machine,
                 can_sign_in=bool(row.password_hash),
+                disabled_at=row.disabled_at,
                 groups=[Named(id=group.id, name=group.title) for group in row.groups],
             )
             for row in await people.people(session)

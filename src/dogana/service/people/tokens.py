@@ -134,6 +134,8 @@ async def _owner(session: Session, actor: Actor, person: str | None) -> PersonRo
     owner = await people.person(session, person or actor.id)
     if owner is None:
         raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+    if owner.disabled_at is not None:
+        raise RefusedError(f"{owner.name} is disabled.")
     if owner.id != actor.id:
         actor.must(Right.ADMINISTER)
         if not owner.machine:

@@ -210,9 +210,14 @@ def _column(
         coming=latest.version if latest is not None and coming_at is not None else None,
         coming_at=coming_at,
         draft_by=Named(id=draft.author_id, name=names[draft.author_id]) if draft else None,
-        source=source_of(document) if document else "",
-        draft_source=source_of(policy_of(draft.document)) if draft else None,
+        source=_source(row) if row else "",
+        draft_source=_source(draft) if draft else None,
     )
+
+
+def _source(row: PolicyRow) -> str:
+    """As its author wrote it, comments and order too; made from the document where it came as values."""
+    return row.written or source_of(policy_of(row.document))
 
 
 def source_of(policy: Policy) -> str:

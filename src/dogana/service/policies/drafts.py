@@ -59,6 +59,7 @@ async def draft(
             version=number,
             digest=policy.digest,
             document=canonical(policy).decode(),
+            written=document if isinstance(document, str) else None,
             author_id=actor.id,
             drafted_at=now,
         )
@@ -92,7 +93,7 @@ async def checked(session: Session, environment: str, policy: Policy, now: datet
         UnknownNameError: for an unknown environment.
     """
     target = await landscape.environment(session, environment)
-    if target is None:
+    if target is None or target.removed_at is not None:
         raise UnknownNameError(f"There is no environment {environment}.")
     await _names_known(session, policy)
     await _keeps_to_baseline(session, policy, now)
@@ -128,6 +129,8 @@ async def adopt(
         target = await landscape.environment(session, environment)
         if row is None or target is None:
             raise NotFoundError(f"There is no version {version} of a policy of {environment}.")
+        if row.dropped_at is not None:
+            raise MovedOnError(f"Version {version} was let be; draft it anew.")
         if row.in_force_from is not None:
             raise MovedOnError(f"Version {version} has been adopted already.")
         if row.author_id == actor.id:
@@ -148,6 +151,29 @@ async def adopt(
         promotions.schedule_inspection(session, now, environment=concerned)
         announce(session, "policy")
     return row
+
+
+async def drop(backend: Backend, actor: Actor, environment: str, version: int) -> None:
+    """Let a draft be that nobody has adopted; its number is not given again.
+
+    Raises:
+        NotFoundError: when there is no such version.
+        MovedOnError: when it was adopted, or let be already.
+    """
+    actor.must(Right.WRITE_POLICY)
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        row = await policies.version(session, environment, version, lock=True)
+        target = await landscape.environment(session, environment)
+        if row is None or target is None:
+            raise NotFoundError(f"There is no version {version} of a policy of {environment}.")
+        if row.in_force_from is not None or row.dropped_at is not None:
+            raise MovedOnError(f"Version {version} is no draft any more.")
+        row.dropped_at = now
+        says = f"{actor.name} let version {version} of the policy of {target.title} be."
+        on = {"policy": row.digest}
+        record(session, actor, Action.DROP_DRAFT, says, now, environment=environment, on=on)
+        announce(session, "policy")
 
 
 async def begin_due(backend: Backend) -> None:

@@ -24,6 +24,10 @@ class PolicyView(View):
     drafted_at: Instant
     adopter: Named | None
     in_force_from: Instant | None
+    dropped_at: Instant | None
+    """When it was let be, as a draft."""
+    written: str | None
+    """As its author wrote it; absent where it came as values."""
     document: dict[str, object]
     reach: tuple[str, ...] = ()
     """Of one drafted just now: which monitors take longer to be known than it gives them; sentences."""
@@ -69,5 +73,7 @@ def _policy(row: PolicyRow, names: dict[str, str]) -> PolicyView:
         drafted_at=row.drafted_at,
         adopter=named(row.adopter_id, names) if row.adopter_id else None,
         in_force_from=row.in_force_from,
+        dropped_at=row.dropped_at,
+        written=row.written,
         document=json.loads(row.document),
     )

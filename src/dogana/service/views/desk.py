@@ -13,7 +13,7 @@ from dogana.service.landed.sign_offs import SignOffView
 from dogana.service.landscape.closings import closing_view
 from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.promotions.lookup import found
-from dogana.service.shapes import Named, View
+from dogana.service.shapes import Named, View, named
 from dogana.service.views import presence, saved_filters
 from dogana.service.views.going import with_courses
 from dogana.service.views.ledger import entry_view
@@ -41,6 +41,15 @@ class Drift(View):
     since: Instant
 
 
+class WaitingDraft(View):
+    """A version of a policy that the reader may adopt."""
+
+    environment: Named
+    version: int
+    by: Named
+    drafted_at: Instant
+
+
 class Desk(View):
     """Everything under way, and what ended lately; `at` is the start of the time axis."""
 
@@ -56,6 +65,8 @@ class Desk(View):
     """What goes wrong, or did and nobody has closed."""
     drifts: list[Drift]
     """Where something else is seen to run than landed, the latest first."""
+    drafts: list[WaitingDraft]
+    """Policies that somebody else wrote and the reader may adopt."""
     landed_is_whole: bool
     """Whether those two are all; two hundred of each are shown."""
 
@@ -110,7 +121,7 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
         wrong, all_wrong = await incidents.on_desk(session, names)
         return Desk(
             at=now,
-            rows=await with_courses(session, await row_views(rows, actor, names, now)),
+            rows=await with_courses(session, await row_views(rows, actor, names, now), names, now),
             questions=[question_view(entry) for entry in asked],
             looking=await presence.lookers(backend, session, actor, [row.number for row in rows]),
             filters=await saved_filters.saved_filters(session, actor),
@@ -124,6 +135,16 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
                     since=one.since,
                 )
                 for one in await sightings.differing(session, _MOST_DRIFTS)
+            ],
+            drafts=[
+                WaitingDraft(
+                    environment=Named(id=one.environment, name=one.title),
+                    version=one.version,
+                    by=named(one.author, names),
+                    drafted_at=one.drafted_at,
+                )
+                for one in (await policies.drafts(session) if Right.ADOPT_POLICY in actor.rights else ())
+                if one.author != actor.id
             ],
             landed_is_whole=all_said and all_wrong,
         )
@@ -158,9 +179,9 @@ async def promotion(backend: Backend, actor: Actor, number: int) -> Row:
     """One row of the desk."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        names = await people.names(session)
-        row = row_view(await found(session, number), actor, names, backend.clock())
-        return (await with_courses(session, [row]))[0]
+        names, now = await people.names(session), backend.clock()
+        row = row_view(await found(session, number), actor, names, now)
+        return (await with_courses(session, [row], names, now))[0]
 
 
 def row_of(backend: Backend, actor: Actor, row: PromotionRow) -> Row:

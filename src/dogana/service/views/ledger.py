@@ -112,6 +112,6 @@ async def ledger_filters(backend: Backend, actor: Actor) -> LedgerFilters:
         return LedgerFilters(
             people=[Named(id=p.id, name=p.name) for p in await people.people(session)],
             environments=[Named(id=key, name=title) for key, title in environments.items()],
-            services=[Named(id=s.id, name=s.title) for s in await landscape.services(session)],
+            services=[Named(id=s.id, name=s.title) for s in await landscape.services(session, retired=True)],
             actions=sorted(Action),
         )

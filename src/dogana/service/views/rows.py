@@ -60,6 +60,17 @@ class Going(View):
     halted: bool
 
 
+class Moving(View):
+    """How what is on its way in fares, as far as anybody said."""
+
+    heard_at: Instant
+    """When it was last heard of."""
+    heard_from: Named
+    says: str
+    silent: bool
+    """Whether that is so long ago that an approver may end it in the place of its deployer."""
+
+
 class Row(View):
     """One promotion on the desk."""
 
@@ -92,6 +103,10 @@ class Row(View):
     closed_at: Instant | None
     going: Going | None = None
     """How far it has come, where it moves step by step."""
+    overdue: bool = False
+    """Whether it takes longer to go in than its environment allows."""
+    moving: Moving | None = None
+    """How it fares, while it moves."""
     shown: Shown | None
     """What an approval of this very row is bound to, where it waits for the reader."""
 
@@ -175,6 +190,7 @@ def row_view(
         requested_at=row.requested_at,
         changed_at=row.changed_at,
         departed_at=row.departed_at,
+        overdue=row.overdue_at is not None and row.state == State.MOVING,
         closed_at=row.closed_at,
         shown=brief.shown if brief and waits_for == "you" else None,
     )

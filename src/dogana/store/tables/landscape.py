@@ -1,6 +1,6 @@
 """The tables of environments, routes, services, releases with their evidence, and closings."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Identity, Index, UniqueConstraint
@@ -54,7 +54,9 @@ class EnvironmentRow(Table):
     ends_at: Mapped[datetime | None]
     """When a preview ends."""
     removed_at: Mapped[datetime | None]
-    """When a preview was removed; its history stays."""
+    """When a preview was removed, or another environment retired; its history stays."""
+    time_limit: Mapped[timedelta | None]
+    """How long one takes to go in at most; what takes longer is said."""
     address: Mapped[str | None]
     """Where each service can be opened there, with places for its id and version."""
     version_from: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
@@ -70,6 +72,7 @@ class RouteRow(Table):
     title: Mapped[str]
     lets_in: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """For an urgent route, which releases may take it; None for a standard route."""
+    retired_at: Mapped[datetime | None]
     legs: Mapped[list["LegRow"]] = relationship(
         lazy="selectin", order_by="LegRow.position, LegRow.lane", cascade="all, delete-orphan"
     )
@@ -105,6 +108,7 @@ class ServiceRow(Table):
     """The route an urgent fix may take, which enters later."""
     group_id: Mapped[str | None] = mapped_column(ForeignKey("groups.id"))
     """Whose it is."""
+    retired_at: Mapped[datetime | None]
 
 
 class ReleaseRow(Table):

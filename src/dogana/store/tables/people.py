@@ -25,6 +25,8 @@ class PersonRow(Table):
     machine: Mapped[bool] = mapped_column(default=False)
     """Whether it is a pipeline or the like, which acts by tokens alone and never decides."""
     roles: Mapped[list[str]]
+    disabled_at: Mapped[datetime | None]
+    """Since when they may not come in; what they did stays theirs."""
     groups: Mapped[list["GroupRow"]] = relationship(
         secondary="memberships", lazy="raise", order_by="GroupRow.id"
     )
@@ -37,6 +39,7 @@ class GroupRow(Table):
 
     id: Mapped[str] = mapped_column(primary_key=True)
     title: Mapped[str]
+    retired_at: Mapped[datetime | None]
 
 
 class MembershipRow(Table):

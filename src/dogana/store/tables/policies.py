@@ -20,9 +20,13 @@ class PolicyRow(Table):
     digest: Mapped[str]
     document: Mapped[str]
     """Canonical JSON, the bytes the digest is of."""
+    written: Mapped[str | None]
+    """The text as its author wrote it, with comments and in its order; None where it came as values."""
     author_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     drafted_at: Mapped[datetime]
     adopter_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     in_force_from: Mapped[datetime | None]
+    dropped_at: Mapped[datetime | None]
+    """When a draft was let be; its number is not given again."""
     started: Mapped[bool] = mapped_column(default=False)
     """Whether it has come into force: it stays so when the clock goes back."""

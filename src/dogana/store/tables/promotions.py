@@ -170,6 +170,8 @@ class PromotionRow(Table):
     trouble_at: Mapped[datetime | None]
     changed_at: Mapped[datetime]
     """When its state or its findings last changed."""
+    overdue_at: Mapped[datetime | None]
+    """When it was said that going in takes too long."""
     departed_at: Mapped[datetime | None]
     landed_at: Mapped[datetime | None]
     landed_artifacts: Mapped[list[dict[str, Any]] | None]

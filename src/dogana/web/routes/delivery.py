@@ -5,7 +5,8 @@ from typing import Annotated
 from pydantic import Field
 
 from dogana.core.facts import Artifact
-from dogana.service.delivery import acceptance, course
+from dogana.service.delivery import acceptance, course, ending
+from dogana.service.delivery.ending import EndedAs
 from dogana.service.views import desk
 from dogana.service.views.desk import Departure
 from dogana.service.views.rows import Row
@@ -28,6 +29,20 @@ class LandingReport(Body):
 async def cancel(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> Row:
     """Order what moves back; its clearance is revoked for good."""
     await course.cancel(backend, actor, number, reason=word.comment)
+    return await desk.promotion(backend, actor, number)
+
+
+class Ending(Body):
+    """How what moved ended, and how one knows."""
+
+    how: EndedAs
+    comment: Text
+
+
+@router.post("/promotions/{number}/end", responses=DECIDED)
+async def end(number: Id, ending_: Ending, actor: Decider, backend: UsesBackend) -> Row:
+    """End what moves in the place of a deployer that has been silent for a quarter of an hour."""
+    await ending.end(backend, actor, number, how=ending_.how, reason=ending_.comment)
     return await desk.promotion(backend, actor, number)
 
 

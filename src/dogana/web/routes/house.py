@@ -2,8 +2,10 @@
 
 from fastapi import Request, Response
 
-from dogana.service.house import metrics, readiness
+from dogana.service.house import first_steps, metrics, readiness, state
+from dogana.service.house.first_steps import FirstSteps
 from dogana.service.house.readiness import Readiness
+from dogana.service.house.state import HouseState
 from dogana.service.shapes import View
 from dogana.web.access import Reader, UsesBackend
 from dogana.web.routing import OpenMetrics, router_of
@@ -42,6 +44,18 @@ async def ready(response: Response, backend: UsesBackend) -> Readiness:
 async def page(request: Request, actor: Reader, backend: UsesBackend) -> OpenMetrics:
     """How the installation fares, in the OpenMetrics text format."""
     return OpenMetrics(await metrics.page(backend, actor, request.app.state.counted.registry))
+
+
+@router.get("/house")
+async def house(actor: Reader, backend: UsesBackend) -> HouseState:
+    """How the installation fares: processes, what fails, what is late, how large it has become."""
+    return await state.state(backend, actor)
+
+
+@router.get("/house/first-steps")
+async def steps(actor: Reader, backend: UsesBackend) -> FirstSteps:
+    """What comes first in a new installation, in order, and what of it is done."""
+    return await first_steps.first_steps(backend, actor)
 
 
 @router.get("/house/lacking")

@@ -9,10 +9,11 @@ from pydantic import Field, StringConstraints
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.errors import InvalidError, UnknownNameError
 from dogana.core.facts import Artifact, Report
-from dogana.service.landscape import closings, environments, evidence, releases
+from dogana.service.landscape import closings, environments, evidence, releases, retiring
 from dogana.service.landscape.closings import ClosingView
 from dogana.service.landscape.environments import Environment, Route, Service
 from dogana.service.landscape.releases import ReleasePage, ReleaseView
+from dogana.service.landscape.retiring import Removed
 from dogana.sources.reports import LARGEST, Format
 from dogana.web.access import Administrator, Decider, Reader, Requester, UsesBackend
 from dogana.web.bodies import bounded
@@ -91,6 +92,12 @@ async def keep_environment(
     return kept
 
 
+@router.delete("/environments/{name}", responses=DECIDED)
+async def remove_environment(name: Slug, actor: Administrator, backend: UsesBackend) -> Removed:
+    """Take an environment away: deleted where nothing on record refers to it, else retired."""
+    return await retiring.remove_environment(backend, actor, name)
+
+
 @router.get("/environments/{name}", responses=MISSING)
 async def environment(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Environment:
     """One environment, with its state as ETag."""
@@ -103,6 +110,12 @@ async def environment(name: Slug, response: Response, actor: Reader, backend: Us
 async def list_routes(actor: Reader, backend: UsesBackend) -> dict[str, Route]:
     """Every route by id, as it was set up."""
     return await environments.routes(backend, actor)
+
+
+@router.delete("/travel-routes/{name}", responses=DECIDED)
+async def remove_route(name: Slug, actor: Administrator, backend: UsesBackend) -> Removed:
+    """Take a route away: deleted where nothing on record refers to it, else retired."""
+    return await retiring.remove_route(backend, actor, name)
 
 
 @router.get("/travel-routes/{name}", responses=MISSING)
@@ -132,6 +145,12 @@ async def keep_route(
 async def list_services(actor: Reader, backend: UsesBackend) -> dict[str, Service]:
     """Every service by id."""
     return await environments.services(backend, actor)
+
+
+@router.delete("/services/{name}", responses=DECIDED)
+async def remove_service(name: Slug, actor: Administrator, backend: UsesBackend) -> Removed:
+    """Take a service away: deleted where nothing on record refers to it, else retired."""
+    return await retiring.remove_service(backend, actor, name)
 
 
 @router.get("/services/{name}", responses=MISSING)

@@ -7,7 +7,8 @@ from fastapi import Request, Response
 from pydantic import BaseModel, Field, StringConstraints
 
 from dogana.core.document import Instant, Slug
-from dogana.service.people import members, passwords, proposals, sessions, stand_ins, tokens
+from dogana.service.landscape.retiring import Removed
+from dogana.service.people import leaving, members, passwords, proposals, sessions, stand_ins, tokens
 from dogana.service.people.members import Group, Member
 from dogana.service.people.passwords import Password
 from dogana.service.people.proposals import ProposalView
@@ -26,7 +27,7 @@ from dogana.web.access import (
     address_of,
     behind_tls,
 )
-from dogana.web.routing import CONFLICT, MISSING, TOO_OFTEN, Body, Id, router_of
+from dogana.web.routing import CONFLICT, DECIDED, MISSING, TOO_OFTEN, Body, Id, router_of
 
 router = router_of("people")
 
@@ -67,6 +68,24 @@ async def groups(actor: Reader, backend: UsesBackend) -> list[Named]:
 async def keep_group(name: Slug, wanted: Group, actor: Administrator, backend: UsesBackend) -> None:
     """Set up a group of people who may take the same seats."""
     await members.keep_group(backend, actor, name, wanted)
+
+
+@router.delete("/people/{name}", responses=DECIDED)
+async def remove_person(name: Slug, actor: Administrator, backend: UsesBackend) -> Removed:
+    """Disable somebody at once, with all they signed in with; deleted where they did nothing on record."""
+    return await leaving.remove_person(backend, actor, name)
+
+
+@router.post("/people/{name}/enable", responses=DECIDED)
+async def enable(name: Slug, actor: Administrator, backend: UsesBackend) -> ChangeOutcome:
+    """Let somebody in again who was disabled; where there is a second person, they confirm it."""
+    return await leaving.enable(backend, actor, name)
+
+
+@router.delete("/groups/{name}", responses=DECIDED)
+async def remove_group(name: Slug, actor: Administrator, backend: UsesBackend) -> Removed:
+    """Take a group away that nobody belongs to and nothing names."""
+    return await leaving.remove_group(backend, actor, name)
 
 
 @router.get("/proposals")

@@ -9,8 +9,9 @@ from pydantic import Field
 
 from dogana.core.document import Instant, Slug
 from dogana.core.policy.document import policy_schema
-from dogana.service.policies import board, drafts, rehearsal, versions
+from dogana.service.policies import board, drafts, rehearsal, starting, versions
 from dogana.service.policies.board import Board, Changes
+from dogana.service.policies.starting import StartingPoint
 from dogana.service.policies.versions import PolicyView
 from dogana.service.views import preview
 from dogana.service.views.preview import Preview
@@ -44,6 +45,32 @@ async def schema() -> dict[str, Any]:
 async def list_versions(environment: Slug, actor: Reader, backend: UsesBackend) -> list[PolicyView]:
     """Every version of an environment's policy, newest first."""
     return await versions.policy_versions(backend, actor, environment)
+
+
+@router.get("/environments/{environment}/policy-starts")
+async def starts(
+    environment: Slug,
+    actor: Reader,
+    backend: UsesBackend,
+    group: Annotated[list[Slug] | None, Query(max_length=2)] = None,
+) -> list[StartingPoint]:
+    """Policies to begin with, whose seats these groups take."""
+    return await starting.starting_points(backend, actor, environment, group or ())
+
+
+@router.delete(
+    "/environments/{environment}/policies/{version}",
+    status_code=HTTPStatus.NO_CONTENT,
+    responses=CONFLICT,
+)
+async def drop(
+    environment: Slug,
+    version: Annotated[int, Field(ge=1, lt=2**31)],
+    actor: PolicyWriter,
+    backend: UsesBackend,
+) -> None:
+    """Let a draft be that nobody has adopted."""
+    await drafts.drop(backend, actor, environment, version)
 
 
 @router.post("/environments/{environment}/policies", status_code=HTTPStatus.CREATED)

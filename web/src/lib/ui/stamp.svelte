@@ -31,6 +31,7 @@
 	/* Let through: a double-ringed oval. */
 	[data-says='cleared'],
 	[data-says='within'],
+	[data-says='well'],
 	[data-says='confirmed'],
 	[data-says='runs'],
 	[data-says='landed'] {
@@ -56,6 +57,7 @@
 	[data-says='drift'],
 	[data-says='issues'],
 	[data-says='not good'],
+	[data-says='missing'],
 	[data-says='overdue'],
 	[data-says='turned back'],
 	[data-says='rolled back'] {

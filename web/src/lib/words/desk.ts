@@ -98,3 +98,10 @@ export const probed = {
 	takenIn: 'cleared; taken in at the next set time.',
 	couldDepart: 'could depart.'
 };
+
+export const drafts = {
+	heading: 'A policy waits to be adopted',
+	stamp: 'draft',
+	version: (number: number) => `version ${number}`,
+	wrote: (name: string, at: string) => `${name} wrote it ${at}; somebody else adopts it, and that may be you.`
+};

@@ -1,11 +1,14 @@
 // What names a thing of ours, and how words are formed; the wording of each view stands beside this.
 import type { Row } from '$lib/api/client';
 
-export const GROUPS: { id: Row['waits_for']; title: string; empty?: string }[] = [
+export type Group = Row['waits_for'] | 'asked';
+
+export const GROUPS: { id: Group; title: string; empty?: string }[] = [
 	{ id: 'you', title: 'Waits for you', empty: 'Nothing waits for you.' },
 	{ id: 'halted', title: 'Halted: to be taken back, or accepted' },
 	{ id: 'nothing', title: 'Ready to depart' },
 	{ id: 'moving', title: 'On its way in' },
+	{ id: 'asked', title: 'You asked for' },
 	{ id: 'others', title: 'Waits for others' },
 	{ id: 'facts', title: 'A fact must change first' },
 	{ id: 'time', title: 'Only time is missing' },

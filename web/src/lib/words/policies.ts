@@ -137,3 +137,17 @@ export const thresholds = {
 	letIn: 'turned out bad, and would have gone in',
 	notRead: (names: string[]) => `not read at the time: what ${listed(names)} ${names.length === 1 ? 'asks' : 'ask'}`
 };
+
+export const starts = {
+	heading: 'Begin with',
+	about: 'Each is a whole policy for this environment. Pick one, change what you like, and keep it as a draft; somebody else adopts it.',
+	first: 'The first seat is for',
+	second: 'the second for',
+	noGroups: 'There is no group yet, so no seats either; set one up under Set-up, People.',
+	names: {
+		open: { title: 'Open', about: 'Lets in what was built, and keeps a record. For where developers try things.' },
+		'two-seats': { title: 'Two seats', about: 'Two people who did not write it agree. For where testers or customers are.' },
+		guarded: { title: 'Guarded', about: 'Two seats, hours in which somebody is there, and a day in the leg before. For live environments.' }
+	}
+};
+

@@ -3,6 +3,7 @@ export const setUp = {
 	title: (name: string) => `${name} · Dogana`,
 	setUp: 'Set-up',
 	parts: {
+		'first-steps': { name: 'First steps', about: '' },
 		services: { name: 'Services', about: 'What is released, where its source is, and which routes it travels.' },
 		routes: { name: 'Routes', about: 'Which environment comes after which; those side by side make one leg.' },
 		environments: { name: 'Environments', about: 'Where releases go, in which zone, and how what is cleared departs.' },
@@ -15,6 +16,7 @@ export const setUp = {
 		'stand-ins': { name: 'Stand-ins', about: 'Who may take whose seats while somebody is away.' },
 		tokens: { name: 'Tokens', about: 'What pipelines and deployers sign in with.' },
 		troubles: { name: 'Failed work', about: 'Promotions that could not be inspected or followed up; everything else goes on.' },
+		house: { name: 'State of the house', about: 'How Dogana itself fares: its processes, what fails, what is late, how large it has become.' },
 		own: { name: 'Your access', about: 'Where you are signed in, and your password.' }
 	}
 };
@@ -25,6 +27,7 @@ export const troubles = {
 };
 
 export const services = {
+	example: { name: 'taps-portal', title: 'Taps portal', repository: 'taps-portal' },
 	none: 'No service yet. What a pipeline asks for must belong to one.',
 	begin: 'Set up a service',
 	nameHint: 'Small letters, figures and hyphens; pipelines call it by this.',
@@ -41,6 +44,7 @@ export const services = {
 };
 
 export const routes = {
+	example: { name: 'standard', title: 'Standard route' },
 	none: 'No route yet. A route says which environment comes after which.',
 	begin: 'Set up a route',
 	nameHint: 'Small letters, figures and hyphens; services call it by this.',
@@ -60,7 +64,15 @@ export const routes = {
 	beginsIn: 'it begins in…'
 };
 
+export const removal = {
+	ask: (title: string) => `Delete ${title}? What has history is retired instead, and stays readable.`,
+	done: { deleted: (title: string) => `${title} is deleted.`, retired: (title: string) => `${title} is retired; its history stays.`, disabled: (title: string) => `${title} is disabled.` }
+};
+
 export const environments = {
+	example: { name: 'bench', title: 'Bench' },
+	timeLimit: 'Going in takes at most',
+	timeLimitHint: 'Such as 30 min; what takes longer is said on the Desk. Nothing is said while it is empty.',
 	departsHow: (one: string) => `departs ${one}`,
 	none: 'No environment yet. Nothing can be asked for where there is none.',
 	begin: 'Set up an environment',
@@ -112,6 +124,14 @@ export const people = {
 	machineHint: 'Acts by tokens alone: never signs in, never decides.',
 	notYet: 'has yet to choose a password',
 	invite: 'Have them choose another password',
+	disable: 'Disable',
+	disableNow: (name: string) => `Disable ${name} now? Their sessions and tokens end, and seats wait for them no more. What they did stays on record.`,
+	gone: (name: string, how: string) => `${name} is ${how}.`,
+	isDisabled: 'disabled',
+	enable: 'Let them in again',
+	dropGroup: (title: string) => `Delete the group ${title}? Only one that nobody belongs to and nothing names can go.`,
+	allGroups: 'Groups',
+	deleteGroup: (title: string) => `Delete the group ${title}`,
 	endAccess: 'End all their sessions and tokens',
 	endAccessNow: (name: string) => `End every session and token of ${name} now? They can sign in again.`,
 	ended: (name: string) => `Every session and token of ${name} has ended.`
@@ -192,7 +212,8 @@ export const tokens = {
 		request: 'ask for promotions, attach reports',
 		decide: 'approve and turn back, as its owner',
 		deploy: 'depart, read values, report landings',
-		feed: 'subscribe to calendars'
+		feed: 'subscribe to calendars',
+		administer: 'set everything up, by a document; a week at most, each use on record'
 	},
 	revokeIt: (name: string) => `Revoke “${name}”? Whatever uses it is signed out at once.`,
 	revoked: (at: string) => `revoked ${at}`,

@@ -1,7 +1,8 @@
 // What the Desk shows: rows in groups, filtered by station, with the ones that changed marked.
 import { api, data, saying, type Desk, type Row, type Schemas } from '$lib/api/client';
 import { Loader } from '$lib/state/loader.svelte';
-import { GROUPS } from '$lib/words';
+import { session } from '$lib/state/session.svelte';
+import { GROUPS, type Group } from '$lib/words';
 
 const texts = new WeakMap<Row, string>();
 
@@ -13,6 +14,12 @@ function text(row: Row): string {
 		texts.set(row, found);
 	}
 	return found;
+}
+
+/** Where a row stands: what one asked for oneself and others have to do something about stands by itself. */
+export function groupOf(row: Row, me: string | undefined): Group {
+	const mine = row.requested_by.id === me && ['others', 'facts', 'time'].includes(row.waits_for);
+	return mine ? 'asked' : row.waits_for;
 }
 
 function textOf(row: Row): string {
@@ -31,6 +38,8 @@ export class DeskState extends Loader<Desk> {
 	#signOffs = $state.raw<Desk['sign_offs']>([]);
 	#incidents = $state.raw<Desk['incidents']>([]);
 	#drifts = $state.raw<Desk['drifts']>([]);
+	/** Policies that somebody else wrote and oneself may adopt. */
+	drafts = $state.raw<Desk['drafts']>([]);
 	/** Whether those two are all there are. */
 	landedIsWhole = $state(true);
 	start = $state(Date.now());
@@ -71,7 +80,7 @@ export class DeskState extends Loader<Desk> {
 		return this.rows.filter((row) => (!this.station() || row.target.id === this.station()) && words.every((word) => text(row).includes(word)));
 	});
 	groups = $derived(
-		GROUPS.map((group) => ({ ...group, rows: this.shown.filter((row) => row.waits_for === group.id) })).filter(
+		GROUPS.map((group) => ({ ...group, rows: this.shown.filter((row) => groupOf(row, session.me?.id) === group.id) })).filter(
 			(group) => group.rows.length > 0 || (group.empty && this.loaded)
 		)
 	);
@@ -89,6 +98,7 @@ export class DeskState extends Loader<Desk> {
 		this.#signOffs = desk.sign_offs;
 		this.#incidents = desk.incidents;
 		this.#drifts = desk.drifts;
+		this.drafts = desk.drafts;
 		this.landedIsWhole = desk.landed_is_whole;
 		this.start = Date.parse(desk.at);
 	}

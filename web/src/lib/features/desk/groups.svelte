@@ -5,7 +5,10 @@
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
+	import Drafts from './drafts.svelte';
 	import Drifts from '$lib/features/landed/drifts.svelte';
+	import FirstSteps from '$lib/features/house/first-steps.svelte';
+	import { house } from '$lib/features/house/house.svelte';
 	import Incidents from '$lib/features/landed/incidents.svelte';
 	import SignOffs from '$lib/features/landed/sign-offs.svelte';
 	import DeskRow from './desk-row.svelte';
@@ -43,6 +46,7 @@
 	{#if !desk.landedIsWhole}<p class="soft empty">{say.landedCut}</p>{/if}
 	<Incidents {desk} {zone} />
 	<Drifts {desk} {zone} />
+	<Drafts {desk} {zone} />
 	<SignOffs some={desk.signOffs.filter((one) => one.yours)} yours />
 	{#each desk.groups as group, n (group.id)}
 		<section aria-labelledby="group-{group.id}" data-group={group.id}>
@@ -64,7 +68,9 @@
 	{/each}
 
 	<SignOffs some={desk.signOffs.filter((one) => !one.yours)} yours={false} />
-	{#if desk.loaded && desk.rows.length === 0}
+	{#if desk.loaded && desk.rows.length === 0 && house.beginning}
+		<FirstSteps />
+	{:else if desk.loaded && desk.rows.length === 0}
 		<p class="empty">{say.noneUnderWay} <code class="mono">dogana request</code>{say.appearsHere}</p>
 	{:else if desk.loaded && words && desk.shown.length === 0}
 		<p class="empty">{say.noneHasTheseWords} <a class="underline" href={here({ words: null })}>{common.showEverything}</a></p>

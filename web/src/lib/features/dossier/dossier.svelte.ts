@@ -2,7 +2,7 @@
 import { api, data, saying, type Dossier } from '$lib/api/client';
 import { Loader } from '$lib/state/loader.svelte';
 
-export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke';
+export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke' | 'end-landed' | 'end-failed';
 
 export class DossierState extends Loader<Dossier> {
 	file = $state<Dossier | null>(null);
@@ -39,6 +39,7 @@ export class DossierState extends Loader<Dossier> {
 			else if (act === 'withdraw') await data(api.POST('/api/promotions/{number}/withdraw', { params, body: { comment } }));
 			else if (act === 'accept') await data(api.POST('/api/promotions/{number}/accept', { params, body: { comment } }));
 			else if (act === 'cancel') await data(api.POST('/api/promotions/{number}/cancel', { params, body: { comment } }));
+			else if (act === 'end-failed' || act === 'end-landed') await data(api.POST('/api/promotions/{number}/end', { params, body: { how: act === 'end-landed' ? 'landed' : 'failed', comment } }));
 			else if (act === 'urgent') await data(api.POST('/api/promotions/{number}/urgent', { params, body: { comment } }));
 			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/clearance/revoke', { params, body: { comment } }));
 			else await data(api.POST('/api/promotions/{number}/depart', { params }));

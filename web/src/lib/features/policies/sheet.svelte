@@ -7,6 +7,7 @@
 	import Adopt from './adopt.svelte';
 	import Changes from './changes.svelte';
 	import Keep from './keep.svelte';
+	import Starts from './starts.svelte';
 	import Versions from './versions.svelte';
 	import type { Writing } from './writing.svelte';
 
@@ -19,6 +20,8 @@
 	let shown = $state('changes');
 	let done = $state('');
 	const rights = $derived(session.me?.rights ?? []);
+	/** Nothing is in force, drafted or typed yet. */
+	const blank = $derived(column.version === null && column.draft === null && !writing.source.trim() && rights.includes('write policy'));
 	const drafted = $derived(column.draft !== null && writing.source === column.draft_source);
 	const tools = Promise.all([import('./editor.svelte'), data(api.GET('/api/policy-schema'))]);
 
@@ -36,6 +39,9 @@
 	{/snippet}
 	{#snippet beside()}
 		<div class="tall">
+			{#if blank}
+				<Starts environment={column.environment.id} onpick={(text) => writing.write(text)} />
+			{:else}
 			{#await tools}
 				<p class="soft">{say.openingTheSource}</p>
 			{:then [editor, schema]}
@@ -43,6 +49,7 @@
 			{:catch error}
 				<p role="alert">{saying(error)}</p>
 			{/await}
+			{/if}
 		</div>
 	{/snippet}
 	{#snippet children(tab)}

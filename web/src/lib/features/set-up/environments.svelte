@@ -18,8 +18,10 @@
 		async () => ({ things: await data(api.GET('/api/environments')) }),
 		(name) => api.GET('/api/environments/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/environments/{name}', { params: { path: { name }, header }, body })),
-		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null, deployers: null, address: null, version_from: null }),
-		'environment'
+		() => ({ title: '', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, departs: 'by deployer', timetable: null, template: null, deployers: null, time_limit: null, address: null, version_from: null }),
+		'environment',
+		(name) => data(api.DELETE('/api/environments/{name}', { params: { path: { name } } })),
+		() => [say.example.name, { title: say.example.title }]
 	);
 	setting.follow();
 
@@ -81,6 +83,11 @@
 			</Field>
 			<Field label={say.eachPreviewLasts} hint={say.lastsHint} fault={setting.faults['/template/lasts']} check={(text) => (duration(text.trim()).startsWith('P') ? '' : fields.noSpan)}>
 				{#snippet children({ id })}<input {id} class="field" required value={shown(template.lasts)} onchange={(event) => (template.lasts = duration(event.currentTarget.value.trim()))} />{/snippet}
+			</Field>
+		{/if}
+		{#if draft.departs !== 'never'}
+			<Field label={say.timeLimit} hint={say.timeLimitHint} fault={setting.faults['/time_limit']} check={(text) => (!text.trim() || duration(text.trim()).startsWith('P') ? '' : fields.noSpan)}>
+				{#snippet children({ id })}<input {id} class="field" value={draft.time_limit ? shown(draft.time_limit) : ''} onchange={(event) => (draft.time_limit = event.currentTarget.value.trim() ? duration(event.currentTarget.value.trim()) : null)} />{/snippet}
 			</Field>
 		{/if}
 		{#if draft.departs !== 'never'}<Places {draft} faults={setting.faults} />{/if}

@@ -1,10 +1,12 @@
 // A service, an environment or a route while somebody edits it: kept only on the state they saw.
+import type { Schemas } from '$lib/api/client';
 import { Typed } from '$lib/state/typed.svelte';
 import { Setting } from './setting.svelte';
 
 interface Found<T> {
 	things: Record<string, T>;
 }
+type Removed = Schemas['Removed'];
 type Match = { 'If-Match'?: string };
 
 export class Landscape<T extends object, More extends object> extends Setting<Found<T> & More> {
@@ -22,7 +24,11 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 		private readonly one: (name: string) => Promise<{ data?: T; response: Response }>,
 		private readonly put: (name: string, draft: T, header: Match) => Promise<T>,
 		private readonly blank: () => T,
-		kind: string
+		kind: string,
+		/** Takes it away, or retires what has history. */
+		private readonly remove: (name: string) => Promise<Removed>,
+		/** One to begin with, under its name. */
+		private readonly example: () => [string, Partial<T>] = () => ['', {}]
 	) {
 		super(read);
 		this.typed = new Typed(
@@ -34,9 +40,10 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 		);
 	}
 
-	begin(): void {
-		this.name = '';
-		this.draft = this.blank();
+	begin(withExample = false): void {
+		const [name, example] = withExample ? this.example() : ['', {}];
+		this.name = name;
+		this.draft = { ...this.blank(), ...example };
 		this.#seen = null;
 		this.open = '';
 	}
@@ -49,6 +56,15 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 		this.draft = data;
 		this.#seen = response.headers.get('ETag');
 		this.open = name;
+	}
+
+	/** What became of it, to be said; null where it was refused. */
+	async drop(): Promise<Removed['how'] | null> {
+		const name = this.open;
+		if (!name) return null;
+		const gone = await this.send(() => this.remove(name));
+		if (gone) this.close();
+		return gone?.value.how ?? null;
 	}
 
 	close(): void {

@@ -33,7 +33,7 @@
 	);
 
 	function nobody(): Draft {
-		return { id: '', name: '', email: '', other_emails: [], roles: ['approver'], groups: [], machine: false };
+		return { id: '', name: '', email: '', other_emails: [], roles: [], groups: [], machine: false };
 	}
 	function edit(one: Schemas['PersonView']) {
 		if (open === one.id) return (open = null);
@@ -59,13 +59,25 @@
 		const sent = await setting.send(() => data(api.POST('/api/people/{name}/invitation', { params: { path: { name } } })));
 		if (sent) outcome.take(sent.value);
 	}
+	async function disable(name: string) {
+		if (!(await sure(say.disableNow(draft.name), say.disable))) return;
+		const title = draft.name;
+		const sent = await setting.send(() => data(api.DELETE('/api/people/{name}', { params: { path: { name } } })));
+		if (!sent) return;
+		open = null;
+		outcome.says = say.gone(title, sent.value.how);
+	}
+	async function enable(name: string) {
+		const sent = await setting.send(() => data(api.POST('/api/people/{name}/enable', { params: { path: { name } } })));
+		if (sent) outcome.take(sent.value);
+	}
 	async function endAccess(name: string) {
 		if (!(await sure(say.endAccessNow(draft.name), say.endAccess))) return;
 		if (await setting.send(() => data(api.POST('/api/people/{name}/end-access', { params: { path: { name } } })))) outcome.says = say.ended(draft.name);
 	}
 </script>
 
-<Seconding kinds={['person', 'invitation']} {outcome} onchange={() => void setting.load()} />
+<Seconding kinds={['person', 'invitation', 'enabling']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	{@const found = setting.found}
 	{#if oneAlone(found.people)}<p class="refused" role="status">{seconding.oneAlone}</p>{/if}
@@ -74,7 +86,7 @@
 			<li>
 				<button class="line" aria-expanded={open === one.id} disabled={!setting.mayChange} onclick={() => edit(one)}>
 					<span><b>{one.name}</b><br /><span class="soft">{one.email}</span></span>
-					<span>{one.roles.join(', ')}{#if one.machine || !one.can_sign_in}<br /><span class="soft">{one.machine ? say.machine.toLowerCase() : say.notYet}</span>{/if}</span>
+					<span>{one.roles.join(', ')}{#if one.disabled_at || one.machine || !one.can_sign_in}<br /><span class="soft">{one.disabled_at ? say.isDisabled : one.machine ? say.machine.toLowerCase() : say.notYet}</span>{/if}</span>
 					<span>{one.groups.map((each) => each.name).join(', ') || say.noGroup}</span>
 				</button>
 				{#if open === one.id}{@render form()}{/if}
@@ -84,7 +96,7 @@
 	{#if setting.mayChange}
 		<div class="anew"><button class="button quiet" onclick={begin}>{say.setUpSomebody}</button></div>
 		{#if open === ''}{@render form()}{/if}
-		<GroupForm {setting} />
+		<GroupForm {setting} groups={found.groups} />
 	{:else}<p class="soft">{common.administratorsOnly}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
@@ -121,6 +133,8 @@
 				<a class="underline" href="/ledger?person={open}">{say.whatTheyDecided}</a>
 				{#if !draft.machine}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void invite(draft.id)}>{say.invite}</button>{/if}
 				<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void endAccess(draft.id)}>{say.endAccess}</button>
+				{#if setting.found?.people.find((one) => one.id === open)?.disabled_at}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void enable(draft.id)}>{say.enable}</button>
+				{:else}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void disable(draft.id)}>{say.disable}</button>{/if}
 			{/if}
 		</div>
 	</form>

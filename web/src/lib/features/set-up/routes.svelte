@@ -8,7 +8,7 @@
 	import Things from './things.svelte';
 
 	type Route = Schemas['Route'];
-	const setting = new Landscape<Route, { places: Record<string, Schemas['Environment']>; groups: Schemas['Named'][] }>(
+	const setting: Landscape<Route, { places: Record<string, Schemas['Environment']>; groups: Schemas['Named'][] }> = new Landscape<Route, { places: Record<string, Schemas['Environment']>; groups: Schemas['Named'][] }>(
 		async () => {
 			const [things, places, groups] = await Promise.all([data(api.GET('/api/travel-routes')), data(api.GET('/api/environments')), data(api.GET('/api/groups'))]);
 			return { things, places, groups };
@@ -16,7 +16,9 @@
 		(name) => api.GET('/api/travel-routes/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/travel-routes/{name}', { params: { path: { name }, header }, body: { ...body, legs: body.legs.filter((leg) => leg.length > 0) } })),
 		() => ({ title: '', legs: [], lets_in: null, one_is_enough: [] }),
-		'route'
+		'route',
+		(name) => data(api.DELETE('/api/travel-routes/{name}', { params: { path: { name } } })),
+		() => [say.example.name, { title: say.example.title, legs: Object.entries(setting.found?.places ?? {}).filter(([, one]) => one.departs !== 'never').map(([id]) => [id]) }]
 	);
 	setting.follow();
 

@@ -11,6 +11,7 @@ const person = (more: Partial<Schemas['PersonView']>): Schemas['PersonView'] => 
 	groups: [],
 	machine: false,
 	can_sign_in: true,
+	disabled_at: null,
 	...more
 });
 

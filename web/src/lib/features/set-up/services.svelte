@@ -18,7 +18,9 @@
 		(name) => api.GET('/api/services/{name}', { params: { path: { name } } }),
 		(name, body, header) => data(api.PUT('/api/services/{name}', { params: { path: { name }, header }, body })),
 		() => ({ title: '', repository: '', paths: [], route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null, group: null }),
-		'service'
+		'service',
+		(name) => data(api.DELETE('/api/services/{name}', { params: { path: { name } } })),
+		() => [say.example.name, { title: say.example.title, repository: say.example.repository }]
 	);
 	setting.follow();
 	const routes = $derived(Object.entries(setting.found?.routes ?? {}));

@@ -2,7 +2,10 @@
 <script lang="ts" generics="T extends { title: string }, More extends object">
 	import Back from '$lib/ui/back.svelte';
 	import { common } from '$lib/words/common';
-	import { fields } from '$lib/words/set-up';
+	import { fields, removal } from '$lib/words/set-up';
+	import { page } from '$app/state';
+	import { sure } from '$lib/state/asked.svelte';
+	import { untrack } from 'svelte';
 	import type { Snippet } from 'svelte';
 	import Field from './field.svelte';
 	import type { Landscape } from './landscape.svelte';
@@ -20,10 +23,25 @@
 		line: Snippet<[T]>;
 		more: Snippet<[T]>;
 	};
+	const example = page.url.searchParams.get('begin') === 'example';
+	let begun = false;
+	let says = $state('');
+	$effect(() => {
+		if (example && !begun && setting.found && setting.mayChange) {
+			begun = true;
+			untrack(() => setting.begin(true));
+		}
+	});
+	async function drop(title: string) {
+		if (!(await sure(removal.ask(title), common.takeItAway))) return;
+		const how = await setting.drop();
+		if (how) says = removal.done[how](title);
+	}
 	let { setting, entries, columns, called, say, unfinished = false, line, more }: Props = $props();
 </script>
 
 {#if setting.found}
+	{#if says}<p role="status">{says}</p>{/if}
 	<ul class="lines">
 		{#each entries as [id, one] (id)}
 			<li>
@@ -59,6 +77,7 @@
 		<div class="acts">
 			<button class="button main" disabled={!setting.mayChange || setting.busy || unfinished}>{common.keepIt}</button>
 			<button class="button quiet" type="button" onclick={() => setting.close()}>{common.leaveIt}</button>
+			{#if setting.mayChange && !setting.anew}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void drop(draft.title)}>{common.takeItAway}</button>{/if}
 		</div>
 	</form>
 {/snippet}

@@ -11,7 +11,7 @@
 	import Field from './field.svelte';
 	import { Setting } from './setting.svelte';
 
-	const SCOPES = ['read', 'request', 'decide', 'deploy', 'feed'] as const;
+	const SCOPES = ['read', 'request', 'decide', 'deploy', 'feed', 'administer'] as const;
 	const setting = new Setting(async () => {
 		const [tokens, people, services, environments] = await Promise.all([data(api.GET('/api/tokens')), data(api.GET('/api/people')), data(api.GET('/api/services')), data(api.GET('/api/environments'))]);
 		return { tokens, machines: people.filter((one) => one.machine), services, environments };

@@ -4,6 +4,7 @@
 	import { setUp as say } from '$lib/words/set-up';
 
 	const PARTS = [
+		{ id: 'first-steps', view: () => import('$lib/features/house/first-steps.svelte'), ...say.parts['first-steps'] },
 		{ id: 'services', view: () => import('$lib/features/set-up/services.svelte'), ...say.parts.services },
 		{ id: 'routes', view: () => import('$lib/features/set-up/routes.svelte'), ...say.parts.routes },
 		{ id: 'environments', view: () => import('$lib/features/set-up/environments.svelte'), ...say.parts.environments },
@@ -16,9 +17,10 @@
 		{ id: 'stand-ins', view: () => import('$lib/features/set-up/stand-ins.svelte'), ...say.parts['stand-ins'] },
 		{ id: 'tokens', view: () => import('$lib/features/set-up/tokens.svelte'), ...say.parts.tokens },
 		{ id: 'troubles', view: () => import('$lib/features/set-up/troubles.svelte'), ...say.parts.troubles },
+		{ id: 'house', view: () => import('$lib/features/house/state.svelte'), ...say.parts.house },
 		{ id: 'own', view: () => import('$lib/features/set-up/own.svelte'), ...say.parts.own }
 	];
-	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[0]!);
+	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[1]!);
 	const opened = $derived(part.view());
 </script>
 

@@ -1,0 +1,37 @@
+// How the installation fares, as every view says it: what it lacks, and what comes first.
+import { api, data, type Schemas } from '$lib/api/client';
+import { Loader } from '$lib/state/loader.svelte';
+import { session } from '$lib/state/session.svelte';
+
+const AGAIN_MS = 15_000;
+
+class House {
+	lacks = $state<string[]>([]);
+	steps = $state<Schemas['FirstStep'][]>([]);
+	/** Whether the first steps are left to do. */
+	beginning = $state(false);
+	readonly next = $derived(this.steps.find((one) => !one.done));
+	readonly done = $derived(this.steps.filter((one) => one.done).length);
+
+	/** Look now, again whenever something happens, and now and then: a process that dies tells nobody. */
+	follow(version: () => number): void {
+		let beats = $state(0);
+		$effect(() => {
+			const timer = setInterval(() => beats++, AGAIN_MS);
+			return () => clearInterval(timer);
+		});
+		new Loader(
+			async () => (session.me ? data(api.GET('/api/house/lacking')) : { says: [] }),
+			(found) => (this.lacks = found.says)
+		).follow(() => beats);
+		new Loader(
+			async () => (session.me ? data(api.GET('/api/house/first-steps')) : null),
+			(found) => {
+				this.steps = found?.steps ?? [];
+				this.beginning = found?.under_way ?? false;
+			}
+		).follow(() => [version(), this.beginning ? beats : 0]);
+	}
+}
+
+export const house = new House();
