@@ -146,6 +146,7 @@ def test_the_whole_way(installed: Installed, empty: Cluster, tmp_path: Path):
     etc = Path(installed.variables["etc"])
     assert "well  The schema is the one" in installed.said
     assert "well  The signing key is the one of this ledger." in installed.said
+    assert (etc / "link.txt").read_text().startswith(f"{installed.url}/welcome#")
     dario = installed.enter((etc / "link.txt").read_text(), "dario@corvale.example")
     no_second_administrator_is_made(installed, etc, empty)
     ilse, henrik = people_of_the_document(installed, dario)

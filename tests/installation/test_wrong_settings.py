@@ -85,7 +85,7 @@ def test_an_empty_database_and_an_old_schema(well, cluster: Cluster):
     """Say what to run; an early schema does not even tell its version to the application."""
     urls = cluster.make_database("wrong_schema", anew=True)
     at = {"DOGANA_DATABASE_URL": urls.application}
-    assert dogana(well | at, "serve") == (78, "The database holds no tables yet: run `dogana migrate`.\n")
+    assert dogana(well | at, "serve") == (78, "The database holds no tables yet: run dogana migrate.\n")
     restored(cluster, "wrong_schema")
     found, said = dogana(well | at, "work")
     assert (found, "an early one, and this Dogana needs" in said) == (78, True)

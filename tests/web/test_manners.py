@@ -120,7 +120,7 @@ async def test_another_method_is_told_which_there_are(world: World):
     client = await signed_in(world, "ilse")
     for method, path, allowed in (
         ("PATCH", "/api/desk", "GET, HEAD"),
-        ("PATCH", "/api/environments/bench", "GET, HEAD, PUT"),
+        ("PATCH", "/api/environments/bench", "DELETE, GET, HEAD, PUT"),
         ("PATCH", "/api/promotions", "GET, HEAD, POST"),
         ("GET", "/api/promotions/1/approve", "POST"),
         ("POST", "/api/filters/mine", "DELETE, PUT"),

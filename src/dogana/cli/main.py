@@ -12,6 +12,7 @@ from dogana import __version__
 from dogana.cli import bench, estate, keys, ledger, offline, people, processes, setup, watch
 from dogana.cli.files import policy_of
 from dogana.cli.offline import AsJson, Baseline
+from dogana.cli.starting import keep_quiet
 from dogana.settings import Settings
 from dogana_client.commands import app as pipeline
 from dogana_client.refusal import refuse
@@ -52,6 +53,8 @@ def root(
     ] = False,
 ) -> None:
     """Dogana: may this release enter?"""
+    del version
+    keep_quiet()
 
 
 @app.command()

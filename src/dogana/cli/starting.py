@@ -33,10 +33,19 @@ _SHARED: tuple[structlog.typing.Processor, ...] = (
 )
 
 
+def keep_quiet() -> None:
+    """Have commands say what they are asked for alone; what goes wrong is said on standard error."""
+    structlog.configure(
+        wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING),
+        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+    )
+
+
 def open_log() -> None:
     """Have everything logged as one JSON object a line, to standard output; what libraries log, too."""
     structlog.configure(
         processors=[*_SHARED, structlog.stdlib.ProcessorFormatter.wrap_for_formatter],
+        wrapper_class=structlog.stdlib.BoundLogger,
         logger_factory=structlog.stdlib.LoggerFactory(),
         cache_logger_on_first_use=True,
     )

@@ -179,6 +179,11 @@ async def invitation(session: AsyncSession, digest: str, at: datetime) -> Invita
     return await session.scalar(query.with_for_update(key_share=True))
 
 
+async def lock(session: AsyncSession, person_id: str) -> None:
+    """Let nobody else change somebody until the transaction ends."""
+    await session.execute(select(PersonRow.id).where(PersonRow.id == person_id).with_for_update())
+
+
 async def disable(session: AsyncSession, person_id: str, at: datetime) -> None:
     """Let somebody in no more."""
     query = update(PersonRow).where(PersonRow.id == person_id).values(disabled_at=at)

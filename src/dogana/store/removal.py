@@ -6,7 +6,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.tables.base import Table
 from dogana.store.tables.ledger import EntryRow
-from dogana.store.tables.people import InvitationRow, MembershipRow, PersonRow, SessionRow
+from dogana.store.tables.people import MembershipRow, PersonRow, SessionRow
 
 
 async def went(session: AsyncSession, row: Table) -> bool:
@@ -25,11 +25,11 @@ async def person_went(session: AsyncSession, person: PersonRow) -> bool:
     acted = select(exists().where(EntryRow.actor_id == person.id))
     if await session.scalar(acted):
         return False
-    for table in (MembershipRow, InvitationRow, SessionRow):
-        await session.execute(delete(table).where(table.person_id == person.id))
     session.expunge(person)
     try:
         async with session.begin_nested():
+            for table in (MembershipRow, SessionRow):
+                await session.execute(delete(table).where(table.person_id == person.id))
             await session.execute(delete(PersonRow).where(PersonRow.id == person.id))
     except IntegrityError:
         return False

@@ -16,6 +16,10 @@ from dogana.service.shapes import View
 from dogana.store import Session, house, ledger
 from dogana.store.migrate import revisions
 
+_NO_KEY = (
+    "There is no sealing key, so nothing can depart: make one with dogana seal new FILE, and name the file "
+    "in DOGANA_SEALING_KEYS_FILE."
+)
 _SEQUENCER_LAG = timedelta(seconds=30)
 
 CheckName = Literal["database", "schema", "keys", "worker", "ledger"]
@@ -64,20 +68,17 @@ def schema_fault(present: str | None) -> str | None:
     """
     known = revisions()
     if present is None:
-        return "The database holds no tables yet: run `dogana migrate`."
+        return "The database holds no tables yet: run dogana migrate."
     if present in {"", *known[1:]}:
         is_ = present or "an early one"
-        return f"The database's schema is {is_}, and this Dogana needs {known[0]}: run `dogana migrate`."
+        return f"The database's schema is {is_}, and this Dogana needs {known[0]}: run dogana migrate."
     return None
 
 
 async def key_fault(session: Session, keyring: Keyring | None) -> str | None:
     """What is wrong with the sealing keys: there are none, or one is missing that something needs."""
     if keyring is None:
-        return (
-            "There is no sealing key, so nothing can depart: make one with `dogana seal new FILE` and name "
-            "the file in DOGANA_SEALING_KEYS_FILE."
-        )
+        return _NO_KEY
     missing = sorted(one.decode(errors="replace") for one in await house.key_ids(session) - keyring.ids)
     if missing:
         names = ", ".join(missing)
@@ -93,7 +94,10 @@ async def must_be_set_up(backend: Backend) -> None:
         MisconfiguredError: when it cannot work as it was set up.
     """
     async with backend.database.transaction() as session:
-        fault = schema_fault(await house.revision(session)) or await key_fault(session, backend.keyring)
+        fault = schema_fault(await house.revision(session))
+    if backend.keyring is None:
+        # One that is missing is said on every screen: what it sealed is set up anew there.
+        fault = fault or _NO_KEY
     if fault is not None:
         raise MisconfiguredError(fault)
 
@@ -129,6 +133,7 @@ async def _checks(backend: Backend) -> list[Check]:
         now = await house.now(session)
         waiting = (await house.queues(session, backend.clock()))["ledger"]
     workers = [one for one in await processes.running(backend) if one.kind == "worker"]
+    worker = _worker_fault(workers)
     since = waiting.since
     lag = max(now - since, timedelta()) if since is not None else timedelta()
     late = f"{waiting.length} entries have waited {lasting(lag)} for their place in the ledger."
@@ -136,8 +141,9 @@ async def _checks(backend: Backend) -> list[Check]:
         _check("database"),
         _check("schema"),
         _check("keys", keys),
-        _check("worker", _worker_fault(workers)),
-        _check("ledger", late if lag > _SEQUENCER_LAG else None),
+        _check("worker", worker),
+        # Without a worker nothing gets its place, which that says already.
+        _check("ledger", late if lag > _SEQUENCER_LAG and worker is None else None),
     ]
 
 
@@ -145,7 +151,7 @@ def _worker_fault(workers: list[processes.Running]) -> str | None:
     if any(one.alive for one in workers):
         return None
     if not workers:
-        return "No worker runs, so nothing is inspected and nothing departs: start `dogana work`."
+        return "No worker runs, so nothing is inspected and nothing departs: start one with dogana work."
     ago = lasting(min(one.silent_for for one in workers))
     return f"No worker has been heard of for {ago}, so nothing is inspected and nothing departs."
 

@@ -41,10 +41,12 @@ async def remove_person(backend: Backend, actor: Actor, name: str) -> Removed:
         if not left:
             raise ConflictError("Nobody would be left to administer.")
         now, called = backend.clock(), row.name
-        await people.end_access(session, name, now)
+        # In the order in which whoever accepts an invitation takes them.
         await people.drop_invitations(session, name)
+        await people.lock(session, name)
         deleted = await removal.person_went(session, row)
         if not deleted:
+            await people.end_access(session, name, now)
             await people.disable(session, name, now)
         did = "deleted" if deleted else "disabled"
         says = f"{actor.name} {did} {called}; whatever they had signed in with has ended."

@@ -14,7 +14,7 @@ StartName = Literal["open", "two-seats", "guarded"]
 _OPEN = """\
 # Lets in what was built, and keeps a record of it. For where developers try things.
 format: dogana.policy/1
-title: {title}, open
+title: {title}
 zone: {zone}
 rules:
   # A release is known by its bytes: the same version is never two things.
@@ -25,7 +25,7 @@ rules:
 _TWO_SEATS = """\
 # Two people who did not write it agree, one from each side. For where testers or customers are.
 format: dogana.policy/1
-title: {title}, two seats
+title: {title}
 zone: {zone}
 rules:
   - id: two-seats
@@ -42,7 +42,7 @@ _GUARDED = """\
 # Two people agree, within hours in which somebody is there to see it, after a day in the leg before.
 # For live environments. Add freeze windows, tickets and monitors once their sources are set up.
 format: dogana.policy/1
-title: {title}, guarded
+title: {title}
 zone: {zone}
 rules:
   - id: two-seats

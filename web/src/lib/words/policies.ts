@@ -2,6 +2,8 @@
 import { counted, listed } from './common';
 
 export const board = {
+	noEnvironment: 'No environment is on a route yet; once one is, what it asks for stands here.',
+	setOneUp: 'Set one up',
 	title: 'Policies · Dogana',
 	policies: 'Policies',
 	whatEachEnvironmentAsksFor: 'what each environment asks for',

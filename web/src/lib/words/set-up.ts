@@ -106,6 +106,7 @@ export const environments = {
 };
 
 export const people = {
+	example: { id: 'ilse', name: 'Ilse Brandt', email: 'ilse@corvale.example' },
 	setUpSomebody: 'Set up somebody',
 	anotherGroup: 'Another group',
 	groupTitleHint: 'What sentences call it, such as night watch.',

@@ -54,6 +54,8 @@
 {#if column}
 	{@const writing = state.writings.get(column.environment.id)}
 	{#if writing}{#key column.environment.id}<Sheet {column} {writing} {rule} back={closed()} onkept={() => state.load()} />{/key}{/if}
+{:else if board && board.columns.length === 0}
+	<p class="empty">{say.noEnvironment} <a class="underline" href="/set-up/environments">{say.setOneUp}</a></p>
 {:else if board}
 	<div class="scroll">
 		<table>

@@ -4,10 +4,10 @@ import type { Row } from '$lib/api/client';
 const get = vi.fn();
 const post = vi.fn();
 vi.mock('$lib/api/client', async (original) => ({ ...(await original<object>()), api: { GET: get, POST: post } }));
-const { DeskState } = await import('./desk.svelte');
+const { DeskState, groupOf } = await import('./desk.svelte');
 
-function row(number: number, waits_for: Row['waits_for'], target = 'live', changed_at = '2026-03-10T08:00:00Z'): Row {
-	return { number, waits_for, changed_at, target: { id: target, name: target, zone: 'UTC' } } as Row;
+function row(number: number, waits_for: Row['waits_for'], target = 'live', changed_at = '2026-03-10T08:00:00Z', by = 'pipeline'): Row {
+	return { number, waits_for, changed_at, requested_by: { id: by, name: by }, target: { id: target, name: target, zone: 'UTC' } } as Row;
 }
 
 function answers(...rows: Row[]) {
@@ -30,6 +30,12 @@ describe('the Desk', () => {
 			['others', [2]],
 			['time', [1]]
 		]);
+	});
+
+	it('keeps apart what one asked for oneself while others have to do something', () => {
+		expect(groupOf(row(1, 'others', 'live', undefined, 'noor'), 'noor')).toBe('asked');
+		expect(groupOf(row(1, 'moving', 'live', undefined, 'noor'), 'noor')).toBe('moving');
+		expect(groupOf(row(1, 'others', 'live', undefined, 'noor'), undefined)).toBe('others');
 	});
 
 	it('shows one station alone when it is chosen', async () => {

@@ -5,6 +5,7 @@
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
+	import { firstSteps as steps } from '$lib/words/house';
 	import Drafts from './drafts.svelte';
 	import Drifts from '$lib/features/landed/drifts.svelte';
 	import FirstSteps from '$lib/features/house/first-steps.svelte';
@@ -40,6 +41,9 @@
 		onprobe: (at: number | null) => void;
 		onopen: (number: number) => void;
 	} = $props();
+
+	/** Nothing was ever asked for, and it is not all set up. */
+	const beginning = $derived(desk.loaded && desk.rows.length === 0 && house.beginning);
 </script>
 
 <div class="rows" class:halved={open !== null}>
@@ -48,7 +52,11 @@
 	<Drifts {desk} {zone} />
 	<Drafts {desk} {zone} />
 	<SignOffs some={desk.signOffs.filter((one) => one.yours)} yours />
-	{#each desk.groups as group, n (group.id)}
+	{#if beginning}
+		<h2 class="first">{steps.heading}</h2>
+		<FirstSteps />
+	{/if}
+	{#each beginning ? [] : desk.groups as group, n (group.id)}
 		<section aria-labelledby="group-{group.id}" data-group={group.id}>
 			<div class="group">
 				<h2 id="group-{group.id}">{group.title}{#if group.rows.length}<span class="soft">{group.rows.length}</span>{/if}</h2>
@@ -68,9 +76,7 @@
 	{/each}
 
 	<SignOffs some={desk.signOffs.filter((one) => !one.yours)} yours={false} />
-	{#if desk.loaded && desk.rows.length === 0 && house.beginning}
-		<FirstSteps />
-	{:else if desk.loaded && desk.rows.length === 0}
+	{#if desk.loaded && desk.rows.length === 0 && !house.beginning}
 		<p class="empty">{say.noneUnderWay} <code class="mono">dogana request</code>{say.appearsHere}</p>
 	{:else if desk.loaded && words && desk.shown.length === 0}
 		<p class="empty">{say.noneHasTheseWords} <a class="underline" href={here({ words: null })}>{common.showEverything}</a></p>

@@ -1,5 +1,6 @@
 <!-- What comes first in a new installation, in order: what is done is ticked, what is next is open. -->
 <script lang="ts">
+	import { capital } from '$lib/words';
 	import { session } from '$lib/state/session.svelte';
 	import { firstSteps as say } from '$lib/words/house';
 	import { house } from './house.svelte';
@@ -21,7 +22,7 @@
 					{#if act && at && mayDo(step.name)}
 						{#each step.missing as one (one.id)}<a class="button" class:main={step === house.next} href="{at}?of={one.id}">{act}: {one.name}</a>{:else}<a class="button" class:main={step === house.next} href={at}>{act}</a>{/each}
 						<span class="soft">{says.example}</span>
-					{:else if act}<span class="soft">{say.onlyAdministrators} {says.example}</span>
+					{:else if act}<span class="soft">{step.name === 'policy' ? say.onlyOwners : say.onlyAdministrators} {capital(says.example)}</span>
 					{:else}<code class="mono">{says.example}</code>{/if}
 				</span>
 			{/if}

@@ -9,6 +9,7 @@ interface Thing {
 	repository: string;
 }
 const kept = vi.fn();
+const removed = vi.fn();
 let things: Record<string, Thing>;
 
 beforeEach(() => {
@@ -29,7 +30,9 @@ function visit(seen = '"1"') {
 			(name) => Promise.resolve({ data: { ...things[name]! }, response: new Response(null, { headers: { ETag: seen } }) }),
 			kept,
 			() => ({ title: '', repository: '' }),
-			'service'
+			'service',
+			removed,
+			() => ['taps', { title: 'Taps' }]
 		);
 	});
 	flushSync();
@@ -96,5 +99,19 @@ test('a second press while the first is on its way sends nothing', async () => {
 	done();
 	await first;
 	expect(kept).toHaveBeenCalledOnce();
+	leave();
+});
+
+test('one begins with an example, and what is taken away is closed once it is gone', async () => {
+	const { setting, leave } = visit();
+	setting.begin(true);
+	expect([setting.name, setting.draft, setting.anew]).toEqual(['taps', { title: 'Taps', repository: '' }, true]);
+	setting.close();
+	expect(await setting.drop()).toBeNull();
+	await setting.edit('portal');
+	removed.mockRejectedValueOnce(new Refusal('conflict', 'Promotion 7 would lose it.'));
+	expect([await setting.drop(), setting.open, setting.refused]).toEqual([null, 'portal', 'Promotion 7 would lose it.']);
+	removed.mockResolvedValueOnce({ how: 'retired' });
+	expect([await setting.drop(), setting.open]).toEqual(['retired', null]);
 	leave();
 });

@@ -1,5 +1,7 @@
 <!-- Everybody with their roles and groups: who may do what, and whose seats they may take. -->
 <script lang="ts">
+	import { page } from '$app/state';
+	import { untrack } from 'svelte';
 	import { sure } from '$lib/state/asked.svelte';
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { ROLES, wordsOf } from '$lib/words';
@@ -44,6 +46,14 @@
 		draft = nobody();
 		open = '';
 	}
+	let begun = false;
+	$effect(() => {
+		if (begun || !setting.found || !setting.mayChange || page.url.searchParams.get('begin') !== 'example') return;
+		begun = true;
+		untrack(begin);
+		const [group] = setting.found.groups;
+		draft = { ...nobody(), ...say.example, roles: ['approver', 'policy owner'], groups: group ? [group.id] : [] };
+	});
 	function firstFault(place: string): string | undefined {
 		return Object.entries(setting.faults).find(([where]) => where.startsWith(place))?.[1];
 	}
