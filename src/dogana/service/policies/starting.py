@@ -1,5 +1,6 @@
 """Policies to begin with, so that nobody faces an empty page: open, two seats, guarded."""
 
+import json
 from collections.abc import Sequence
 from typing import Literal
 
@@ -107,10 +108,11 @@ async def starting_points(
         StartingPoint(
             name=name,
             document=_DOCUMENTS[name].format(
-                title=target.title,
+                # As JSON writes it, which YAML reads as it was meant whatever stands in it.
+                title=json.dumps(f"{target.title}, {name.replace('-', ' ')}", ensure_ascii=False),
                 zone=target.zone,
                 first=first,
-                second=second if len(groups) != 1 else first,
+                second=first if len(groups) == 1 else second,
             ),
         )
         for name in fits
