@@ -69,7 +69,7 @@ def test_a_fault_in_a_policy_has_the_rule_and_the_column():
     with pytest.raises(PolicyError) as refused:
         policy({"kind": "sameness", "when": "service ==\n  verion"})
     assert refused.value.faults == [
-        ("/rules/0/when", "line 2, column 3: there is no verion; did you mean version?")
+        ("/rules/0/when", "r0: line 2, column 3: there is no verion; did you mean version?")
     ]
 
 

@@ -68,7 +68,7 @@ def test_a_fault_is_named_with_its_place(name):
         ("a: &x [1]\nb: *x", "aliases are not read (line 2, column 4)"),
         ("[" * 40 + "]" * 40, "nested deeper"),
         ("x" * 300_000, "larger than"),
-        ("", "valid dictionary"),
+        ("", "not an object"),
         ("when: 2026-01-01", "has to be given"),
     ],
 )

@@ -48,7 +48,7 @@ WRONG = {
     "no such port": (
         {"DOGANA_PORT": "99999"},
         78,
-        "DOGANA_PORT: Input should be less than or equal to 65535",
+        "DOGANA_PORT: has to be at most 65535",
     ),
     "no zone": ({"DOGANA_ZONE": "Europe/Roma"}, 78, "DOGANA_ZONE: "),
     "no network": ({"DOGANA_REACHABLE": "10.1.2.3/8"}, 78, "DOGANA_REACHABLE: 10.1.2.3/8 has host bits set"),

@@ -12,6 +12,7 @@ from dogana.cli.files import policy_of, text_of
 from dogana.core.decisions import Decisions
 from dogana.core.document import Document, Instant
 from dogana.core.facts import Facts
+from dogana.core.faults import reason
 from dogana.core.inspect.engine import inspect as run_inspection
 from dogana.core.inspect.engine import look_ahead
 from dogana.core.inspect.sheet import Verdict
@@ -127,7 +128,7 @@ def document(path: Path, kind: type[D]) -> D:
     except UnreadableTextError as exc:
         refuse(f"{path}: {exc}")
     except ValidationError as exc:
-        refuse("\n".join(f"{path}{_pointer(e['loc'])}: {e['msg']}" for e in exc.errors()))
+        refuse("\n".join(f"{path}{_pointer(e['loc'])}: {reason(e)}" for e in exc.errors()))
 
 
 def _pointer(loc: Any) -> str:

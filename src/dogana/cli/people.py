@@ -8,6 +8,7 @@ import typer
 from pydantic import ValidationError
 
 from dogana.cli.starting import run
+from dogana.core.faults import reason
 from dogana.settings import Settings
 from dogana_client.refusal import refuse
 
@@ -49,7 +50,7 @@ def new(
             {"name": name, "email": email, "roles": [Role.ADMINISTRATOR, *(role or ())]}
         )
     except ValidationError as exc:
-        refuse("\n".join(f"--{error['loc'][0]}: {error['msg']}" for error in exc.errors()))
+        refuse("\n".join(f"--{error['loc'][0]}: {reason(error)}" for error in exc.errors()))
     password = None if link or not sys.stdin.isatty() else _password()
 
     async def main(settings: Settings) -> None:

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from dogana.cli.asking import Token, Url
 from dogana.cli.files import text_of
 from dogana.cli.offline import AsJson
+from dogana.core.faults import reason
 from dogana.core.policy.text import UnreadableTextError, plain_of
 from dogana.service.configuration.document import KEPT, Setup
 from dogana_client.commands import HERE, connected
@@ -94,7 +95,7 @@ def _read(path: Path) -> Setup:
     except UnreadableTextError as exc:
         refuse(f"{path}: {exc}")
     except ValidationError as exc:
-        refuse("\n".join(f"{path}{_pointer(error['loc'])}: {error['msg']}" for error in exc.errors()))
+        refuse("\n".join(f"{path}{_pointer(error['loc'])}: {reason(error)}" for error in exc.errors()))
 
 
 def _pointer(where: tuple[int | str, ...]) -> str:

@@ -14,6 +14,7 @@ import typer
 from pydantic import ValidationError
 
 from dogana.core.errors import AwayError, DoganaError, MisconfiguredError
+from dogana.core.faults import reason
 from dogana.settings import Settings
 from dogana.store.database import is_address
 from dogana_client.refusal import refuse
@@ -68,7 +69,7 @@ def settings_given() -> Settings:
     try:
         settings = Settings()
     except ValidationError as exc:
-        refuse("\n".join(_fault(error["loc"], error["msg"]) for error in exc.errors()), MISCONFIGURED)
+        refuse("\n".join(_fault(error["loc"], reason(error)) for error in exc.errors()), MISCONFIGURED)
     for says in unknown_variables():
         typer.echo(says, err=True)
     return settings
@@ -136,7 +137,7 @@ def must_be_addresses(settings: Settings) -> None:
 
 def _fault(where: tuple[int | str, ...], message: str) -> str:
     name = _PREFIX + str(where[0]).upper() if where else _PREFIX
-    return f"{name}: {message.removeprefix('Value error, ')}."
+    return f"{name}: {message}."
 
 
 def innermost(exc: BaseException) -> str:

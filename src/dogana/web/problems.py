@@ -24,6 +24,7 @@ from dogana.core.errors import (
     TooLargeError,
     TooOftenError,
 )
+from dogana.core.faults import reason
 from dogana.web.requests import id_of
 
 STATUS: dict[type[DoganaError], HTTPStatus] = {
@@ -113,9 +114,7 @@ def install(app: FastAPI) -> None:
         fields = []
         for error in exc.errors():
             where = [str(step) for step in error["loc"] if step != "body"]
-            fields.append(
-                ("".join(f"/{step}" for step in where), str(error["msg"]).removeprefix("Value error, "))
-            )
+            fields.append(("".join(f"/{step}" for step in where), reason(error)))
         return problem(HTTPStatus.UNPROCESSABLE_ENTITY, "invalid", "The request cannot be used.", fields)
 
     @app.exception_handler(HTTPException)

@@ -87,7 +87,7 @@ async def test_each_policy_to_begin_with_can_be_adopted_as_it_is(world: World, g
         row = await drafts.draft(world.backend, CHIARA, "odd", one.document)
         await drafts.adopt(world.backend, MARCO, "odd", row.version, reason="to begin with")
         assert (await column_of_versions(world)).count("#") > 0
-    seats = [seat for _, seat in read_policy(found[1].document).groups()]
+    seats = [one.name for one in read_policy(found[1].document).rules[0].refers_to()]
     wanted = {0: 2, 1: 1, 2: 2}[len(groups)]
     assert len(set(seats)) == wanted
     for missing in ({"environment": "none", "groups": ()}, {"environment": "odd", "groups": ("none",)}):

@@ -167,7 +167,9 @@ def _named_changes(key: str, before: dict[str, Any], after: dict[str, Any]) -> l
 
 def _settings(rule: dict[str, Any]) -> str:
     return "; ".join(
-        f"{_name(k)} {_said(v)}" for k, v in rule.items() if k not in _SAID_APART and v is not False
+        f"{_name(k)} {_said(v)}"
+        for k, v in rule.items()
+        if k not in _SAID_APART and v is not False and v not in ([], {}, None, "")
     )
 
 

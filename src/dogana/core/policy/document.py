@@ -8,14 +8,14 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 
-from dogana.core.document import SLUG, Document, Slug, schema_of
+from dogana.core.document import Document, Slug, schema_of
+from dogana.core.faults import reason
 from dogana.core.health.watches import Watch, without_doubles
 from dogana.core.policy.text import UnreadableTextError, plain_of
 from dogana.core.record.canonical import digest
 from dogana.core.rollout import Plan
-from dogana.core.rules.registry import AnyRule
+from dogana.core.rules.registry import AnyRule, with_zones, zones_may_be_left_out
 from dogana.core.rules.standing import RESERVED
-from dogana.core.time.weekly import WALL_TIME
 from dogana.core.time.windows import Zone, refuse_too_much
 
 _LARGEST = 256 * 1024
@@ -49,6 +49,11 @@ class Policy(Document):
     """Who confirms what has landed; nobody is asked when left out."""
     rules: tuple[AnyRule, ...] = Field(default=(), max_length=100, validate_default=True)
     """In the order in which people should read them; an heir may have none of its own."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _go_by_its_clock(cls, plain: Any) -> Any:
+        return with_zones(plain)
 
     @model_validator(mode="after")
     def _distinct_ids(self) -> Self:
@@ -157,7 +162,9 @@ def policy_from(plain: Any) -> Policy:
         errors = exc.errors(include_url=False)
         above = {e["loc"][:n] for e in errors for n in range(len(e["loc"]))}
         told = [e for e in errors if not _follows(e, above)]
-        faults = [(_pointer(e["loc"], plain), _reason(e)) for e in told[:_MOST_FAULTS]]
+        faults = [
+            (_pointer(e["loc"], plain), _called(e["loc"], plain) + reason(e)) for e in told[:_MOST_FAULTS]
+        ]
         if len(told) > _MOST_FAULTS:
             faults.append(("", f"and {len(told) - _MOST_FAULTS} more faults"))
         raise PolicyError(faults) from exc
@@ -172,7 +179,7 @@ def policy_of(text: str) -> Policy:
 @lru_cache(maxsize=1)
 def policy_schema() -> dict[str, Any]:
     """The published JSON Schema (2020-12)."""
-    return schema_of(Policy)
+    return zones_may_be_left_out(schema_of(Policy))
 
 
 def _pointer(loc: tuple[int | str, ...], plain: Any) -> str:
@@ -189,32 +196,15 @@ def _pointer(loc: tuple[int | str, ...], plain: Any) -> str:
     return "".join(f"/{step}" for step in out)
 
 
+def _called(loc: tuple[int | str, ...], plain: Any) -> str:
+    """The id of the rule in which a fault lies, to stand before it: a place in a list says little."""
+    match plain, loc:
+        case {"rules": [*rules]}, ("rules", int(n), *_) if n < len(rules):
+            rule = rules[n]
+            return f"{rule['id']}: " if isinstance(rule, dict) and isinstance(rule.get("id"), str) else ""
+    return ""
+
+
 def _follows(error: Any, above: set[tuple[int | str, ...]]) -> bool:
     """Whether a list is only too short because its items were refused; `above` is where faults lie below."""
     return error["type"] == "too_short" and error["loc"] in above
-
-
-_REASONS = {
-    "time_delta_parsing": "not a span of time: write PT2H for two hours, P3D for three days",
-    "date_from_datetime_parsing": "not a day: write it like 2026-12-24",
-    "date_parsing": "not a day: write it like 2026-12-24",
-    "string_too_short": "must not be left empty",
-    "too_short": "name at least one",
-    "missing": "has to be given",
-    "int_parsing": "not a whole number",
-    "int_type": "not a whole number",
-    "string_type": "not a text",
-}
-_SHAPES = {
-    WALL_TIME: "not a time of day: write it like 07:30; 24:00 is the end of the day",
-    SLUG: "small letters, figures and hyphens only",
-}
-
-
-def _reason(error: Any) -> str:
-    """The fault in words; those of the validator where there are none of ours."""
-    said = _REASONS.get(error["type"]) or _SHAPES.get(error.get("ctx", {}).get("pattern"))
-    if said:
-        return said
-    message: str = error["msg"]
-    return message.removeprefix("Value error, ")

@@ -30,7 +30,7 @@ class FreezeRule(Rule):
 
     kind: Literal["freeze"]
     zone: Zone
-    """The IANA zone whose wall clock the windows are written in."""
+    """The IANA zone whose wall clock the windows are written in; the policy's own when left out."""
     windows: tuple[Window, ...] = Field(default=(), max_length=500)
     """The closed times; any one of them closes."""
     calendars: tuple[Slug, ...] = Field(default=(), max_length=20)

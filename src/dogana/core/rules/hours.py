@@ -68,7 +68,7 @@ class HoursRule(Rule):
 
     kind: Literal["hours"]
     zone: Zone
-    """The IANA zone of its wall clock."""
+    """The IANA zone of its wall clock; the policy's own when left out."""
     open: tuple[Hours, ...] = Field(default=(), max_length=50)
     """When it is open, by the week."""
     departures: Departures | None = None

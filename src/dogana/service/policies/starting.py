@@ -62,10 +62,10 @@ rules:
   - id: hours
     kind: hours
     title: While somebody is there
-    windows:
+    open:
       - days: [MO, TU, WE, TH]
         from: "09:00"
-        to: "16:00"
+        until: "16:00"
 """
 _DOCUMENTS: dict[StartName, str] = {"open": _OPEN, "two-seats": _TWO_SEATS, "guarded": _GUARDED}
 

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.faults import reason
 from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -153,7 +154,7 @@ def settings_of(kind: SourceKind, given: dict[str, Any]) -> SourceSettings:
         return SETTINGS[kind].model_validate(given)
     except ValidationError as exc:
         faults = [
-            ("/settings/" + "/".join(map(str, error["loc"])), error["msg"].removeprefix("Value error, "))
+            ("/settings/" + "/".join(map(str, error["loc"])), reason(error))
             for error in exc.errors(include_url=False)
         ]
         raise InvalidError("The settings cannot be used.", fields=faults) from exc
