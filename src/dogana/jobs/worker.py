@@ -19,6 +19,7 @@ from dogana.service.delivery import automation, ending
 from dogana.service.estate import scope_changes, sightings
 from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.landed import sign_offs
+from dogana.service.landscape import repositories
 from dogana.service.ledger import sequencer
 from dogana.service.policies import drafts
 from dogana.service.promotions import failures, inspection
@@ -129,6 +130,7 @@ class Worker:
         await scraping.scrape_due(self._backend)
         await sightings.look_due(self._backend)
         await files.follow_addresses(self._backend)
+        await repositories.look_due(self._backend)
 
     async def _listen(self) -> None:
         while True:

@@ -8,6 +8,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.tables.exchange import ArrivalRow, DeliveryRow
+from dogana.store.tables.landscape import ServiceRow
 from dogana.store.tables.ledger import EntryRow, UnsequencedRow
 from dogana.store.tables.processes import ProcessRow
 from dogana.store.tables.promotions import PromotionRow, is_pending
@@ -93,6 +94,14 @@ async def failing(session: AsyncSession) -> list[SourceRow]:
     """Sources that could not be read the last time, the longest first."""
     query = select(SourceRow).where(SourceRow.failing_since.is_not(None))
     return list(await session.scalars(query.order_by(SourceRow.failing_since)))
+
+
+async def unread_repositories(session: AsyncSession) -> list[ServiceRow]:
+    """Services whose repository could not be read the last time, the longest first."""
+    query = select(ServiceRow).where(
+        ServiceRow.repository_failing_since.is_not(None), ServiceRow.retired_at.is_(None)
+    )
+    return list(await session.scalars(query.order_by(ServiceRow.repository_failing_since)))
 
 
 async def in_trouble(session: AsyncSession) -> int:

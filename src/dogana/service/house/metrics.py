@@ -37,6 +37,7 @@ async def page(backend: Backend, actor: Actor, own: CollectorRegistry) -> bytes:
             queues = await house.queues(session, now)
             plain = {
                 "sources_failing": float(len(await house.failing(session))),
+                "repositories_unread": float(len(await house.unread_repositories(session))),
                 "promotions_in_trouble": float(await house.in_trouble(session)),
                 "deliveries_given_up": float(await house.given_up(session)),
                 "database_bytes": float(await house.database_bytes(session)),
@@ -66,6 +67,7 @@ class _Made:
 
 _MEANS = {
     "sources_failing": "Sources that could not be read the last time",
+    "repositories_unread": "Services whose repository could not be read the last time",
     "promotions_in_trouble": "Promotions on which work failed",
     "deliveries_given_up": "Deliveries to subscribers that were given up",
     "database_bytes": "What the database takes of the disk",

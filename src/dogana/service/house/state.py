@@ -63,6 +63,8 @@ class HouseState(View):
     processes: list[ProcessState]
     queues: list[QueueState]
     failing: list[FailingSource]
+    unread: list[FailingSource]
+    """Services whose repository cannot be read."""
     in_trouble: int
     """Promotions on which work failed."""
     given_up: int
@@ -106,6 +108,15 @@ async def state(backend: Backend, actor: Actor) -> HouseState:
                 )
                 for one in failing
                 if one.failing_since is not None
+            ],
+            unread=[
+                FailingSource(
+                    source=Named(id=one.id, name=one.title),
+                    since=one.repository_failing_since,
+                    reason=one.repository_reason or "",
+                )
+                for one in await house.unread_repositories(session)
+                if one.repository_failing_since is not None
             ],
             in_trouble=await house.in_trouble(session),
             given_up=await house.given_up(session),

@@ -289,6 +289,8 @@ async def keep_service(
         if row is None:
             row = ServiceRow(id=name)
             session.add(row)
+        if row.repository != wanted.repository:
+            row.repository_tried_at = row.repository_failing_since = row.repository_reason = None
         row.title, row.repository, row.paths = wanted.title, wanted.repository, list(wanted.paths)
         row.route_id, row.urgent_route_id = wanted.route, wanted.urgent_route
         row.group_id, row.retired_at = wanted.group, None

@@ -58,6 +58,8 @@ class BoardColumn(View):
     """One environment, or a class of them."""
 
     environment: Named
+    zone: str
+    """Its clock, by which its policy's times are told."""
     version: int | None
     adopted_by: str | None
     in_force_from: Instant | None
@@ -201,6 +203,7 @@ def _column(
     baseline = document.inherits if document else None
     return BoardColumn(
         environment=Named(id=environment.id, name=environment.title),
+        zone=environment.zone,
         version=row.version if row else None,
         adopted_by=names.get(row.adopter_id or "") if row else None,
         in_force_from=row.in_force_from if row else None,

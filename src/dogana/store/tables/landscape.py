@@ -109,6 +109,11 @@ class ServiceRow(Table):
     group_id: Mapped[str | None] = mapped_column(ForeignKey("groups.id"))
     """Whose it is."""
     retired_at: Mapped[datetime | None]
+    repository_tried_at: Mapped[datetime | None]
+    """When the worker last looked whether it can be read."""
+    repository_failing_since: Mapped[datetime | None]
+    repository_reason: Mapped[str | None]
+    """Why it could not be read then."""
 
 
 class ReleaseRow(Table):

@@ -9,7 +9,7 @@ from pydantic import Field, StringConstraints
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.errors import InvalidError, UnknownNameError
 from dogana.core.facts import Artifact, Report
-from dogana.service.landscape import closings, environments, evidence, releases, retiring
+from dogana.service.landscape import closings, environments, evidence, releases, repositories, retiring
 from dogana.service.landscape.closings import ClosingView
 from dogana.service.landscape.environments import Environment, Route, Service
 from dogana.service.landscape.releases import ReleasePage, ReleaseView
@@ -169,8 +169,11 @@ async def keep_service(
     actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
+    untried: Annotated[bool, Query()] = False,
 ) -> Service:
-    """Set up a service, or change it."""
+    """Set up a service, or change it; another repository is read first, unless it is still to come."""
+    if not untried:
+        await repositories.must_be_read(backend, actor, name, wanted)
     kept = await environments.keep_service(backend, actor, name, wanted, seen(if_match))
     tag(response, environments.version_of(kept))
     return kept

@@ -31,8 +31,9 @@
 <style>
 	.bar {
 		display: flex;
+		flex-wrap: wrap;
 		align-items: baseline;
-		gap: 1rem;
+		gap: 0.2rem 1rem;
 		border-bottom: 1.5px solid var(--ink);
 		padding-bottom: 3px;
 	}

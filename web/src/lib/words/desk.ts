@@ -14,6 +14,8 @@ export const desk = {
 	howFar: 'How far the time bars reach',
 	asThingsStand: 'As things stand,',
 	probe: 'Probe',
+	atAnotherTime: 'See how things stand at another time',
+	beyondReach: 'Beyond two weeks nothing is forecast; rows show how they stand now.',
 	backToNow: 'Back to now',
 	noneUnderWay: 'No promotion is under way. A pipeline asks with',
 	appearsHere: '; what it asks for appears here at once.',

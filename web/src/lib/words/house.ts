@@ -50,6 +50,7 @@ export const house = {
 	dueSince: (count: number, at: string) => `${count}, the first since ${at}`,
 	fails: 'What fails',
 	sourceFails: (at: string, why: string) => `since ${at}: ${why}`,
+	repositoryOf: (name: string) => `The repository of ${name}`,
 	troubles: (count: number) => `${count === 1 ? 'one promotion' : `${count} promotions`} on which work failed`,
 	givenUp: (count: number) => `${count === 1 ? 'one event' : `${count} events`} that could not be told`,
 	nothingFails: 'Nothing fails.',

@@ -20,6 +20,8 @@ export interface Shape {
 	/** Whether that window comes again and again, and every one of it is changed. */
 	again: boolean;
 	all: boolean;
+	/** Whether it was begun without a pointer: one goes on in its form. */
+	keyed: boolean;
 }
 
 export class Drawing {
@@ -34,7 +36,7 @@ export class Drawing {
 	) {}
 
 	/** Close an environment from one instant to another; its effect is asked for at once. */
-	close(environment: string, from: number, until: number, closing?: Closing): void {
+	close(environment: string, from: number, until: number, closing?: Closing, keyed = false): void {
 		const lane = this.lanes().find((one) => one.environment.id === environment);
 		const source = this.#source(environment);
 		if (!lane || source === null) return;
@@ -45,7 +47,7 @@ export class Drawing {
 		const before = this.shape?.environment === environment && this.shape.moved?.rule === was?.rule ? this.shape : null;
 		const again = stands === 'again';
 		this.done = '';
-		this.shape = { environment, title, zone, name: before?.name ?? closing?.name ?? say.byHand, from, until, moved: stands ? was : undefined, again, all: again && (before?.all ?? false) };
+		this.shape = { environment, title, zone, name: before?.name ?? closing?.name ?? say.byHand, from, until, moved: stands ? was : undefined, again, all: again && (before?.all ?? false), keyed };
 		if (this.writing?.environment !== environment) this.writing = new Writing(environment, source, source);
 		this.#rewrite();
 	}
@@ -55,7 +57,7 @@ export class Drawing {
 		const zone = this.lanes().find((one) => one.environment.id === environment)?.environment.zone;
 		if (!zone) return;
 		const from = instant(`${wall(today, zone).slice(0, 10)}T${NIGHT.begins}`, zone) ?? today;
-		this.close(environment, from, from + NIGHT.ms);
+		this.close(environment, from, from + NIGHT.ms, undefined, true);
 	}
 
 	/** Write the policy with the freeze as it is drawn now. */

@@ -1,7 +1,7 @@
 <!-- The freeze that is drawn, in words and figures, and what it would delay. -->
 <script lang="ts">
 	import type { Writing } from '$lib/features/policies/writing.svelte';
-	import { when } from '$lib/time/time';
+	import { city, when } from '$lib/time/time';
 	import Instant from '$lib/ui/instant.svelte';
 	import { calendar as say } from '$lib/words/calendar';
 	import { common } from '$lib/words/common';
@@ -14,7 +14,7 @@
 
 	/** Whoever opened the form without a pointer goes on in it. */
 	function focusedByKey(field: HTMLInputElement) {
-		if (document.activeElement instanceof HTMLButtonElement) field.focus();
+		if (shape.keyed) field.focus();
 	}
 </script>
 
@@ -24,6 +24,7 @@
 		<label>{common.name} <input class="field" {@attach focusedByKey} required maxlength="80" value={shape.name} oninput={(event) => drawing.change({ name: event.currentTarget.value })} /></label>
 		<label>{common.from} <Instant at={shape.from} zone={shape.zone} onchange={(from) => drawing.change({ from })} /></label>
 		<label>{common.until} <Instant at={shape.until} zone={shape.zone} onchange={(until) => drawing.change({ until })} /></label>
+		<span class="soft">{say.byTheClockOf(city(shape.zone))}</span>
 		{#if shape.again}
 			<fieldset>
 				<legend>{say.recurring}</legend>

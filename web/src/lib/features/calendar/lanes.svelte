@@ -26,7 +26,7 @@
 <div class="grid">
 	<span></span>
 	<div class="axis" aria-hidden="true">
-		{#each marks as one (one.at)}<span style:left="{one.place * 100}%" class:weekend={/^S/.test(one.label)}>{one.label}</span>{/each}
+		{#each marks as one, n (one.at)}<span style:left="{one.place * 100}%" class:spare={n % (days === 7 ? 2 : 4) > 0} class:weekend={/^S/.test(one.label)}>{one.label}</span>{/each}
 	</div>
 	{#if other}
 		<span class="soft beside">{city(other)}</span>
@@ -67,6 +67,12 @@
 	.axis .weekend {
 		color: var(--ink-soft);
 		font-style: italic;
+	}
+	@media (max-width: 760px) {
+		/* A label takes the room of several days. */
+		.axis .spare {
+			display: none;
+		}
 	}
 	.named {
 		display: grid;

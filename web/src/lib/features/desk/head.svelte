@@ -1,7 +1,7 @@
 <!-- What stands above the rows: how much waits for oneself, what to find, what textures mean, how far time is drawn. -->
 <script lang="ts">
 	import { here, put } from '$lib/state/here.svelte';
-	import { city, clock, day, SPANS } from '$lib/time/time';
+	import { city, clock, day, HOUR, SPANS } from '$lib/time/time';
 	import { TEXTURES } from '$lib/words';
 	import { desk as say } from '$lib/words/desk';
 	import type { DeskState } from './desk.svelte';
@@ -19,7 +19,7 @@
 		{#if !desk.loaded}{say.desk}{:else if mine}{say.forYou(mine)}{:else}{say.nothingWaitsForYou}{/if}
 		<span class="soft">{desk.loaded ? say.pending(pending) : ''}</span>
 	</h1>
-	<span class="soft">{day(new Date(desk.start), zone)} {clock(new Date(desk.start), zone)}, {city(zone)}</span>
+	<a class="soft" href={here({ probe: new Date(desk.start + HOUR).toISOString() })} title={say.atAnotherTime}>{day(new Date(desk.start), zone)} {clock(new Date(desk.start), zone)}, {city(zone)}</a>
 	<input id="words" class="field words" type="search" placeholder={say.find} aria-label={say.findOnTheDesk} value={words} oninput={(event) => put({ words: event.currentTarget.value })} />
 	<ul class="legend" aria-label={say.texturesOfTime}>
 		{#each TEXTURES as texture (texture.id)}

@@ -20,7 +20,7 @@
 	const found = $derived(setting.found);
 	const at = (instant: string) => when(new Date(instant), session.zone, new Date());
 	const mixed = $derived(new Set(found?.processes.filter((one) => one.alive).map((one) => one.version)).size > 1);
-	const fails = $derived(!!found && (found.failing.length > 0 || found.in_trouble > 0 || found.given_up > 0));
+	const fails = $derived(!!found && (found.failing.length > 0 || found.unread.length > 0 || found.in_trouble > 0 || found.given_up > 0));
 </script>
 
 {#if found}
@@ -49,6 +49,7 @@
 	<h2>{say.fails}</h2>
 	<ul class="lines">
 		{#each found.failing as one (one.source.id)}<li class="line queue"><a href="/set-up/sources">{one.source.name}</a><span>{say.sourceFails(at(one.since), one.reason)}</span></li>{/each}
+		{#each found.unread as one (one.source.id)}<li class="line queue"><a href="/set-up/services">{say.repositoryOf(one.source.name)}</a><span>{say.sourceFails(at(one.since), one.reason)}</span></li>{/each}
 		{#if found.in_trouble}<li><a href="/set-up/troubles">{say.troubles(found.in_trouble)}</a></li>{/if}
 		{#if found.given_up}<li><a href="/set-up/events-out">{say.givenUp(found.given_up)}</a></li>{/if}
 		{#if !fails}<li class="soft">{say.nothingFails}</li>{/if}

@@ -37,7 +37,7 @@
 		<p class="soft">{say.yours}</p>
 	{:else}
 		<label class="reason">{common.reason}<textarea class="field" rows="2" bind:value={reason}></textarea></label>
-		<label>{say.inForceFrom} <Instant zone={session.zone} bind:at={from} /></label> <span class="soft">{from === null ? say.atOnce : city(session.zone)}</span>
+		<label>{say.inForceFrom} <Instant zone={column.zone} bind:at={from} /></label> <span class="soft">{from === null ? say.atOnce : city(column.zone)}</span>
 		{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
 		<button class="button" disabled={busy} onclick={adopt}>{say.adoptVersion(draft)}</button>
 	{/if}

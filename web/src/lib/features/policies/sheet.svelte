@@ -56,7 +56,7 @@
 		<div class="tall side">
 			{#if done}<p class="done" role="status">{done}</p>{/if}
 			{#if tab === 'versions'}
-				<Versions environment={column.environment.id} zone={session.zone} version={column.version} />
+				<Versions environment={column.environment.id} zone={column.zone} version={column.version} />
 			{:else}
 				<div class="read"><Changes {writing} /></div>
 				<Keep {writing} {onkept} />

@@ -9,6 +9,8 @@
 	import Things from './things.svelte';
 
 	type Service = Schemas['Service'];
+	/** Whether the repository need not be read before it is kept. */
+	let untried = $state(false);
 	type Routes = { routes: Record<string, Schemas['Route']>; groups: Schemas['Named'][] };
 	const setting: Landscape<Service, Routes> = new Landscape<Service, Routes>(
 		async () => {
@@ -16,7 +18,7 @@
 			return { things, routes, groups };
 		},
 		(name) => api.GET('/api/services/{name}', { params: { path: { name } } }),
-		(name, body, header) => data(api.PUT('/api/services/{name}', { params: { path: { name }, header }, body })),
+		(name, body, header) => data(api.PUT('/api/services/{name}', { params: { path: { name }, header, query: untried ? { untried } : {} }, body })),
 		() => ({ title: '', repository: '', paths: [], route: Object.keys(setting.found?.routes ?? {})[0] ?? '', urgent_route: null, group: null }),
 		'service',
 		(name) => data(api.DELETE('/api/services/{name}', { params: { path: { name } } })),
@@ -33,6 +35,7 @@
 		<Field label={say.repository} hint={say.repositoryHint} fault={setting.faults['/repository']}>
 			{#snippet children({ id })}<input {id} class="field mono" required maxlength="500" bind:value={draft.repository} />{/snippet}
 		</Field>
+		{#if setting.faults['/repository']}<label class="wide"><input type="checkbox" bind:checked={untried} /> {say.untried}</label>{/if}
 		<Field label={say.paths} hint={say.pathsHint} fault={setting.faults['/paths/0']}>
 			{#snippet children({ id })}<input {id} class="field mono" value={draft.paths.join(' ')} onchange={(event) => (draft.paths = wordsOf(event.currentTarget.value))} />{/snippet}
 		</Field>
