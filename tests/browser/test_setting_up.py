@@ -166,6 +166,9 @@ def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit):
     admin.get_by_label("Name for policies").fill("zoe")
     admin.get_by_label("Name", exact=True).first.fill("Zoe Zander")
     admin.get_by_label("Mail address").fill("ilse@corvale.example")
+    # Nobody is given a role that was not chosen for them.
+    expect(admin.get_by_role("button", name="Save", exact=True)).to_be_disabled()
+    admin.get_by_role("group", name="Roles").get_by_label("approver").check()
     admin.get_by_role("group", name="Groups").get_by_label("security").check()
     admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_text("is somebody else's")).to_be_visible()
@@ -259,8 +262,33 @@ def test_the_landscape_is_set_up(visit):
     admin.get_by_role("button", name="Set up a service").click()
     admin.get_by_label("Name").fill("depot-screens")
     admin.get_by_label("Title").fill("Depot screens")
-    admin.get_by_label("Repository").fill("taps-portal")
+    admin.get_by_label("Repository").fill("taps-protal")
     admin.get_by_label("Route", exact=True).select_option("Depot route")
     admin.get_by_role("button", name="Save", exact=True).click()
-    expect(admin.get_by_role("button").filter(has_text="Depot screens")).to_contain_text("Depot route")
+    expect(admin.get_by_role("alert")).to_contain_text("taps-protal cannot be read")
+    admin.get_by_label("Repository").fill("taps-portal")
+    admin.get_by_role("button", name="Save", exact=True).click()
+    screens = admin.get_by_role("button").filter(has_text="Depot screens")
+    expect(screens).to_contain_text("Depot route")
     assert visit("ilse", "/set-up/services").get_by_role("button", name="Set up a service").count() == 0
+    a_policy_to_begin_with(visit)
+
+    # What was set up by mistake goes, in the order in which it is needed.
+    screens.click()
+    admin.get_by_role("button", name="Delete").click()
+    sure(admin, "Delete")
+    expect(admin.get_by_role("status").filter(has_text="Depot screens is deleted.")).to_be_visible()
+
+
+def a_policy_to_begin_with(visit):
+    """Nobody faces an empty page; the draft then waits on the Desk of who may adopt it."""
+    marco = visit("marco", "/policies?of=depot")
+    begin = marco.get_by_role("region", name="Begin with")
+    begin.get_by_label("The first seat is for").select_option("security")
+    begin.get_by_role("button", name="Two seats").click()
+    expect(marco.get_by_label("Source")).to_contain_text("group: security")
+    marco.get_by_role("button", name="Save as a draft").click()
+    expect(marco.get_by_text("drafted", exact=False).first).to_be_visible()
+    waits = visit("chiara").get_by_role("region", name="A policy waits to be adopted")
+    expect(waits).to_contain_text("Depot")
+    expect(waits).to_contain_text("Marco")

@@ -1,5 +1,7 @@
 """How the installation fares: for those who keep it up, for what watches it, and for every screen."""
 
+import time
+
 from fastapi import Request, Response
 
 from dogana.service.house import first_steps, metrics, readiness, state
@@ -12,6 +14,7 @@ from dogana.web.routing import OpenMetrics, router_of
 
 router = router_of("house")
 outside = router_of("house", prefix="")
+_GOOD_SECONDS = 1.0
 
 
 class Alive(View):
@@ -33,9 +36,14 @@ async def live() -> Alive:
 
 
 @outside.get("/health/ready", responses={503: {"model": Readiness, "description": "Something is missing"}})
-async def ready(response: Response, backend: UsesBackend) -> Readiness:
+async def ready(request: Request, response: Response, backend: UsesBackend) -> Readiness:
     """Whether everything is there that work needs: database, schema, keys, a worker, the ledger's order."""
-    found = await readiness.readiness(backend)
+    now = time.monotonic()
+    kept: tuple[float, Readiness] | None = getattr(request.app.state, "ready", None)
+    # It is open to everybody, and asks the database: however often it is asked, that is asked once a second.
+    found = kept[1] if kept and now - kept[0] < _GOOD_SECONDS else await readiness.readiness(backend)
+    if kept is None or found is not kept[1]:
+        request.app.state.ready = (now, found)
     response.status_code = 200 if found.ready else 503
     return found
 

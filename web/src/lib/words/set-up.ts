@@ -31,7 +31,7 @@ export const services = {
 	none: 'No service yet. What a pipeline asks for must belong to one.',
 	begin: 'Set up a service',
 	nameHint: 'Small letters, figures and hyphens; pipelines call it by this.',
-	untried: 'Save it untried: the repository is still to come',
+	untried: 'Save it untried: its source is still to come',
 	repository: 'Repository',
 	repositoryHint: 'A path below the repository root, or an address.',
 	paths: 'Paths',

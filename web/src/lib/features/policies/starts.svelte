@@ -1,6 +1,6 @@
 <!-- Policies to begin with, for an environment that has none: nobody faces an empty page. -->
 <script lang="ts">
-	import { api, data, type Schemas } from '$lib/api/client';
+	import { api, data, saying, type Schemas } from '$lib/api/client';
 	import { Loader } from '$lib/state/loader.svelte';
 	import { starts as say } from '$lib/words/policies';
 
@@ -19,10 +19,18 @@
 			second = found[1]?.id ?? first;
 		}
 	).follow();
-	const asked = new Loader(
-		() => data(api.GET('/api/environments/{environment}/policy-starts', { params: { path: { environment }, query: first ? { group: [first, second] } : {} } })),
-		(found) => (points = found)
-	).follow(() => [first, second]);
+	/** With the seats as they are chosen now: what was read before they were changed is not what is meant. */
+	const read = () => data(api.GET('/api/environments/{environment}/policy-starts', { params: { path: { environment }, query: first ? { group: [first, second] } : {} } }));
+	const asked = new Loader(read, (found) => (points = found)).follow(() => groups);
+
+	async function pick(name: string) {
+		try {
+			const one = (await read()).find((point) => point.name === name);
+			if (one) onpick(one.document);
+		} catch (error) {
+			asked.failed = saying(error);
+		}
+	}
 </script>
 
 <section aria-label={say.heading}>
@@ -37,7 +45,7 @@
 	{#if asked.failed}<p role="alert">{asked.failed}</p>{/if}
 	<ul>
 		{#each points as one (one.name)}
-			<li><button class="button" onclick={() => onpick(one.document)}>{say.names[one.name].title}</button> <span>{say.names[one.name].about}</span></li>
+			<li><button class="button" onclick={() => void pick(one.name)}>{say.names[one.name].title}</button> <span>{say.names[one.name].about}</span></li>
 		{/each}
 	</ul>
 </section>
