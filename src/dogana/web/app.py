@@ -3,6 +3,7 @@
 import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from importlib.util import find_spec
 
 from fastapi import FastAPI
 from starlette.datastructures import MutableHeaders
@@ -11,6 +12,7 @@ from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dogana import __version__
+from dogana.core.errors import MisconfiguredError
 from dogana.core.policy.document import policy_schema
 from dogana.service.backend import Backend
 from dogana.settings import Settings
@@ -66,7 +68,8 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
         # By the usual variables (OTEL_EXPORTER_OTLP_ENDPOINT and so on), where the extra `traces` is there.
-        telemetry={"auto_configure": _traced()},
+        # Logs and metrics have ways of their own, and what is logged of a fault stays here.
+        telemetry={"auto_configure": _traced(), "logs": False, "metrics": False},
     )
     app.state.settings = settings
     app.state.backend = backend
@@ -116,7 +119,19 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
 
 
 def _traced() -> bool:
-    return any(name.startswith("OTEL_EXPORTER_OTLP_") for name in os.environ)
+    """Whether traces are asked for.
+
+    Raises:
+        MisconfiguredError: where they are, and cannot be had.
+    """
+    name = next((one for one in _COLLECTORS if os.environ.get(one)), None)
+    if name is None:
+        return False
+    if not os.environ[name].startswith(("http://", "https://")):
+        raise MisconfiguredError(f"{name} is no http or https address of a collector: {os.environ[name]}.")
+    if find_spec("opentelemetry.sdk") is None:
+        raise MisconfiguredError(f"{name} asks for traces, which take `pip install dogana[traces]`.")
+    return True
 
 
 class Heads:
@@ -170,6 +185,7 @@ class Headers:
         await self._app(scope, receive, sending if scope["type"] == "http" else send)
 
 
+_COLLECTORS = ("OTEL_EXPORTER_OTLP_TRACES_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT")
 _DOCUMENT: dict[str, object] = {}
 """What the routes are described as. They are the same in every application of a process."""
 

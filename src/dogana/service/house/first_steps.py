@@ -40,10 +40,14 @@ class FirstSteps(View):
     steps: list[FirstStep]
 
 
-async def first_steps(backend: Backend, actor: Actor) -> FirstSteps:
-    """What is done and what is left."""
+async def first_steps(backend: Backend, actor: Actor, *, whole: bool = True) -> FirstSteps:
+    """What is done and what is left; nothing where that is over, unless the whole is asked for."""
     actor.must(Right.READ)
     now = backend.clock()
+    async with backend.database.transaction() as session:
+        asked = await house.anything_asked_for(session)
+    if asked and not whole:
+        return FirstSteps(under_way=False, steps=[])
     works = any(one.kind == "worker" and one.alive for one in await processes.running(backend))
     async with backend.database.transaction() as session:
         keys = await key_fault(session, backend.keyring) is None
@@ -72,7 +76,6 @@ async def first_steps(backend: Backend, actor: Actor) -> FirstSteps:
             "source": bool(await sources.sources(session)),
             "token": can_ask,
         }
-        asked = await house.anything_asked_for(session)
     missing = [Named(id=one.id, name=one.title) for one in open_still]
     steps = [
         FirstStep(name=name, done=done[name], missing=missing if name == "policy" else []) for name in done

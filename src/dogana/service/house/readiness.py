@@ -1,7 +1,9 @@
 """Whether an installation can do its work now, and what keeps it from it, each in one sentence."""
 
+import time
 from datetime import timedelta
 from typing import Literal
+from weakref import WeakKeyDictionary
 
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
@@ -13,13 +15,14 @@ from dogana.service.backend import Backend
 from dogana.service.house import processes
 from dogana.service.sealing import Keyring
 from dogana.service.shapes import View
-from dogana.store import Session, house, ledger
+from dogana.store import Database, Session, house, ledger
 from dogana.store.migrate import revisions
 
 _NO_KEY = (
     "There is no sealing key, so nothing can depart: make one with dogana seal new FILE, and name the file "
     "in DOGANA_SEALING_KEYS_FILE."
 )
+_GOOD_SECONDS = 1.0
 _SEQUENCER_LAG = timedelta(seconds=30)
 
 CheckName = Literal["database", "schema", "keys", "worker", "ledger"]
@@ -41,6 +44,9 @@ class Readiness(View):
     checks: list[Check]
 
 
+_KEPT: WeakKeyDictionary[Database, tuple[float, Readiness]] = WeakKeyDictionary()
+
+
 async def readiness(backend: Backend) -> Readiness:
     """Look at everything that must be there for work to go on; nothing is raised, it is said."""
     try:
@@ -50,10 +56,20 @@ async def readiness(backend: Backend) -> Readiness:
     return Readiness(ready=all(one.ok for one in checks), checks=checks)
 
 
+async def lately(backend: Backend) -> Readiness:
+    """The same, as it was within the last second: every screen asks, and whoever watches it."""
+    now, kept = time.monotonic(), _KEPT.get(backend.database)
+    if kept is not None and now - kept[0] < _GOOD_SECONDS:
+        return kept[1]
+    found = await readiness(backend)
+    _KEPT[backend.database] = (time.monotonic(), found)
+    return found
+
+
 async def lacking(backend: Backend, actor: Actor) -> list[str]:
     """What keeps the installation from its work, for every screen; nothing where all is well."""
     actor.must(Right.READ)
-    found = [one.says for one in (await readiness(backend)).checks if not one.ok]
+    found = [one.says for one in (await lately(backend)).checks if not one.ok]
     try:
         told = {says for one in await processes.running(backend) if one.alive for says in one.lacks}
     except AwayError:

@@ -1,8 +1,8 @@
 """How the installation fares: for those who keep it up, for what watches it, and for every screen."""
 
-import time
+from typing import Annotated
 
-from fastapi import Request, Response
+from fastapi import Query, Request, Response
 
 from dogana.service.house import first_steps, metrics, readiness, state
 from dogana.service.house.first_steps import FirstSteps
@@ -14,7 +14,6 @@ from dogana.web.routing import OpenMetrics, router_of
 
 router = router_of("house")
 outside = router_of("house", prefix="")
-_GOOD_SECONDS = 1.0
 
 
 class Alive(View):
@@ -36,14 +35,9 @@ async def live() -> Alive:
 
 
 @outside.get("/health/ready", responses={503: {"model": Readiness, "description": "Something is missing"}})
-async def ready(request: Request, response: Response, backend: UsesBackend) -> Readiness:
+async def ready(response: Response, backend: UsesBackend) -> Readiness:
     """Whether everything is there that work needs: database, schema, keys, a worker, the ledger's order."""
-    now = time.monotonic()
-    kept: tuple[float, Readiness] | None = getattr(request.app.state, "ready", None)
-    # It is open to everybody, and asks the database: however often it is asked, that is asked once a second.
-    found = kept[1] if kept and now - kept[0] < _GOOD_SECONDS else await readiness.readiness(backend)
-    if kept is None or found is not kept[1]:
-        request.app.state.ready = (now, found)
+    found = await readiness.lately(backend)
     response.status_code = 200 if found.ready else 503
     return found
 
@@ -61,9 +55,9 @@ async def house(actor: Reader, backend: UsesBackend) -> HouseState:
 
 
 @router.get("/house/first-steps")
-async def steps(actor: Reader, backend: UsesBackend) -> FirstSteps:
-    """What comes first in a new installation, in order, and what of it is done."""
-    return await first_steps.first_steps(backend, actor)
+async def steps(actor: Reader, backend: UsesBackend, whole: Annotated[bool, Query()] = False) -> FirstSteps:
+    """What comes first in a new installation, and what of it is done; once that is over, if asked for."""
+    return await first_steps.first_steps(backend, actor, whole=whole)
 
 
 @router.get("/house/lacking")

@@ -5,6 +5,10 @@
 	import { firstSteps as say } from '$lib/words/house';
 	import { house } from './house.svelte';
 
+	$effect(() => {
+		if (!house.beginning) void house.whole();
+	});
+
 	/** Policies are written by their owners, the rest is set up by administrators. */
 	const mayDo = (name: string) => session.may(name === 'policy' ? 'write policy' : 'administer');
 </script>

@@ -13,6 +13,11 @@ class House {
 	readonly next = $derived(this.steps.find((one) => !one.done));
 	readonly done = $derived(this.steps.filter((one) => one.done).length);
 
+	/** All of them, though they may be over: for the view that lists them. */
+	async whole(): Promise<void> {
+		this.steps = (await data(api.GET('/api/house/first-steps', { params: { query: { whole: true } } }))).steps;
+	}
+
 	/** Look now, again whenever something happens, and now and then: a process that dies tells nobody. */
 	follow(version: () => number): void {
 		let beats = $state(0);
@@ -30,7 +35,8 @@ class House {
 				this.steps = found?.steps ?? [];
 				this.beginning = found?.under_way ?? false;
 			}
-		).follow(() => [version(), this.beginning ? beats : 0]);
+			// Once they are over they are over for good: then nothing that happens asks again.
+		).follow(() => (this.beginning ? [version(), beats] : session.me));
 	}
 }
 

@@ -1,6 +1,7 @@
 <!-- Putting a draft in force: by somebody else than who wrote it, now or from a time on. -->
 <script lang="ts">
 	import { api, data, saying, type Board } from '$lib/api/client';
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { city } from '$lib/time/time';
 	import Instant from '$lib/ui/instant.svelte';
@@ -14,6 +15,19 @@
 	let refused = $state('');
 	let busy = $state(false);
 	const own = $derived(column.draft_by?.id === session.me?.id);
+
+	async function drop() {
+		if (!(await sure(say.deleteDraftNow(draft), common.takeItAway))) return;
+		busy = true;
+		try {
+			await data(api.DELETE('/api/environments/{environment}/policies/{version}', { params: { path: { environment: column.environment.id, version: draft } } }));
+			await onadopted(say.deleted(draft));
+		} catch (error) {
+			refused = saying(error);
+		} finally {
+			busy = false;
+		}
+	}
 
 	async function adopt() {
 		busy = true;
@@ -33,14 +47,15 @@
 
 <section aria-label={say.adopt}>
 	<h3>{say.adoptVersion(draft)}</h3>
+	{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
 	{#if own}
 		<p class="soft">{say.yours}</p>
 	{:else}
 		<label class="reason">{common.reason}<textarea class="field" rows="2" bind:value={reason}></textarea></label>
 		<label>{say.inForceFrom} <Instant zone={column.zone} bind:at={from} /></label> <span class="soft">{from === null ? say.atOnce : city(column.zone)}</span>
-		{#if refused}<p role="alert" class="refused">{refused}</p>{/if}
 		<button class="button" disabled={busy} onclick={adopt}>{say.adoptVersion(draft)}</button>
 	{/if}
+	<button class="button quiet" disabled={busy} onclick={drop}>{say.deleteDraft(draft)}</button>
 </section>
 
 <style>

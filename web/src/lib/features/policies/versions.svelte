@@ -39,7 +39,7 @@
 	{#each versions as one (one.version)}
 		<li>
 			<b>{say.version(one.version)}</b>
-			{#if one.in_force_from}{say.adopted(one.adopter?.name ?? null, at(one.in_force_from))}{:else}{say.draft}{/if}
+			{#if one.in_force_from}{say.adopted(one.adopter?.name ?? null, at(one.in_force_from))}{:else}{one.dropped_at ? say.letBe : say.draft}{/if}
 			<span class="soft">{say.drafted(one.author.name, at(one.drafted_at))}</span>
 		</li>
 	{/each}

@@ -2,7 +2,6 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { untrack } from 'svelte';
-	import { sure } from '$lib/state/asked.svelte';
 	import { api, data, type Schemas } from '$lib/api/client';
 	import { ROLES, wordsOf } from '$lib/words';
 	import { Typed } from '$lib/state/typed.svelte';
@@ -12,6 +11,7 @@
 	import Choices from './choices.svelte';
 	import Field from './field.svelte';
 	import GroupForm from './group-form.svelte';
+	import PersonActs from './person-acts.svelte';
 	import Seconding from './seconding.svelte';
 	import { oneAlone, Outcome } from './second.svelte';
 	import { Setting } from './setting.svelte';
@@ -24,6 +24,7 @@
 	setting.follow();
 
 	const outcome = new Outcome();
+	const person = $derived(setting.found?.people.find((one) => one.id === open));
 	/** Whose form is open; an empty one for somebody new. */
 	let open = $state<string | null>(null);
 	let draft = $state<Draft>(nobody());
@@ -64,26 +65,6 @@
 		open = null;
 		typed.sent();
 		outcome.take(sent.value);
-	}
-	async function invite(name: string) {
-		const sent = await setting.send(() => data(api.POST('/api/people/{name}/invitation', { params: { path: { name } } })));
-		if (sent) outcome.take(sent.value);
-	}
-	async function disable(name: string) {
-		if (!(await sure(say.disableNow(draft.name), say.disable))) return;
-		const title = draft.name;
-		const sent = await setting.send(() => data(api.DELETE('/api/people/{name}', { params: { path: { name } } })));
-		if (!sent) return;
-		open = null;
-		outcome.says = say.gone(title, sent.value.how);
-	}
-	async function enable(name: string) {
-		const sent = await setting.send(() => data(api.POST('/api/people/{name}/enable', { params: { path: { name } } })));
-		if (sent) outcome.take(sent.value);
-	}
-	async function endAccess(name: string) {
-		if (!(await sure(say.endAccessNow(draft.name), say.endAccess))) return;
-		if (await setting.send(() => data(api.POST('/api/people/{name}/end-access', { params: { path: { name } } })))) outcome.says = say.ended(draft.name);
 	}
 </script>
 
@@ -139,13 +120,7 @@
 		<div class="acts">
 			<button class="button main" disabled={setting.busy || draft.roles.length === 0}>{common.keepIt}</button>
 			<button class="button quiet" type="button" onclick={() => (open = null)}>{common.leaveIt}</button>
-			{#if open}
-				<a class="underline" href="/ledger?person={open}">{say.whatTheyDecided}</a>
-				{#if !draft.machine}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void invite(draft.id)}>{say.invite}</button>{/if}
-				<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void endAccess(draft.id)}>{say.endAccess}</button>
-				{#if setting.found?.people.find((one) => one.id === open)?.disabled_at}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void enable(draft.id)}>{say.enable}</button>
-				{:else}<button class="button quiet" type="button" disabled={setting.busy} onclick={() => void disable(draft.id)}>{say.disable}</button>{/if}
-			{/if}
+			{#if person}<PersonActs {person} {setting} {outcome} ongone={() => (open = null)} />{/if}
 		</div>
 	</form>
 {/snippet}
