@@ -270,7 +270,7 @@ async def test_everybody_at_once_and_nobody_waits_for_long(world: World):
 
 
 SET_UP = {
-    "/api/services/new-one": {"title": "New", "repository": "new.git", "route": "standard"},
+    "/api/services/new-one": {"title": "New", "repository": "taps-portal", "route": "standard"},
     "/api/environments/new-one": {"title": "New", "zone": "Europe/Rome", "departs": "at once"},
     "/api/travel-routes/new-one": {"title": "New", "legs": [["bench"]]},
     "/api/groups/new-one": {"title": "New"},

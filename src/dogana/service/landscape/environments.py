@@ -270,19 +270,7 @@ async def keep_service(
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        urgent = {row.id: row.lets_in is not None for row in await landscape.routes(session)}
-        faults = [
-            (f"/{key}", "unknown" if route not in urgent else "the wrong kind of route")
-            for key, route, kind in (
-                ("route", wanted.route, False),
-                ("urgent_route", wanted.urgent_route, True),
-            )
-            if route is not None and urgent.get(route) is not kind
-        ]
-        if faults:
-            raise InvalidError("The service cannot travel like this.", fields=faults)
-        if wanted.group is not None and wanted.group not in await people.group_titles(session):
-            raise InvalidError("There is no such group.", fields=[("/group", "unknown")])
+        await must_travel(session, wanted)
         row = await landscape.service(session, name, lock=True)
         old = _service(row) if row else None
         _as_expected(old, expected)
@@ -296,6 +284,27 @@ async def keep_service(
         row.group_id, row.retired_at = wanted.group, None
         await _say(backend, session, actor, "service", name, old, wanted)
     return wanted
+
+
+async def must_travel(session: Session, wanted: Service) -> None:
+    """See that a service's routes and its group are there.
+
+    Raises:
+        InvalidError: for an unknown route, one of the wrong kind, or an unknown group.
+    """
+    urgent = {row.id: row.lets_in is not None for row in await landscape.routes(session)}
+    faults = [
+        (f"/{key}", "unknown" if route not in urgent else "the wrong kind of route")
+        for key, route, kind in (
+            ("route", wanted.route, False),
+            ("urgent_route", wanted.urgent_route, True),
+        )
+        if route is not None and urgent.get(route) is not kind
+    ]
+    if faults:
+        raise InvalidError("The service cannot travel like this.", fields=faults)
+    if wanted.group is not None and wanted.group not in await people.group_titles(session):
+        raise InvalidError("There is no such group.", fields=[("/group", "unknown")])
 
 
 async def must_know(session: Session, *, environment: str | None, service: str | None) -> None:

@@ -5,9 +5,10 @@ from datetime import timedelta
 import structlog
 
 from dogana.core.errors import InvalidError, RepositoryError
+from dogana.core.words import lower_first, sentence
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.landscape.environments import Service
+from dogana.service.landscape.environments import Service, must_travel
 from dogana.service.sources.registry import load
 from dogana.store import landscape
 
@@ -27,9 +28,12 @@ async def must_be_read(backend: Backend, actor: Actor, name: str, wanted: Servic
         row = await landscape.service(session, name)
         if row is not None and row.repository == wanted.repository:
             return
+        # What is wrong with the rest is said without asking anybody.
+        await must_travel(session, wanted)
     why = await _unread(backend, wanted.repository)
     if why is not None:
-        says = f"{wanted.repository} cannot be read: {why} Save it untried if it is still to come."
+        unread = sentence(f"{wanted.repository} cannot be read: {lower_first(why)}")
+        says = f"{unread} Save it untried if it is still to come."
         raise InvalidError(says, fields=[("/repository", why)])
 
 
