@@ -93,6 +93,7 @@ Sealed = ClearanceKeyRow | SealedValueRow | SourceRow | SenderRow | SubscriberRo
 async def everything_sealed(session: AsyncSession) -> list[Sealed]:
     """Every row that holds something sealed, locked."""
     out: list[Sealed] = []
-    for table in (ClearanceKeyRow, SealedValueRow, SourceRow, SenderRow, SubscriberRow):
+    # In the order in which a set-up document sets them up.
+    for table in (ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, SealedValueRow):
         out += list(await session.scalars(select(table).with_for_update(key_share=True)))
     return out
