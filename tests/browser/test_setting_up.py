@@ -39,6 +39,9 @@ def test_a_source_is_tried_mended_and_seen_failing_and_well_again(visit, live: L
     tracker = live.instance.process("tracker")
     tracker.send_signal(signal.SIGSTOP)
     try:
+        # Whatever was inspected before it stood still is inspected once more.
+        source(admin, "The ticket tracker").click()
+        admin.get_by_role("button", name="Save").click()
         expect(alarms).to_contain_text("did not answer in time", timeout=40_000)
         expect(source(admin, "The ticket tracker")).to_contain_text("failing since just now", timeout=20_000)
         alarms.click()
@@ -265,7 +268,7 @@ def test_the_landscape_is_set_up(visit):
     admin.get_by_label("Repository").fill("taps-protal")
     admin.get_by_label("Route", exact=True).select_option("Depot route")
     admin.get_by_role("button", name="Save", exact=True).click()
-    expect(admin.get_by_role("alert")).to_contain_text("taps-protal cannot be read")
+    expect(admin.get_by_role("alert")).to_contain_text("The repository taps-protal cannot be read")
     admin.get_by_label("Repository").fill("taps-portal")
     admin.get_by_role("button", name="Save", exact=True).click()
     screens = admin.get_by_role("button").filter(has_text="Depot screens")

@@ -32,7 +32,7 @@ async def must_be_read(backend: Backend, actor: Actor, name: str, wanted: Servic
         await must_travel(session, wanted)
     why = await _unread(backend, wanted.repository)
     if why is not None:
-        unread = sentence(f"{wanted.repository} cannot be read: {lower_first(why)}")
+        unread = sentence(f"the repository {wanted.repository} cannot be read: {lower_first(why)}")
         says = f"{unread} Save it untried if it is still to come."
         raise InvalidError(says, fields=[("/repository", why)])
 

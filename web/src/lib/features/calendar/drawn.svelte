@@ -14,7 +14,7 @@
 
 	/** Whoever opened the form without a pointer goes on in it. */
 	function focusedByKey(field: HTMLInputElement) {
-		if (shape.keyed) field.focus();
+		if (shape.keyed || document.activeElement instanceof HTMLButtonElement) field.focus();
 	}
 </script>
 
