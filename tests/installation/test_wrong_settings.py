@@ -63,7 +63,7 @@ WRONG = {
 }
 
 
-@pytest.mark.parametrize(("case", "command"), zip(WRONG, cycle(["serve", "work"]), strict=False))
+@pytest.mark.parametrize(("case", "command"), [*zip(WRONG, cycle(["serve", "work"]), strict=False)])
 def test_a_wrong_setting_is_said_in_one_sentence(well, case, command):
     """At the start of either process, by its exit code and on one line; a password is not repeated."""
     wrong, code, says = WRONG[case]
