@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import Select, delete, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -67,9 +67,8 @@ class Queue:
     """Since when the first of it is due."""
 
 
-async def queues(session: AsyncSession, at: datetime) -> dict[str, Queue]:
-    """What is due at an instant and not done: inspections, entries without index, deliveries, events."""
-    due = {
+def _due(at: datetime) -> dict[str, Select[int, datetime]]:
+    return {
         "inspections": select(func.count(), func.min(PromotionRow.inspect_at)).where(
             is_pending, PromotionRow.inspect_at <= at
         ),
@@ -83,11 +82,17 @@ async def queues(session: AsyncSession, at: datetime) -> dict[str, Queue]:
         ),
         "events": select(func.count(), func.min(ArrivalRow.arrived_at)).where(ArrivalRow.state == "waiting"),
     }
-    found = {}
-    for name, query in due.items():
-        length, since = (await session.execute(query)).one()
-        found[name] = Queue(length=length, since=since)
-    return found
+
+
+async def queue(session: AsyncSession, name: str, at: datetime) -> Queue:
+    """One of the kinds of work below."""
+    length, since = (await session.execute(_due(at)[name])).one()
+    return Queue(length=length, since=since)
+
+
+async def queues(session: AsyncSession, at: datetime) -> dict[str, Queue]:
+    """What is due at an instant and not done: inspections, entries without index, deliveries, events."""
+    return {name: await queue(session, name, at) for name in _due(at)}
 
 
 async def failing(session: AsyncSession) -> list[SourceRow]:

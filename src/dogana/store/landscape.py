@@ -34,6 +34,20 @@ async def services(session: AsyncSession, *, retired: bool = False) -> list[Serv
     return list(await session.scalars(query if retired else query.where(ServiceRow.retired_at.is_(None))))
 
 
+async def repositories_due(session: AsyncSession, before: datetime, limit: int) -> list[tuple[str, str]]:
+    """Services whose repository was not looked at since an instant, with where it lies; the longest first."""
+    query = (
+        select(ServiceRow.id, ServiceRow.repository)
+        .where(
+            ServiceRow.retired_at.is_(None),
+            ServiceRow.repository_tried_at.is_(None) | (ServiceRow.repository_tried_at <= before),
+        )
+        .order_by(ServiceRow.repository_tried_at.nulls_first(), ServiceRow.id)
+        .limit(limit)
+    )
+    return [(row[0], row[1]) for row in await session.execute(query)]
+
+
 async def environment(
     session: AsyncSession, environment_id: str, *, lock: bool = False
 ) -> EnvironmentRow | None:

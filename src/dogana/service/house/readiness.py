@@ -147,7 +147,7 @@ async def _checks(backend: Backend) -> list[Check]:
             return [_check("database"), _check("schema", schema)]
         keys = await key_fault(session, backend.keyring)
         now = await house.now(session)
-        waiting = (await house.queues(session, backend.clock()))["ledger"]
+        waiting = await house.queue(session, "ledger", backend.clock())
     workers = [one for one in await processes.running(backend) if one.kind == "worker"]
     worker = _worker_fault(workers)
     since = waiting.since

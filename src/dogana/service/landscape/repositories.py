@@ -41,11 +41,7 @@ async def look_due(backend: Backend) -> None:
     """Look whether repositories can still be read, each every ten minutes; news is kept, and logged."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        due = [
-            (one.id, one.repository)
-            for one in await landscape.services(session)
-            if one.repository_tried_at is None or one.repository_tried_at <= now - _EVERY
-        ][:_AT_ONCE]
+        due = await landscape.repositories_due(session, now - _EVERY, _AT_ONCE)
     read: dict[str, str | None] = {}
     for name, repository in due:
         # Several services may lie in one repository.

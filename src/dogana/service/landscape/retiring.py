@@ -47,10 +47,7 @@ async def remove_environment(backend: Backend, actor: Actor, name: str) -> Remov
         _must_be_free(row.title, "inherited by", heirs)
         previews = [one.title for one in await landscape.environments(session) if one.made_from_id == name]
         _must_be_free(row.title, "the template of", previews)
-        if await removal.went(session, row):
-            return _gone(backend, session, actor, "environment", name, row.title)
-        row.removed_at = backend.clock()
-        return _retired(backend, session, actor, "environment", name, row.title)
+        return await _taken_away(backend, session, actor, "environment", row)
 
 
 async def remove_route(backend: Backend, actor: Actor, name: str) -> Removed:
@@ -73,10 +70,7 @@ async def remove_route(backend: Backend, actor: Actor, name: str) -> Removed:
         ]
         _must_be_free(row.title, "travelled by", travel)
         _must_be_empty(row.title, [one for one in await _under_way(session) if one.route_id == name])
-        if await removal.went(session, row):
-            return _gone(backend, session, actor, "route", name, row.title)
-        row.retired_at = backend.clock()
-        return _retired(backend, session, actor, "route", name, row.title)
+        return await _taken_away(backend, session, actor, "route", row)
 
 
 async def remove_service(backend: Backend, actor: Actor, name: str) -> Removed:
@@ -92,10 +86,7 @@ async def remove_service(backend: Backend, actor: Actor, name: str) -> Removed:
         if row is None or row.retired_at is not None:
             raise NotFoundError(f"There is no service {name}.")
         _must_be_empty(row.title, [one for one in await _under_way(session) if one.service_id == name])
-        if await removal.went(session, row):
-            return _gone(backend, session, actor, "service", name, row.title)
-        row.retired_at = backend.clock()
-        return _retired(backend, session, actor, "service", name, row.title)
+        return await _taken_away(backend, session, actor, "service", row)
 
 
 async def _under_way(session: Session) -> list[PromotionRow]:
@@ -119,22 +110,19 @@ _Kind = Literal["environment", "route", "service"]
 _Row = EnvironmentRow | RouteRow | ServiceRow
 
 
-def _gone(backend: Backend, session: Session, actor: Actor, kind: _Kind, name: str, title: str) -> Removed:
-    says = f"{actor.name} deleted the {kind} {title}, to which nothing on record refers."
-    _say(backend, session, actor, Action.DELETE, says, kind, name)
-    return Removed(how="deleted")
-
-
-def _retired(backend: Backend, session: Session, actor: Actor, kind: _Kind, name: str, title: str) -> Removed:
-    says = f"{actor.name} retired the {kind} {title}; its history stays."
-    _say(backend, session, actor, Action.RETIRE, says, kind, name)
-    return Removed(how="retired")
-
-
-def _say(
-    backend: Backend, session: Session, actor: Actor, action: Action, says: str, kind: _Kind, name: str
-) -> None:
-    now = backend.clock()
+async def _taken_away(backend: Backend, session: Session, actor: Actor, kind: _Kind, row: _Row) -> Removed:
+    """Delete it where nothing on record refers to it, and retire it where something does; on record."""
+    now, name, title = backend.clock(), row.id, row.title
+    deleted = await removal.went(session, row)
+    if isinstance(row, EnvironmentRow):
+        # As previews are that came to their end.
+        row.removed_at = None if deleted else now
+    else:
+        row.retired_at = None if deleted else now
+    did = f"{actor.name} {'deleted' if deleted else 'retired'} the {kind} {title}"
+    says = f"{did}, to which nothing on record refers." if deleted else f"{did}; its history stays."
     environment = name if kind == "environment" else None
+    action = Action.DELETE if deleted else Action.RETIRE
     record(session, actor, action, says, now, environment=environment, details={kind: name})
     promotions.schedule_inspection(session, now)
+    return Removed(how="deleted" if deleted else "retired")

@@ -73,11 +73,9 @@ async def enable(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
         waits = await dual_control.ask(backend, session, actor, change)
         if waits is not None:
             return ChangeOutcome(waits=waits)
-        row.disabled_at = None
-        now = backend.clock()
+        await enabled(backend, session, change)
         says = f"{actor.name} let {row.name} in again.{ALONE}"
-        record(session, actor, Action.ENABLE, says, now, details=in_entry(change))
-        promotions.schedule_inspection(session, now)
+        record(session, actor, Action.ENABLE, says, backend.clock(), details=in_entry(change))
         announce(session, "people")
         return ChangeOutcome(alone=True)
 
