@@ -12,6 +12,18 @@ from dogana.store import landscape, people
 
 StartName = Literal["open", "two-seats", "guarded"]
 
+_SEATS = """\
+rules:
+  - id: two-seats
+    kind: reviewers
+    title: Two people agree
+    seats:
+      - group: {first}
+      - group: {second}
+  - id: same-bytes
+    kind: sameness
+    title: The bytes that were tested before
+"""
 _OPEN = """\
 # Lets in what was built, and keeps a record of it. For where developers try things.
 format: dogana.policy/1
@@ -28,16 +40,6 @@ _TWO_SEATS = """\
 format: dogana.policy/1
 title: {title}
 zone: {zone}
-rules:
-  - id: two-seats
-    kind: reviewers
-    title: Two people agree
-    seats:
-      - group: {first}
-      - group: {second}
-  - id: same-bytes
-    kind: sameness
-    title: The bytes that were tested before
 """
 _GUARDED = """\
 # Two people agree, within hours in which somebody is there to see it, after a day in the leg before.
@@ -45,16 +47,8 @@ _GUARDED = """\
 format: dogana.policy/1
 title: {title}
 zone: {zone}
-rules:
-  - id: two-seats
-    kind: reviewers
-    title: Two people agree
-    seats:
-      - group: {first}
-      - group: {second}
-  - id: same-bytes
-    kind: sameness
-    title: The bytes that were tested before
+"""
+_HOURS = """\
   - id: soak
     kind: soak
     title: A day in the leg before
@@ -67,7 +61,11 @@ rules:
         from: "09:00"
         until: "16:00"
 """
-_DOCUMENTS: dict[StartName, str] = {"open": _OPEN, "two-seats": _TWO_SEATS, "guarded": _GUARDED}
+_DOCUMENTS: dict[StartName, str] = {
+    "open": _OPEN,
+    "two-seats": _TWO_SEATS + _SEATS,
+    "guarded": _GUARDED + _SEATS + _HOURS,
+}
 
 
 class StartingPoint(View):
