@@ -60,7 +60,9 @@ def test_a_pipeline_asks_and_waits_by_exit_code(live: Live, tmp_path: Path):
     done = dogana(live, *asked, f"--artifact={built}", where, "--note=Closes LEAK-1")
     assert done.returncode == 0, done.stderr
     number = done.stdout.strip()
-    held = dogana(live, "wait", number, "--timeout=0")
+    ends = time.monotonic() + 30
+    while "being inspected" in (held := dogana(live, "wait", number, "--timeout=0")).stdout:
+        assert time.monotonic() < ends
     assert held.returncode == 4
     assert "LEAK-1 does not exist in the tracker" in held.stdout
     headers = {"Authorization": f"Bearer {live.running.requester_token}"}
@@ -84,20 +86,28 @@ def test_waiting_for_what_is_cleared_ends_at_once(live: Live):
 
 
 @pytest.mark.parametrize(
-    ("arguments", "said"),
+    ("arguments", "code", "said"),
     [
-        (("request", "--service=nothing", "--version=1", "--to=bench", "--rev=main"), "/service: unknown"),
-        (("request", "--service=field-app", "--version=9", "--to=bench", "--rev=nope"), "has no commit nope"),
-        (("request", "--service=a", "--version=1", "--to=b", "--artifact=/no/file"), "cannot be read"),
-        (("wait", "999999"), "There is no promotion 999999."),
-        (("ledger", "verify", "/no/file", "--key=AAAA"), "No such file"),
-        (("policy", "check", "/no/file"), "cannot be read"),
+        (
+            ("request", "--service=nothing", "--version=1", "--to=bench", "--rev=main"),
+            64,
+            "/service: unknown",
+        ),
+        (
+            ("request", "--service=field-app", "--version=9", "--to=bench", "--rev=nope"),
+            64,
+            "has no commit nope",
+        ),
+        (("request", "--service=a", "--version=1", "--to=b", "--artifact=/no/file"), 64, "cannot be read"),
+        (("wait", "999999"), 64, "There is no promotion 999999."),
+        (("ledger", "verify", "/no/file", "--key=AAAA"), 69, "/no/file cannot be read: No such file"),
+        (("policy", "check", "/no/file"), 64, "cannot be read"),
     ],
 )
-def test_unusable_input_ends_with_64_and_the_reason(live: Live, arguments, said):
+def test_unusable_input_ends_with_its_code_and_the_reason(live: Live, arguments, code, said):
     """In words, without a traceback."""
     done = dogana(live, *arguments)
-    assert done.returncode == 64
+    assert done.returncode == code
     assert said in done.stderr
     assert "Traceback" not in done.stderr
 

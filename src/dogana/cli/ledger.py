@@ -118,7 +118,9 @@ def replay_command() -> None:
 
 
 def _why(exc: Exception) -> str:
-    return innermost(exc) if isinstance(exc, AwayError) else str(exc)
+    if isinstance(exc, OSError):
+        return f"{exc.filename} cannot be read: {exc.strerror}"
+    return innermost(exc)
 
 
 def _standard_output() -> AbstractContextManager[TextIO]:

@@ -38,8 +38,13 @@ def keep_quiet() -> None:
     """Have commands say what they are asked for alone; what goes wrong is said on standard error."""
     structlog.configure(
         wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING),
-        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+        logger_factory=_to_standard_error,
     )
+
+
+def _to_standard_error(*_: object) -> structlog.PrintLogger:
+    # Asked for with each logger: what standard error is changes where a command is called inside a process.
+    return structlog.PrintLogger(sys.stderr)
 
 
 def open_log() -> None:

@@ -17,7 +17,7 @@ from dogana.service.views import presence
 from dogana.service.views.changes import Counts, first_of
 from dogana.service.views.changes_since import since_approval
 from dogana.service.views.findings import FindingView, MyPart, PolicyRef, finding_view, my_part, policy_ref
-from dogana.service.views.going import with_courses
+from dogana.service.views.going import with_last_words
 from dogana.service.views.ledger import EntryView, entry_view
 from dogana.service.views.provenance import rule_origins
 from dogana.service.views.rows import Row, row_view
@@ -114,7 +114,8 @@ async def _dossier(
         lapsed = mine.lapsed.model_copy(update={"changes": since})
         mine = mine.model_copy(update={"lapsed": lapsed})
     live = await secrets.live_clearance(session, number) if row.state == State.MOVING else None
-    (shown,) = await with_courses(session, [row_view(row, actor, names, now, sheet.brief())], names, now)
+    brief = row_view(row, actor, names, now, sheet.brief())
+    (shown,) = await with_last_words(session, [brief], names, now)
     return Dossier(
         at=now,
         row=shown,

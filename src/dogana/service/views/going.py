@@ -18,12 +18,18 @@ async def with_courses(
 ) -> list[Row]:
     """Rows of which those that move say how they fare, and step by step on which step they are."""
     moving = [row.number for row in rows if row.state == State.MOVING]
-    if not moving:
-        return list(rows)
-    found = {one.promotion: one for one in await courses.briefly(session, moving)}
-    heard = await ledger.last_words(session, moving)
-    shown = [_heard(row, heard[row.number], names, now) if row.number in heard else row for row in rows]
-    return [_with(row, found[row.number]) if row.number in found else row for row in shown]
+    found = {one.promotion: one for one in await courses.briefly(session, moving)} if moving else {}
+    stepped = [_with(row, found[row.number]) if row.number in found else row for row in rows]
+    return await with_last_words(session, stepped, names, now)
+
+
+async def with_last_words(
+    session: Session, rows: Sequence[Row], names: Mapping[str, str], now: datetime
+) -> list[Row]:
+    """Rows of which those that move say who was heard of last, and when."""
+    moving = [row.number for row in rows if row.state == State.MOVING]
+    heard = await ledger.last_words(session, moving) if moving else {}
+    return [_heard(row, heard[row.number], names, now) if row.number in heard else row for row in rows]
 
 
 def _heard(row: Row, last: LastWord, names: Mapping[str, str], now: datetime) -> Row:
