@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import get_args
 
 import pytest
+import structlog
 from click.testing import Result
 from tests.core.cases import AT, facts, policy, words
 from typer.testing import CliRunner
@@ -25,7 +26,11 @@ NIGHT = {
 
 
 def dogana(*arguments: str) -> Result:
-    return CliRunner().invoke(app, arguments)
+    kept = structlog.get_config()
+    try:
+        return CliRunner().invoke(app, arguments)
+    finally:
+        structlog.configure(**kept)
 
 
 @pytest.fixture
