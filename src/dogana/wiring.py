@@ -13,6 +13,7 @@ from dogana.core.errors import MisconfiguredError
 from dogana.service.backend import Backend
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
+from dogana.sources.mail import SmtpMailer
 from dogana.sources.git import GitRepositories
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
@@ -52,6 +53,8 @@ async def backend_for(
             clock=clock,
             keyring=read_keyring(settings),
             refresh=settings.refresh,
+            mailer=mailer_of(settings),
+            zone=settings.zone,
             source=settings.address or "/dogana",
         )
         try:
@@ -59,6 +62,24 @@ async def backend_for(
         finally:
             backend.pool.close()
             await backend.database.close()
+
+
+def mailer_of(settings: Settings) -> SmtpMailer | None:
+    """What takes mail, as it is set up; None where it is not.
+
+    Raises:
+        MisconfiguredError: for a server without an address to send from, or mail without one to link to.
+    """
+    if not settings.mail_server:
+        return None
+    if not settings.mail_from:
+        raise MisconfiguredError("Set DOGANA_MAIL_FROM too: the address that mail comes from.")
+    if not settings.address:
+        raise MisconfiguredError("Set DOGANA_ADDRESS too: mail links to it.")
+    try:
+        return SmtpMailer(settings.mail_server, settings.mail_from)
+    except ValueError as exc:
+        raise MisconfiguredError(f"DOGANA_MAIL_SERVER: {exc}.") from exc
 
 
 def keep_what_is_loaded() -> None:

@@ -87,6 +87,7 @@ _RIGHTS = {
         GET /api/ledger
         GET /api/ledger/export
         GET /api/ledger/filters
+        GET /api/messages/house
         GET /api/people
         GET /api/policy-board
         GET /api/promotions
@@ -131,6 +132,8 @@ _RIGHTS = {
         DELETE /api/tokens/{token_id=99}
         GET /api/boards
         GET /api/me
+        GET /api/messages
+        GET /api/messages/choices
         GET /api/sessions
         GET /api/tokens
         POST /api/boards
@@ -140,6 +143,7 @@ _RIGHTS = {
         POST /api/tokens
         PUT /api/boards/{number=98}
         PUT /api/filters/{name=mine}
+        PUT /api/messages/choices
         PUT /api/password
         PUT /api/promotions/{number}/looking
     """,
@@ -232,6 +236,8 @@ _RIGHTS = {
         POST /api/source-trials
         PUT /api/environments/{name=spare}
         PUT /api/groups/{name=divers}
+        PUT /api/messages/groups/{name=nobodies}
+        PUT /api/messages/house
         PUT /api/people/{name=zoe}
         PUT /api/senders/{name=spare}
         PUT /api/services/{name=spare}
@@ -307,6 +313,9 @@ _BODIES: dict[str, Any] = {
     "PUT /api/environments/{name}": {"title": "Spare", "zone": "Europe/Rome", "departs": "at once"},
     "PUT /api/filters/{name}": {"query": "at=bench"},
     "PUT /api/groups/{name}": {"title": "divers"},
+    "PUT /api/messages/choices": {},
+    "PUT /api/messages/groups/{name}": {},
+    "PUT /api/messages/house": {},
     "PUT /api/password": {"old": "not it", "new": "long enough to keep"},
     "PUT /api/people/{name}": PERSON,
     "PUT /api/senders/{name}": {"title": "S", "person": "pipeline"},

@@ -21,6 +21,7 @@ from dogana.service.exchange import idempotency, inbound, outbound
 from dogana.service.landed import sign_offs
 from dogana.service.landscape import repositories
 from dogana.service.ledger import sequencer
+from dogana.service.messages import entries, mailing, seats
 from dogana.service.policies import drafts
 from dogana.service.promotions import failures, inspection
 from dogana.service.sources import scraping
@@ -43,8 +44,17 @@ class Worker:
         self._inspect = asyncio.Event()
         self._sequence = asyncio.Event()
         self._tell = asyncio.Event()
+        self._notify = asyncio.Event()
         self._follow = asyncio.Event()
         self._watch = asyncio.Event()
+        self._wakes = (
+            self._inspect,
+            self._sequence,
+            self._tell,
+            self._notify,
+            self._follow,
+            self._watch,
+        )
 
     async def run(self) -> None:
         """Work for good; a database that goes away is waited for.
@@ -58,6 +68,8 @@ class Worker:
             asyncio.create_task(self._again(self._inspect, self.inspect_due)),
             asyncio.create_task(self._again(self._sequence, self.sequence)),
             asyncio.create_task(self._again(self._tell, self.tell)),
+            asyncio.create_task(self._again(self._notify, self.notify)),
+            asyncio.create_task(self._again(asyncio.Event(), self.mail)),
             asyncio.create_task(self._again(self._follow, self.follow)),
             asyncio.create_task(self._again(self._watch, self.watch)),
             asyncio.create_task(self._again(asyncio.Event(), self.look_outside)),
@@ -102,6 +114,18 @@ class Worker:
         while await outbound.send_due(self._backend):
             continue
 
+    async def notify(self) -> None:
+        """Find out who is to be told of what happened, and of what waits for them."""
+        while await entries.tell_of_entries(self._backend):
+            continue
+        while await seats.tell_of_seats(self._backend):
+            continue
+
+    async def mail(self) -> None:
+        """Hand over the mail that is due."""
+        while await mailing.mail_due(self._backend):
+            continue
+
     async def follow(self) -> None:
         """Do what follows from what happened and from the time of day."""
         await drafts.begin_due(self._backend)
@@ -121,6 +145,8 @@ class Worker:
         await inbound.retry(self._backend)
         await idempotency.forget_old(self._backend)
         await outbound.forget_old(self._backend)
+        await entries.tell_of_sources(self._backend)
+        await mailing.forget_old(self._backend)
         await scope_changes.follow_queries(self._backend)
         await inspection.forget_parts(self._backend)
         await asyncio.sleep(_NOW_AND_THEN)
@@ -136,7 +162,7 @@ class Worker:
         while True:
             with contextlib.suppress(AwayError):
                 async for _ in self._backend.database.listen():
-                    for event in (self._inspect, self._sequence, self._tell, self._follow, self._watch):
+                    for event in self._wakes:
                         event.set()
             await asyncio.sleep(_IDLE_SECONDS)
 

@@ -11,7 +11,7 @@ from dogana.service.coalescing import Batcher
 from dogana.service.hashing import Hashing
 from dogana.service.process_pool import BoundedPool
 from dogana.service.sealing import Keyring
-from dogana.sources import Metrics, Repositories, Tracker
+from dogana.sources import Mailer, Metrics, Repositories, Tracker
 from dogana.store import Database
 
 
@@ -34,6 +34,10 @@ class Backend:
     hashing: Hashing = field(default_factory=Hashing)
     pool: BoundedPool = field(default_factory=BoundedPool)
     """Where what others sent is read."""
+    mailer: Mailer | None = None
+    """What takes mail; None where mail is not set up."""
+    zone: str = "UTC"
+    """The IANA zone in which times are told that concern no one environment."""
     source: str = "/dogana"
     """What events that are sent name as where they come from."""
     refresh: float = 60.0

@@ -9,6 +9,7 @@ FAILURES = Counter("dogana_work_failed", "Work on a promotion that failed.", reg
 ENTRIES = Counter("dogana_entries", "Entries written to the ledger.", ["action"], registry=TOLD)
 SEQUENCED = Counter("dogana_sequenced", "Entries given their place in the ledger.", registry=TOLD)
 DELIVERIES = Counter("dogana_deliveries", "Events sent to subscribers.", ["outcome"], registry=TOLD)
+MAILS = Counter("dogana_mails", "Mails handed over to the mail server.", ["outcome"], registry=TOLD)
 SOURCE_READS = Counter(
     "dogana_source_reads", "News of sources: read again, or failing.", ["source", "outcome"], registry=TOLD
 )

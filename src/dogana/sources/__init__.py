@@ -5,6 +5,7 @@ An adapter never raises for a system that is down or wrong: it answers with a re
 
 from collections.abc import Collection
 from datetime import datetime, timedelta
+from email.message import EmailMessage
 from typing import Protocol
 
 from dogana.core.change import Change, Origin
@@ -68,6 +69,29 @@ class Tracker(Protocol):
 
     async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
         """The keys of the tickets that a query finds."""
+
+
+class NotSentError(Exception):
+    """A mail was not taken; the text says why, to go after `the mail server `."""
+
+    def __init__(self, reason: str, *, for_good: bool = False) -> None:
+        super().__init__(reason)
+        self.for_good = for_good
+        """Whether the server said that it will never take it."""
+
+
+class Mailer(Protocol):
+    """What takes mail."""
+
+    sender: str
+    """The address that mail comes from."""
+
+    async def send(self, message: EmailMessage) -> None:
+        """Hand one mail over.
+
+        Raises:
+            NotSentError: saying why, and whether it is worth trying again.
+        """
 
 
 class Metrics(Protocol):

@@ -1,6 +1,6 @@
 """Events from other systems and to them."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 
 from sqlalchemy import any_, delete, func, literal, or_, select, update
@@ -16,6 +16,7 @@ from dogana.store.tables.exchange import (
     SubscriberRow,
 )
 from dogana.store.tables.ledger import EntryRow
+from dogana.store.tables.messages import UntoldRow
 
 
 async def sender(session: AsyncSession, name: str) -> SenderRow | None:
@@ -61,14 +62,16 @@ async def subscribers(session: AsyncSession) -> list[SubscriberRow]:
     return list(await session.scalars(select(SubscriberRow).order_by(SubscriberRow.id)))
 
 
-async def enqueue(session: AsyncSession, entries: Sequence[int]) -> None:
-    """Have entries told to every subscriber that wants their kind."""
+async def enqueue(session: AsyncSession, entries: Sequence[int], to_people: Collection[str]) -> None:
+    """Have entries told to every subscriber that wants their kind, and those of some kinds to people."""
     wants = or_(func.cardinality(SubscriberRow.actions) == 0, EntryRow.action == any_(SubscriberRow.actions))
     wanted = select(EntryRow.id, SubscriberRow.id, literal(0), EntryRow.at).where(
         EntryRow.id.in_(entries), wants
     )
     columns = ["entry_id", "subscriber_id", "attempts", "next_attempt_at"]
-    await session.execute(plain_insert(DeliveryRow).from_select(columns, wanted))
+    deliveries = plain_insert(DeliveryRow).from_select(columns, wanted).cte("deliveries")
+    spoken = select(EntryRow.id).where(EntryRow.id.in_(entries), EntryRow.action.in_(to_people))
+    await session.execute(plain_insert(UntoldRow).from_select(["entry_id"], spoken).add_cte(deliveries))
 
 
 async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: int) -> list[DeliveryRow]:

@@ -50,6 +50,18 @@ class Reference(NamedTuple):
     pointer: str
 
 
+Way = Literal["desk", "mail", "chat"]
+"""Where somebody decides; by a token counts as the desk."""
+
+
+class Reminders(NamedTuple):
+    """When who is asked for a seat is reminded of it, and when others are told that it is open."""
+
+    every: timedelta | None = None
+    after: timedelta | None = None
+    group: str | None = None
+
+
 Bound = tuple[Literal["evidence", "origin", "runs", "before"], Any]
 """A part of what is shown, and plain JSON that a rule reads of it; of evidence its name."""
 
@@ -132,6 +144,14 @@ class Rule(Document):
         """What it names that has to be there."""
         out = [Reference("calendar", name, "") for name in self.calendar_names()]
         return [Reference("group", self.waivable, "/waivable"), *out] if self.waivable is not None else out
+
+    def may_be_taken(self, way: str) -> bool:
+        """Whether a seat of the rule may be taken by a way other than the desk."""
+        return way not in {"mail", "chat"}
+
+    def reminds(self) -> Reminders:
+        """When people are reminded of its seats; never where it does not say."""
+        return Reminders()
 
     def calendar_names(self) -> tuple[str, ...]:
         """The shared calendars it names."""

@@ -2,17 +2,29 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from datetime import datetime
-from typing import Literal
+from datetime import datetime, timedelta
+from typing import Annotated, Literal
 
+from pydantic import Field
+
+from dogana.core.document import Document, Slug
 from dogana.core.facts import Facts, in_the_future
 from dogana.core.people.matching import seat_people
-from dogana.core.rules.base import Reference, Rule
+from dogana.core.rules.base import Age, Reference, Reminders, Rule, Way
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
 from dogana.core.rules.seating import SeatLine, Seats, seating
-from dogana.core.strictness import Difference, Order, lower, rank
+from dogana.core.strictness import Difference, Order, exempting, lower, rank
 from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when
+
+
+class Escalation(Document):
+    """Who is told of a seat that nobody takes."""
+
+    after: Age
+    """How long after the first was asked."""
+    to: Slug
+    """The group that is told."""
 
 
 class ReviewersRule(Seats):
@@ -27,11 +39,30 @@ class ReviewersRule(Seats):
         rank("in_order", (False, True), "in order: {}"),
         lower("lasts", "an approval counts for {}"),
         rank("comment", ("optional", "required"), "a comment is {}"),
+        exempting("elsewhere", "seats may be taken by {} too"),
+        lower("remind", "who is asked is reminded after {}"),
+        lower("told_after", "others are told of an open seat after {}"),
     )
 
     kind: Literal["reviewers"]
     comment: Literal["optional", "required"] = "optional"
     """Whether an approval must say why."""
+    ways: Annotated[tuple[Way, ...], Field(min_length=1, max_length=3)] | None = None
+    """Where its seats may be taken; at the desk alone when left out. Every other way weakens protection."""
+    remind: Age | None = None
+    """After how long whoever is asked is reminded, and again after as long; never when left out."""
+    escalate: Escalation | None = None
+    """Who else is told of a seat that stays open; the seat never falls to anybody by that."""
+
+    @property
+    def elsewhere(self) -> frozenset[str]:
+        """The ways beside the desk."""
+        return frozenset(self.ways or ()) - {"desk"}
+
+    @property
+    def told_after(self) -> timedelta | None:
+        """After how long others are told."""
+        return self.escalate.after if self.escalate else None
 
     def differing(self, other: Rule) -> list[Difference]:
         """By the seats too: stricter where every seat finds one of the other's that asks at least as much."""
@@ -62,7 +93,18 @@ class ReviewersRule(Seats):
             if line.group is not None:
                 out.append(Reference("group", line.group, f"/seats/{n}/group"))
             out += [Reference("person", person, f"/seats/{n}/people") for person in line.people]
+        if self.escalate is not None:
+            out.append(Reference("group", self.escalate.to, "/escalate/to"))
         return out
+
+    def may_be_taken(self, way: str) -> bool:
+        """At the desk, and wherever else the policy lets seats be taken."""
+        return super().may_be_taken(way) or way in self.elsewhere
+
+    def reminds(self) -> Reminders:
+        """As the policy says."""
+        to = self.escalate.to if self.escalate else None
+        return Reminders(every=self.remind, after=self.told_after, group=to)
 
     def summary(self) -> str:
         """Its settings in few words."""
@@ -73,6 +115,8 @@ class ReviewersRule(Seats):
             parts.append("with a comment")
         if self.let_requester_decide or self.let_authors_decide:
             parts.append("its requester or authors may sit")
+        if self.elsewhere:
+            parts.append(f"by {listed(sorted(self.elsewhere), 'or')} too")
         return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:

@@ -22,6 +22,7 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.counting import DELIVERIES
+from dogana.service.retrying import again_after
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
 from dogana.sources.http import HttpRequest, UnreadError, read
@@ -51,10 +52,6 @@ _LEASE = timedelta(seconds=60)
 _AT_ONCE = 20
 
 _KEPT = timedelta(days=7)
-
-_AGAIN_AFTER = tuple(
-    timedelta(seconds=seconds) for seconds in (5, 30, 120, 600, 3600, 6 * 3600, 12 * 3600, 24 * 3600)
-)
 
 _SPOKEN = {Action.LAND.value: "service.deployed.0.2.0", Action.ROLL_BACK.value: "service.rolledback.0.2.0"}
 """The steps that the CDEvents vocabulary has a word for."""
@@ -129,10 +126,10 @@ async def _send(backend: Backend, claimed: DeliveryRow) -> bool:
         row.reason = reason
         if reason is None:
             row.delivered_at = now
-        elif row.attempts > len(_AGAIN_AFTER):
+        elif (wait := again_after(row.attempts)) is None:
             row.dead_at = now
         else:
-            row.next_attempt_at = now + _AGAIN_AFTER[row.attempts - 1]
+            row.next_attempt_at = now + wait
         outcome = "delivered" if reason is None else "given up" if row.dead_at else "failed"
         announce(session, "delivery")
     DELIVERIES.labels(outcome).inc()

@@ -7,6 +7,7 @@ from typing import Any
 
 import structlog
 
+from dogana.core.messages.kinds import OF_ENTRIES
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical_plain
 from dogana.service.actor import Actor
@@ -17,6 +18,7 @@ from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.promotions import PromotionRow
 
 FORMAT = "dogana.entry/1"
+_TO_PEOPLE = [action.value for action in OF_ENTRIES]
 _log = structlog.get_logger("dogana.ledger")
 
 
@@ -99,7 +101,7 @@ def _log_all(rows: Sequence[EntryRow]) -> None:
 
 async def _tell(session: Session) -> None:
     await session.flush()
-    await exchange.enqueue(session, [row.id for row in session.info.pop("entries")])
+    await exchange.enqueue(session, [row.id for row in session.info.pop("entries")], _TO_PEOPLE)
 
 
 def record(session: Session, actor: Actor, action: Action, says: str, at: datetime, **more: Any) -> EntryRow:

@@ -11,6 +11,7 @@ from dogana.core.errors import (
 )
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.record.actions import Action
+from dogana.core.rules.base import Rule
 from dogana.core.rules.findings import Seat
 from dogana.core.words import listed, sentence
 from dogana.service.actor import Actor, Right
@@ -60,6 +61,7 @@ async def take_seat(held: Held, actor: Actor, comment: str) -> Sheet:
     seat = next((s for s in after.sheet.seats() if s.taken_by == actor.id), None)
     if seat is None:
         raise NoSeatError(why_no_seat(held.sheet, held.grounds))
+    _must_be_allowed(held.grounds, seat, actor)
     _must_say_why(held.grounds, seat, comment)
     await write(held, decision)
     behalf = f" for {held.grounds.facts.name_of(seat.taken_for)}" if seat.taken_for else ""
@@ -98,14 +100,27 @@ async def turn_back(backend: Backend, actor: Actor, number: int, *, shown: Shown
     actor.must(Right.DECIDE)
     must_say(comment, "Say why it is turned back.", "/comment")
     async with pending(backend, number) as held:
-        before = held.sheet
-        same_as_shown(before, shown)
-        given = an_approval(before, actor, comment)
-        if given.on_behalf_of is None:
-            _must_sit(held.grounds, actor)
-        if not any(actor.id == seat.taken_by or seat.open_to(actor.id) for seat in before.seats()):
-            raise NoSeatError(why_no_seat(before, held.grounds))
-        await end_turned_back(held, actor, given)
+        same_as_shown(held.sheet, shown)
+        await refuse_from_seat(held, actor, comment)
+
+
+async def refuse_from_seat(held: Held, actor: Actor, comment: str) -> None:
+    """Let somebody with a seat turn back what they were shown.
+
+    Raises:
+        ExcludedError, NoSeatError: as for an approval.
+        RefusedError: where no seat of theirs may be taken by the way that they came.
+    """
+    before = held.sheet
+    given = an_approval(before, actor, comment)
+    if given.on_behalf_of is None:
+        _must_sit(held.grounds, actor)
+    seats = [seat for seat in before.seats() if actor.id == seat.taken_by or seat.open_to(actor.id)]
+    if not seats:
+        raise NoSeatError(why_no_seat(before, held.grounds))
+    if not any(rule_of(held.grounds, seat).may_be_taken(actor.channel) for seat in seats):
+        _must_be_allowed(held.grounds, seats[0], actor)
+    await end_turned_back(held, actor, given)
 
 
 async def end_turned_back(held: Held, actor: Actor, given: Decision) -> None:
@@ -219,9 +234,19 @@ def _must_sit(grounds: Grounds, actor: Actor) -> None:
         raise ExcludedError(refused)
 
 
+def _must_be_allowed(grounds: Grounds, seat: Seat, actor: Actor) -> None:
+    """See that the seat may be taken by the way that somebody came."""
+    if not rule_of(grounds, seat).may_be_taken(actor.channel):
+        raise RefusedError(f"The policy does not let this seat be taken by {actor.channel}; open the Desk.")
+
+
+def rule_of(grounds: Grounds, seat: Seat) -> Rule:
+    """The rule that a seat is of."""
+    return next(rule for rule in grounds.policy.rules if rule.id == seat.rule)
+
+
 def _must_say_why(grounds: Grounds, seat: Seat, comment: str) -> None:
-    rule = next(rule for rule in grounds.policy.rules if rule.id == seat.rule)
-    if rule.needs_comment() and not comment.strip():
+    if rule_of(grounds, seat).needs_comment() and not comment.strip():
         raise InvalidError("Say why you approve; this seat asks for it.", fields=[("/comment", "needed")])
 
 

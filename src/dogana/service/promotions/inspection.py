@@ -217,7 +217,7 @@ async def settle(held: Held, *, read_anew: bool = False) -> Sheet:
         session.add_all(_changes(row.number, grounds, before, sheet))
     await _move_on(held, before)
     if row.changed_at == now or row.state != state:
-        row.changed_at = now
+        row.changed_at = row.tell_at = now
         announce(session, "promotion", [row.number])
     return sheet
 
@@ -305,7 +305,7 @@ async def close(
     """End a promotion before its departure, and with it the others of its bundle; record each."""
     session, row, at = held.session, held.row, held.sheet.at
     row.ended = sentence(ended)
-    row.state, row.closed_at, row.changed_at = state, at, at
+    row.state, row.closed_at, row.changed_at, row.tell_at = state, at, at, at
     row.sheet = row.brief = None
     await record_on(held, actor, action, says, reason=reason)
     announce(session, "promotion", [row.number])

@@ -104,6 +104,8 @@ class MyPart(View):
     """What an approval by the viewer would bring about, in words."""
     comment_needed: bool
     """Whether an approval must say why."""
+    by_mail: bool
+    """Whether a seat that is open to the viewer may be taken by a link in a mail."""
     may_turn_back: bool
     may_retract: bool
     may_withdraw: bool
@@ -179,6 +181,7 @@ def my_part(
         else None,
         effect=_effect(row, actor, grounds, sheet) if why_not is None else None,
         comment_needed=any(rule.needs_comment() for rule in grounds.policy.rules),
+        by_mail=why_not is None and _by_mail(actor, grounds, sheet),
         may_turn_back=pending and decides and refused is None and seated,
         may_retract=pending and decides and bool(mine),
         may_withdraw=pending
@@ -193,6 +196,11 @@ def my_part(
         and grounds.policy.declares_urgent in actor.groups,
         lapsed=None if mine else _lapsed(actor, grounds, changes),
     )
+
+
+def _by_mail(actor: Actor, grounds: Grounds, sheet: Sheet) -> bool:
+    lets = {rule.id for rule in grounds.policy.rules if rule.may_be_taken("mail")}
+    return any(seat.rule in lets and seat.open_to(actor.id) for seat in sheet.seats())
 
 
 def _lapsed(actor: Actor, grounds: Grounds, changes: Sequence[FindingChangeRow]) -> Lapsed | None:

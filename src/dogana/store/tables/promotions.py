@@ -83,6 +83,7 @@ class PromotionRow(Table):
             postgresql_where=text("state IN ('moving', 'halted')"),
         ),
         Index("ix_promotions_trouble", "number", postgresql_where=text("trouble IS NOT NULL")),
+        Index("ix_promotions_to_tell", "tell_at", postgresql_where=text("tell_at IS NOT NULL")),
         Index("ix_promotions_departed", "environment_id", "departed_at"),
         Index(
             "ix_promotions_under_way",
@@ -172,6 +173,8 @@ class PromotionRow(Table):
     """When its state or its findings last changed."""
     overdue_at: Mapped[datetime | None]
     """When it was said that going in takes too long."""
+    tell_at: Mapped[datetime | None]
+    """When people are next to be told of what it waits for; None where there is nothing to tell."""
     departed_at: Mapped[datetime | None]
     landed_at: Mapped[datetime | None]
     landed_artifacts: Mapped[list[dict[str, Any]] | None]

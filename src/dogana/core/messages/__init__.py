@@ -1,0 +1,1 @@
+"""What people are told: of which kinds, by which way, and when."""

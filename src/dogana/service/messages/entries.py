@@ -1,0 +1,142 @@
+"""Who is concerned by what stands on record, and what each of them is told of it."""
+
+import json
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+from typing import Any
+
+from dogana.core.inspect.sheet import Brief
+from dogana.core.messages.kinds import OF_ENTRIES, Kind
+from dogana.core.record.actions import Action
+from dogana.core.words import lasting, sentence
+from dogana.service.actor import Right
+from dogana.service.backend import Backend
+from dogana.service.messages.recipients import Recipients, all_but, recipients
+from dogana.service.promotions.inspection import what
+from dogana.store import Session, house, landscape, messages, promotions, sign_offs
+from dogana.store.tables.ledger import EntryRow
+from dogana.store.tables.promotions import PromotionRow
+from dogana.store.tables.sources import SourceRow
+
+_AT_ONCE = 50
+_PASSES = timedelta(minutes=5)
+"""A source that fails for less is back before anybody could look."""
+
+_OF_BOTH = {Kind.DEPARTED, Kind.MOVED_ON, Kind.HALTED, Kind.LANDED, Kind.ROLLED_BACK}
+"""What concerns who let it in, beside who asked."""
+
+
+async def tell_of_entries(backend: Backend) -> bool:
+    """Tell people of what was written on record; whether there may be more.
+
+    Who is told is written with what is taken from the queue, so a process that dies here tells once.
+    """
+    async with backend.database.transaction() as session:
+        entries = await messages.take_untold(session, _AT_ONCE)
+        if entries:
+            to = await recipients(backend, session)
+            rows = [row for entry in entries for row in await _messages(session, entry, to)]
+            await messages.keep(session, rows)
+    return len(entries) == _AT_ONCE
+
+
+async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[dict[str, Any]]:
+    body = json.loads(entry.body)
+    row = await session.get(PromotionRow, entry.promotion) if entry.promotion is not None else None
+    kind = OF_ENTRIES[Action(entry.action)]
+    concerned = {kind: await _concerned(session, entry, body, row, to)}
+    if entry.action == Action.LAND and row is not None:
+        concerned[Kind.SIGN_OFF] = await _to_sign_off(session, row, to)
+    about, path = await _subject(session, entry, row)
+    said = body["says"] + (f" {sentence(body['reason'])}" if body.get("reason") else "")
+    found = [
+        to.message(
+            person,
+            one,
+            f"entry/{entry.id}/{one}",
+            about=about,
+            says=said,
+            at=entry.at,
+            path=path,
+            promotion=row,
+        )
+        for one, names in concerned.items()
+        for person in all_but(names, entry.actor_id)
+    ]
+    return [one for one in found if one is not None]
+
+
+async def _concerned(
+    session: Session, entry: EntryRow, body: dict[str, Any], row: PromotionRow | None, to: Recipients
+) -> Sequence[str]:
+    """Who is told of an entry, its own author aside."""
+    action, details = Action(entry.action), body.get("details", {})
+    if action is Action.COMMENT:
+        return list(details.get("mentions", ()))
+    if action is Action.DRAFT:
+        return to.holding(Right.ADOPT_POLICY)
+    if action is Action.REFUSE_ANSWER:
+        return [details["person"]]
+    if action is Action.REMIND:
+        return to.of(details["group"])
+    if action is Action.ASK_WAIVER and row is not None:
+        brief = Brief.model_validate(row.brief) if row.brief else None
+        deciding = to.holding(Right.DECIDE)
+        return [who for one in (brief.asked if brief else ()) for who in one.may_grant if who in deciding]
+    if row is not None:
+        return await _of_promotion(session, row, both=OF_ENTRIES[action] in _OF_BOTH)
+    names = [one.requester_id for one in await promotions.pending_into(session, entry.environment_id or "")]
+    runs = await promotions.get(session, int(details.get("landed", details.get("landing", 0))))
+    return names + (await _of_promotion(session, runs, both=True) if runs else [])
+
+
+async def _of_promotion(session: Session, row: PromotionRow, *, both: bool) -> list[str]:
+    approved = await messages.approvers(session, row.number) if both else []
+    return [row.requester_id, *approved]
+
+
+async def _to_sign_off(session: Session, row: PromotionRow, to: Recipients) -> list[str]:
+    asked = await sign_offs.get(session, row.number)
+    return to.of(asked.group_id) if asked is not None and asked.said_at is None else []
+
+
+async def _subject(session: Session, entry: EntryRow, row: PromotionRow | None) -> tuple[str, str]:
+    """What an entry is about, in words, and where that is looked at."""
+    if row is not None:
+        return what(row), f"/promotion/{row.number}"
+    environment = (
+        await landscape.environment(session, entry.environment_id) if entry.environment_id else None
+    )
+    title = environment.title if environment else ""
+    if entry.action == Action.DRAFT:
+        return f"The policy of {title}", f"/policies?environment={entry.environment_id}"
+    return title, "/desk"
+
+
+async def tell_of_sources(backend: Backend) -> None:
+    """Tell administrators, once each time, of a source that cannot be read for a while."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        failing = [one for one in await house.failing(session) if _failing_for(one, now) >= _PASSES]
+        if not failing:
+            return
+        to = await recipients(backend, session)
+        rows = [
+            to.message(
+                person,
+                Kind.SOURCE,
+                f"source/{one.id}/{one.failing_since}",
+                about=one.title,
+                says=f"{one.title} cannot be read for {lasting(_failing_for(one, now))}: "
+                f"{sentence(one.reason or 'it does not answer')} What rests on it counts as unknown.",
+                at=now,
+                path="/set-up/sources",
+            )
+            for one in failing
+            for person in to.holding(Right.ADMINISTER)
+        ]
+        await messages.keep(session, [one for one in rows if one is not None])
+
+
+def _failing_for(source: SourceRow, now: datetime) -> timedelta:
+    return now - (source.failing_since or now)

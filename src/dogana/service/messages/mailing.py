@@ -1,0 +1,154 @@
+"""Mail: what is due to somebody gathered into one, handed over until it is taken or given up.
+
+A process that dies between handing a mail over and writing that down hands it over once more, under the same
+`Message-ID`: losing it would be worse.
+"""
+
+import asyncio
+import base64
+import secrets
+from collections.abc import Sequence
+from datetime import timedelta
+from email.message import EmailMessage
+
+import structlog
+
+from dogana.core.errors import DoganaError, SealingError
+from dogana.core.messages.kinds import Kind
+from dogana.service.actor import actor_of
+from dogana.service.backend import Backend
+from dogana.service.counting import MAILS
+from dogana.service.hashing import secret_digest
+from dogana.service.messages.choosing import UNSUBSCRIBE, Unsubscribed
+from dogana.service.messages.writing import Links, about_one, gathered, mail_of
+from dogana.service.retrying import again_after
+from dogana.service.views.dossier import Dossier, dossier
+from dogana.sources import Mailer, NotSentError
+from dogana.store import messages
+from dogana.store.database import announce
+from dogana.store.tables.messages import AnswerLinkRow, MailRow, MessageRow
+
+_LEASE = timedelta(seconds=60)
+_AT_ONCE = 8
+_MOST_IN_ONE = 100
+_TOGETHER = timedelta(seconds=15)
+"""For how long what is due waits for what comes with it: ten promotions at once are one mail."""
+_ANSWERED_WITHIN = timedelta(days=3)
+_KEPT = timedelta(days=400)
+_ASKS = frozenset({Kind.SEAT, Kind.REMINDER, Kind.LAPSED})
+_log = structlog.get_logger("dogana.worker")
+
+
+async def mail_due(backend: Backend) -> bool:
+    """Gather what is due into mails, and hand over those that are due; whether there may be more."""
+    if backend.mailer is None:
+        return False
+    while await _gather_one(backend):
+        continue
+    async with backend.database.transaction() as session:
+        claimed = await messages.claim(session, backend.clock(), _LEASE, _AT_ONCE)
+    await asyncio.gather(*(_send(backend, backend.mailer, row) for row in claimed))
+    return len(claimed) == _AT_ONCE
+
+
+async def forget_old(backend: Backend) -> None:
+    """Let go of what people were told more than a year ago."""
+    async with backend.database.transaction() as session:
+        await messages.forget(session, backend.clock() - _KEPT)
+
+
+async def _gather_one(backend: Backend) -> bool:
+    """Make one mail of what is due to whoever waits longest; whether there was anybody."""
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        person = await messages.next_to_mail(session, now - _TOGETHER)
+        rows = await messages.to_mail(session, person, now, _MOST_IN_ONE) if person is not None else []
+        if person is None or not rows:
+            return False
+        mail = MailRow(person_id=person, made_at=now, next_attempt_at=now)
+        session.add(mail)
+        await session.flush()
+        for row in rows:
+            row.mail_id = mail.id
+    return True
+
+
+async def _send(backend: Backend, mailer: Mailer, claimed: MailRow) -> None:
+    """Hand one mail over, and write down what became of it; whatever that is, it is no matter of the others."""
+    reason, for_good = None, False
+    try:
+        mail = await _written(backend, mailer, claimed)
+        if mail is None:
+            reason, for_good = "What it was to say holds no longer.", True
+        else:
+            await mailer.send(mail)
+    except NotSentError as exc:
+        reason, for_good = f"The mail server {exc}.", exc.for_good
+    except DoganaError as exc:
+        reason = exc.detail
+    except Exception as exc:  # noqa: BLE001 - one mail that fails stops no other
+        _log.exception("not mailed", mail=claimed.id)
+        reason = f"A fault of the program, {type(exc).__name__}."
+    async with backend.database.transaction() as session:
+        row = await messages.mail(session, claimed.id)
+        if row is None:
+            return
+        now, row.reason = backend.clock(), reason
+        wait = None if for_good else again_after(row.attempts)
+        if reason is None:
+            row.sent_at = now
+        elif wait is None:
+            row.failed_at = now
+        else:
+            row.next_attempt_at = now + wait
+        outcome = "sent" if reason is None else "given up" if row.failed_at else "failed"
+        announce(session, "message")
+    MAILS.labels(outcome).inc()
+
+
+async def _written(backend: Backend, mailer: Mailer, mail: MailRow) -> EmailMessage | None:
+    """A mail as it is handed over; None once nothing that it was to say holds any more."""
+    async with backend.database.transaction() as session:
+        rows = [row for row in await messages.of_mail(session, mail.id) if row.over_at is None]
+        person = await session.get(type(mail.person), mail.person_id)
+    if not rows or person is None or person.disabled_at is not None:
+        return None
+    about = {row.promotion for row in rows}
+    one = about.pop() if len(about) == 1 else None
+    links = Links(address=backend.source, unsubscribe=_unsubscribe(backend, mail, rows))
+    if one is None and len(rows) > 1:
+        subject, lines = gathered(rows, links)
+        return mail_of(mail, subject, lines, links, mailer.sender, None)
+    file = await dossier(backend, actor_of(mail.person, "mail"), one) if one is not None else None
+    if file is not None and file.mine.by_mail and _ASKS & {Kind(row.kind) for row in rows}:
+        token = await _answer_link(backend, mail, file)
+        links = Links(
+            address=links.address, unsubscribe=links.unsubscribe, answer=f"{links.address}/answer#{token}"
+        )
+    subject, lines = about_one(rows, file, links)
+    return mail_of(mail, subject, lines, links, mailer.sender, one)
+
+
+async def _answer_link(backend: Backend, mail: MailRow, file: Dossier) -> str:
+    """A new secret by which one person may decide on one promotion as it is shown now, once."""
+    token = secrets.token_urlsafe(32)
+    row = AnswerLinkRow(
+        digest=secret_digest(token),
+        person_id=mail.person_id,
+        promotion=file.row.number,
+        shown=file.mine.shown.plain(),
+        expires_at=backend.clock() + _ANSWERED_WITHIN,
+    )
+    async with backend.database.transaction() as session:
+        session.add(row)
+    return token
+
+
+def _unsubscribe(backend: Backend, mail: MailRow, rows: Sequence[MessageRow]) -> str | None:
+    """Where a mail program has these kinds mailed no more, with one click (RFC 8058)."""
+    said = Unsubscribed(person=mail.person_id, kinds=tuple(sorted({Kind(row.kind) for row in rows})))
+    try:
+        sealed = backend.sealer.seal(said.model_dump_json(), UNSUBSCRIBE)
+    except SealingError:
+        return None
+    return f"{backend.source}/api/unsubscribe/{base64.urlsafe_b64encode(sealed).decode()}"

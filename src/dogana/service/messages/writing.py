@@ -1,0 +1,163 @@
+"""How a mail reads: what is asked, by when, and what happens next, first; as text and as HTML alike."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from email.message import EmailMessage
+from email.utils import format_datetime, formataddr
+from html import escape
+from typing import NamedTuple
+from urllib.parse import urlsplit
+
+from dogana.core.messages.kinds import Kind
+from dogana.core.rules.findings import Outcome
+from dogana.core.words import counted, listed
+from dogana.service.views.dossier import Dossier
+from dogana.store.tables.messages import MailRow, MessageRow
+
+SUBJECTS: dict[Kind, str] = {
+    Kind.SEAT: "Your seat is open",
+    Kind.REMINDER: "A seat is still open",
+    Kind.SEAT_TAKEN: "Taken by another",
+    Kind.LAPSED: "Your approval counts no longer",
+    Kind.WAIVER: "You are asked for a waiver",
+    Kind.HELD: "It waits",
+    Kind.CLEARED: "Cleared",
+    Kind.DEPARTED: "On its way in",
+    Kind.MOVED_ON: "A step further",
+    Kind.HALTED: "It stands still",
+    Kind.LANDED: "Landed",
+    Kind.ROLLED_BACK: "Taken back",
+    Kind.ENDED: "It goes no further",
+    Kind.COMMENT: "A comment names you",
+    Kind.DRAFT: "A policy draft waits for a second person",
+    Kind.SIGN_OFF: "Say how it is there",
+    Kind.INCIDENT: "An incident",
+    Kind.DRIFT: "Something else runs there",
+    Kind.CLOSED: "Closed",
+    Kind.SOURCE: "A source cannot be read",
+    Kind.ANSWER_REFUSED: "An answer in your name was refused",
+}
+_MOST_FINDINGS = 12
+
+
+class Line(NamedTuple):
+    """One line of a mail: plain words, perhaps with a heading before and an address behind."""
+
+    says: str
+    heading: str = ""
+    link: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Links:
+    """The addresses that a mail holds."""
+
+    address: str
+    """Of the installation."""
+    answer: str | None = None
+    """Where the seat is taken; None where the policy does not let it be taken by mail."""
+    unsubscribe: str | None = None
+
+
+def about_one(messages: Sequence[MessageRow], dossier: Dossier | None, links: Links) -> tuple[str, list[Line]]:
+    """The subject and lines of a mail about one thing, with its dossier in brief where it is a promotion."""
+    last = messages[-1]
+    subject = f"{SUBJECTS[Kind(last.kind)]}: {last.about}"
+    lines = [Line(one.says) for one in messages]
+    if dossier is not None:
+        lines += _of_dossier(dossier, links)
+    lines.append(Line("Open it", link=links.address + last.path))
+    return subject, lines
+
+
+def gathered(messages: Sequence[MessageRow], links: Links) -> tuple[str, list[Line]]:
+    """The subject and lines of a mail about several things; those that ask for something come first."""
+    asks = {Kind.SEAT, Kind.REMINDER, Kind.WAIVER, Kind.SIGN_OFF, Kind.DRAFT, Kind.LAPSED}
+    ordered = sorted(messages, key=lambda one: Kind(one.kind) not in asks)
+    waiting = sum(Kind(one.kind) in asks for one in messages)
+    news = len(messages) - waiting
+    parts = [f"{counted(waiting, 'thing')} for you to do"] if waiting else []
+    parts += [counted(news, "piece") + " of news"] if news else []
+    subject = listed(parts)
+    lines = [
+        Line(one.says, heading=SUBJECTS[Kind(one.kind)], link=links.address + one.path) for one in ordered
+    ]
+    return subject[:1].upper() + subject[1:], lines
+
+
+def _of_dossier(dossier: Dossier, links: Links) -> list[Line]:
+    mine, row = dossier.mine, dossier.row
+    lines = []
+    if mine.may_approve:
+        lines.append(Line(mine.effect or "", heading="If you approve"))
+    if links.answer:
+        lines.append(Line("Approve it or turn it back", link=links.answer))
+    lines.append(Line(row.sentence, heading="Where it stands"))
+    brings = [counted(dossier.counts.commits, "commit"), counted(dossier.counts.files, "file")]
+    tickets = [one.key for one in dossier.tickets.value or ()]
+    said = f"{listed(brings)} changed" if dossier.change.value else f"Not known: {dossier.change.unknown}"
+    lines.append(
+        Line(f"{said}. {'Tickets: ' + listed(tickets) + '.' if tickets else ''}".strip(), heading="Cargo")
+    )
+    if dossier.note:
+        lines.append(Line(dossier.note, heading="Note"))
+    shown = [one for one in dossier.findings if one.outcome is not Outcome.NOT_APPLICABLE]
+    for finding in shown[:_MOST_FINDINGS]:
+        lines.append(Line(finding.because, heading=f"{finding.title} ({finding.outcome})"))
+    if len(shown) > _MOST_FINDINGS:
+        lines.append(Line(f"And {len(shown) - _MOST_FINDINGS} more findings in its dossier."))
+    return lines
+
+
+def mail_of(
+    mail: MailRow, subject: str, lines: Sequence[Line], links: Links, sender: str, promotion: int | None
+) -> EmailMessage:
+    """One mail (RFC 5322), the same one each time it is tried; a promotion's are one thread."""
+    host = urlsplit(links.address).hostname or "dogana"
+    out = EmailMessage()
+    out["Subject"] = _line(subject)
+    out["From"] = formataddr(("Dogana", sender))
+    out["To"] = formataddr((mail.person.name, mail.person.email))
+    out["Date"] = format_datetime(mail.made_at)
+    out["Message-ID"] = f"<mail-{mail.id}@{host}>"
+    if promotion is not None:
+        # Nobody was ever sent the first of the thread: it only keeps what follows together.
+        root = f"<promotion-{promotion}@{host}>"
+        out["In-Reply-To"], out["References"] = root, root
+    out["Auto-Submitted"] = "auto-generated"
+    if links.unsubscribe:
+        out["List-Unsubscribe"] = f"<{links.unsubscribe}>"
+        out["List-Unsubscribe-Post"] = "List-Unsubscribe=One-Click"
+    choose = f"{links.address}/set-up/told"
+    foot = f"You get this because of what you chose, or of what is usual: {choose}"
+    out.set_content("\n\n".join([*map(_as_text, lines), foot]) + "\n")
+    body = "".join(map(_as_html, lines))
+    out.add_alternative(
+        f'<!doctype html><html lang="en"><body style="{_BODY}">{body}'
+        f'<p style="{_SOFT}">You get this because of what you chose, or of what is usual: '
+        f'<a href="{escape(choose)}">choose otherwise</a>.</p></body></html>',
+        subtype="html",
+    )
+    return out
+
+
+_BODY = "font-family:Georgia,serif;font-size:16px;line-height:1.5;color:#23201b;max-width:40em"
+_SOFT = "color:#6b6459;font-size:14px"
+
+
+def _as_text(line: Line) -> str:
+    heading = f"{line.heading}: " if line.heading else ""
+    return f"{heading}{line.says}" + (f"\n{line.link}" if line.link else "")
+
+
+def _as_html(line: Line) -> str:
+    heading = f"<b>{escape(line.heading)}.</b> " if line.heading else ""
+    if line.link and not line.heading:
+        return f'<p><a href="{escape(line.link)}">{escape(line.says)}</a></p>'
+    says = f'<a href="{escape(line.link)}">{escape(line.says)}</a>' if line.link else escape(line.says)
+    return f"<p>{heading}{says}</p>"
+
+
+def _line(text: str) -> str:
+    """Without line breaks, which would begin another header."""
+    return " ".join(text.split())
