@@ -13,8 +13,8 @@ from dogana.core.errors import MisconfiguredError
 from dogana.service.backend import Backend
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
-from dogana.sources.mail import SmtpMailer
 from dogana.sources.git import GitRepositories
+from dogana.sources.mail import SmtpMailer
 from dogana.sources.metrics import HttpMetrics
 from dogana.sources.reachable import Reachable, guarded_client
 from dogana.sources.recent import RecentMetrics, RecentTracker
@@ -55,7 +55,7 @@ async def backend_for(
             refresh=settings.refresh,
             mailer=mailer_of(settings),
             zone=settings.zone,
-            source=settings.address or "/dogana",
+            source=settings.address.rstrip("/") or "/dogana",
         )
         try:
             yield backend

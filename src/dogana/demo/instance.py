@@ -108,6 +108,7 @@ class Instance:
             repositories=str(self._files.repositories.absolute()),
             tickets=str(self._files.tickets.absolute()),
             fleet=f"http://127.0.0.1:{self._port('fleet')}",
+            mailbox=f"http://127.0.0.1:{self._port('mailbox')}",
         )
         running.save(self.running_file)
         return running
@@ -162,11 +163,13 @@ class Instance:
         return urls
 
     def _stand_in(self) -> None:
-        """Start the tracker and the store of artifacts."""
+        """Start the tracker, the store of artifacts and everybody's mailbox."""
         tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
         self._run("tracker", _python(*tracker, "--port", str(self._port("tracker"))))
         store = [str(self._port("store")), "--bind", "127.0.0.1", "--directory", str(self._files.builds)]
         self._run("store", _python("http.server", *store))
+        mailbox = ["--smtp-port", str(self._port("smtp")), "--port", str(self._port("mailbox"))]
+        self._run("mailbox", _python("dogana.standins.mailbox", *mailbox))
 
     async def _make(self, urls: Urls, now: datetime, *, past: bool) -> None:
         database = Database(urls.application, lasting=False)
@@ -214,6 +217,9 @@ class Instance:
             "DOGANA_SEALING_KEYS_FILE": str(self.sealing_file.absolute()),
             "DOGANA_REFRESH": "10",
             "DOGANA_ZONE": HOME,
+            "DOGANA_ADDRESS": f"http://127.0.0.1:{port}",
+            "DOGANA_MAIL_SERVER": f"smtp://127.0.0.1:{self._port('smtp')}",
+            "DOGANA_MAIL_FROM": "dogana@corvale.example",
             "DOGANA_WEB_DIR": str(self._web_dir.absolute()),
         }
 

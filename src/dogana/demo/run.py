@@ -105,4 +105,5 @@ def _welcome(console: Console, running: Running, seconds: float) -> None:
     console.print(f"Everybody's password is [bold]{PASSWORD}[/bold].\n")
     console.print(table)
     console.print(f"\nWhat serves the valley, and where one makes a newcomer bad: {running.fleet}")
+    console.print(f"Everybody's mail: {running.mailbox}")
     console.print("Ctrl-C stops it; the next start keeps what you did, --fresh starts over.")

@@ -19,6 +19,8 @@ class Running:
     tickets: str
     fleet: str
     """The page on which one makes a newcomer bad, or well again."""
+    mailbox: str
+    """The page on which everybody's mail is read."""
 
     def save(self, path: Path) -> None:
         """Write it where only its owner can read it: it holds a token."""

@@ -43,6 +43,7 @@ from dogana.service.hashing import hash_password
 from dogana.service.landed import incidents
 from dogana.service.landscape import environments
 from dogana.service.ledger import sequencer
+from dogana.service.messages import entries
 from dogana.service.people import stand_ins, tokens
 from dogana.service.policies import drafts
 from dogana.service.sealing import Keyring
@@ -51,7 +52,7 @@ from dogana.service.sources import registry
 from dogana.sources.settings import SourceKind
 from dogana.sources.tickets import HttpTracker
 from dogana.standins.tracker import Ticket, make_tracker
-from dogana.store import Database
+from dogana.store import Database, messages
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow
 
 Progress = Callable[[str], None]
@@ -286,6 +287,10 @@ async def make_history(
 
         await simulation.run(progress)
         await boards.keep(backend, ACTORS["ilse"], None, BOARD)
+        async with database.transaction() as session:
+            await messages.forget_untold(session, now - timedelta(days=1))
+        while await entries.tell_of_entries(backend):
+            continue
         say("signing the ledger")
         while await sequencer.sequence(backend, key, LEDGER_NAME):
             continue

@@ -15,7 +15,7 @@ from dogana.store.tables.promotions import DecisionRow, FindingChangeRow, Promot
 
 
 async def take_untold(session: AsyncSession, limit: int) -> list[EntryRow]:
-    """Entries of which people have yet to be told, the earliest first; they are taken with the transaction."""
+    """Entries of which people have yet to be told, the earliest first; taken with the transaction."""
     first = select(UntoldRow.entry_id).order_by(UntoldRow.entry_id).limit(limit)
     taken = (
         delete(UntoldRow)
@@ -25,6 +25,12 @@ async def take_untold(session: AsyncSession, limit: int) -> list[EntryRow]:
     numbers = list(await session.scalars(taken))
     query = select(EntryRow).where(among(EntryRow.id, numbers)).order_by(EntryRow.id)
     return list(await session.scalars(query)) if numbers else []
+
+
+async def forget_untold(session: AsyncSession, before: datetime) -> None:
+    """Tell nobody any more of what was written before an instant."""
+    old = select(EntryRow.id).where(EntryRow.id == UntoldRow.entry_id, EntryRow.at < before)
+    await session.execute(delete(UntoldRow).where(old.exists()))
 
 
 async def lock_to_tell(session: AsyncSession, at: datetime) -> PromotionRow | None:

@@ -1,4 +1,4 @@
-"""The kinds of message: each for one step of the work, with when it is sent unless somebody chose otherwise."""
+"""The kinds of message: one for each step of the work, with when it is sent where nobody chose."""
 
 from enum import StrEnum
 from typing import Literal

@@ -186,7 +186,9 @@ def _why_not(row: AnswerLinkRow, file: Dossier) -> str | None:
     changed = changed_parts(Shown.model_validate(row.shown), file.mine.shown)
     if changed:
         verb = "has" if len(changed) == 1 else "have"
-        return f"Since the mail was sent, {lower_first(listed(changed))} {verb} changed. Open the Desk to look."
+        return (
+            f"Since the mail was sent, {lower_first(listed(changed))} {verb} changed. Open the Desk to look."
+        )
     if not file.mine.by_mail:
         return "The policy does not let this seat be taken by mail; open the Desk."
     return None

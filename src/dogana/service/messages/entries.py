@@ -71,18 +71,29 @@ async def _concerned(
 ) -> Sequence[str]:
     """Who is told of an entry, its own author aside."""
     action, details = Action(entry.action), body.get("details", {})
-    if action is Action.COMMENT:
-        return list(details.get("mentions", ()))
-    if action is Action.DRAFT:
-        return to.holding(Right.ADOPT_POLICY)
-    if action is Action.REFUSE_ANSWER:
-        return [details["person"]]
-    if action is Action.REMIND:
-        return to.of(details["group"])
-    if action is Action.ASK_WAIVER and row is not None:
-        brief = Brief.model_validate(row.brief) if row.brief else None
-        deciding = to.holding(Right.DECIDE)
-        return [who for one in (brief.asked if brief else ()) for who in one.may_grant if who in deciding]
+    match action:
+        case Action.COMMENT:
+            named = list(details.get("mentions", ()))
+        case Action.DRAFT:
+            named = to.holding(Right.ADOPT_POLICY)
+        case Action.REFUSE_ANSWER:
+            named = [details["person"]]
+        case Action.REMIND:
+            named = to.of(details["group"])
+        case Action.ASK_WAIVER:
+            brief = Brief.model_validate(row.brief) if row is not None and row.brief else None
+            may = {who for one in (brief.asked if brief else ()) for who in one.may_grant}
+            named = [who for who in to.holding(Right.DECIDE) if who in may]
+        case _:
+            return await _affected(session, entry, details, row)
+    return named
+
+
+async def _affected(
+    session: Session, entry: EntryRow, details: dict[str, Any], row: PromotionRow | None
+) -> list[str]:
+    """Who asked for or approved what an entry is about, or what waits for where it happened."""
+    action = Action(entry.action)
     if row is not None:
         return await _of_promotion(session, row, both=OF_ENTRIES[action] in _OF_BOTH)
     names = [one.requester_id for one in await promotions.pending_into(session, entry.environment_id or "")]
@@ -104,9 +115,7 @@ async def _subject(session: Session, entry: EntryRow, row: PromotionRow | None) 
     """What an entry is about, in words, and where that is looked at."""
     if row is not None:
         return what(row), f"/promotion/{row.number}"
-    environment = (
-        await landscape.environment(session, entry.environment_id) if entry.environment_id else None
-    )
+    environment = await landscape.environment(session, entry.environment_id) if entry.environment_id else None
     title = environment.title if environment else ""
     if entry.action == Action.DRAFT:
         return f"The policy of {title}", f"/policies?environment={entry.environment_id}"

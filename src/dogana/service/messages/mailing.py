@@ -24,7 +24,7 @@ from dogana.service.messages.writing import Links, about_one, gathered, mail_of
 from dogana.service.retrying import again_after
 from dogana.service.views.dossier import Dossier, dossier
 from dogana.sources import Mailer, NotSentError
-from dogana.store import messages
+from dogana.store import messages, people
 from dogana.store.database import announce
 from dogana.store.tables.messages import AnswerLinkRow, MailRow, MessageRow
 
@@ -74,7 +74,7 @@ async def _gather_one(backend: Backend) -> bool:
 
 
 async def _send(backend: Backend, mailer: Mailer, claimed: MailRow) -> None:
-    """Hand one mail over, and write down what became of it; whatever that is, it is no matter of the others."""
+    """Hand one mail over, and write down what became of it, which is no matter of the others."""
     reason, for_good = None, False
     try:
         mail = await _written(backend, mailer, claimed)
@@ -110,7 +110,7 @@ async def _written(backend: Backend, mailer: Mailer, mail: MailRow) -> EmailMess
     """A mail as it is handed over; None once nothing that it was to say holds any more."""
     async with backend.database.transaction() as session:
         rows = [row for row in await messages.of_mail(session, mail.id) if row.over_at is None]
-        person = await session.get(type(mail.person), mail.person_id)
+        person = await people.person(session, mail.person_id)
     if not rows or person is None or person.disabled_at is not None:
         return None
     about = {row.promotion for row in rows}
@@ -118,15 +118,15 @@ async def _written(backend: Backend, mailer: Mailer, mail: MailRow) -> EmailMess
     links = Links(address=backend.source, unsubscribe=_unsubscribe(backend, mail, rows))
     if one is None and len(rows) > 1:
         subject, lines = gathered(rows, links)
-        return mail_of(mail, subject, lines, links, mailer.sender, None)
-    file = await dossier(backend, actor_of(mail.person, "mail"), one) if one is not None else None
+        return mail_of(mail, person, subject, lines, links, mailer.sender)
+    file = await dossier(backend, actor_of(person, "mail"), one) if one is not None else None
     if file is not None and file.mine.by_mail and _ASKS & {Kind(row.kind) for row in rows}:
         token = await _answer_link(backend, mail, file)
         links = Links(
             address=links.address, unsubscribe=links.unsubscribe, answer=f"{links.address}/answer#{token}"
         )
     subject, lines = about_one(rows, file, links)
-    return mail_of(mail, subject, lines, links, mailer.sender, one)
+    return mail_of(mail, person, subject, lines, links, mailer.sender, thread=one)
 
 
 async def _answer_link(backend: Backend, mail: MailRow, file: Dossier) -> str:

@@ -46,7 +46,7 @@ async def tell_of_seats(backend: Backend) -> bool:
         brief = Brief.model_validate(row.brief) if row.brief and row.state in PENDING else None
         asked = _asked(brief, to) if brief else {}
         told = {one.person_id: one for one in await messages.standing(session, row.number, [Kind.SEAT])}
-        taken = await _end(session, row, brief, told, asked, to, now)
+        taken = await _end(session, row, told, asked, to, now)
         new = [] if brief is None or brief.by_facts else _new(row, brief, asked, told, to, now)
         reminders, again_at = await _reminders(session, row, asked, told, to, now) if brief else ([], None)
         held = _held(row, brief, to, now) if brief else []
@@ -103,27 +103,22 @@ def _new(
 async def _end(
     session: Session,
     row: PromotionRow,
-    brief: Brief | None,
     told: Mapping[str, MessageRow],
     asked: Mapping[str, _Asked],
     to: Recipients,
     now: datetime,
 ) -> list[dict[str, Any] | None]:
     """End what nobody is asked for any more; who was told of it in vain hears who took the seat."""
-    sitting = {seat.taken_by for seat in brief.seats if seat.taken_by} if brief else set[str]()
+    sitting = set(await messages.approvers(session, row.number)) if told else set[str]()
     names = listed([to.people[one].name for one in sorted(sitting) if one in to.people])
+    over = row.ended if row.closed_at and not row.departed_at else f"Taken by {names}." if names else ""
     out = []
     for person, message in told.items():
         if person in asked:
             continue
         message.over_at = now
-        if person in sitting:
-            message.over = "You took it."
-        elif brief is not None and names:
-            message.over = f"Taken by {names}."
-        else:
-            message.over = "It needs nobody's word any more."
-        if message.mail_id is not None and brief is not None and sitting and person not in sitting:
+        message.over = "You took it." if person in sitting else over or "It needs nobody's word any more."
+        if message.mail_id is not None and names and over and person not in sitting and not row.ended:
             out.append(
                 to.message(
                     person,
@@ -172,8 +167,10 @@ async def _reminders(
                     times.append(since + reminds.after)
                     continue
                 key = f"escalated/{row.number}/{rule}"
-                for other in all_but(to.of(reminds.group), *asked):
-                    out.append(_reminder(row, other, key, f"{open_for} Nobody has taken it.", to, now))
+                out += [
+                    _reminder(row, other, key, f"{open_for} Nobody has taken it.", to, now)
+                    for other in all_but(to.of(reminds.group), *asked)
+                ]
     return out, min(times, default=None)
 
 

@@ -11,7 +11,6 @@ from dogana.service.shapes import View
 from dogana.store import messages
 from dogana.store.tables.messages import MessageRow
 
-
 Fate = Literal["sent", "waits", "tried", "failed", "not mailed"]
 
 
@@ -81,4 +80,3 @@ def _unmailed(row: MessageRow, zone: str, *, mailed: bool) -> tuple[Fate, str]:
     if row.over_at is not None:
         return "not mailed", "Not mailed: it was over before."
     return "waits", f"To be mailed {when(row.due_at, zone)}."
-

@@ -13,6 +13,7 @@ from dogana.core.rules.findings import Outcome
 from dogana.core.words import counted, listed
 from dogana.service.views.dossier import Dossier
 from dogana.store.tables.messages import MailRow, MessageRow
+from dogana.store.tables.people import PersonRow
 
 SUBJECTS: dict[Kind, str] = {
     Kind.SEAT: "Your seat is open",
@@ -59,7 +60,9 @@ class Links:
     unsubscribe: str | None = None
 
 
-def about_one(messages: Sequence[MessageRow], dossier: Dossier | None, links: Links) -> tuple[str, list[Line]]:
+def about_one(
+    messages: Sequence[MessageRow], dossier: Dossier | None, links: Links
+) -> tuple[str, list[Line]]:
     """The subject and lines of a mail about one thing, with its dossier in brief where it is a promotion."""
     last = messages[-1]
     subject = f"{SUBJECTS[Kind(last.kind)]}: {last.about}"
@@ -102,27 +105,33 @@ def _of_dossier(dossier: Dossier, links: Links) -> list[Line]:
     if dossier.note:
         lines.append(Line(dossier.note, heading="Note"))
     shown = [one for one in dossier.findings if one.outcome is not Outcome.NOT_APPLICABLE]
-    for finding in shown[:_MOST_FINDINGS]:
-        lines.append(Line(finding.because, heading=f"{finding.title} ({finding.outcome})"))
+    lines += [Line(one.because, heading=f"{one.title} ({one.outcome})") for one in shown[:_MOST_FINDINGS]]
     if len(shown) > _MOST_FINDINGS:
         lines.append(Line(f"And {len(shown) - _MOST_FINDINGS} more findings in its dossier."))
     return lines
 
 
 def mail_of(
-    mail: MailRow, subject: str, lines: Sequence[Line], links: Links, sender: str, promotion: int | None
+    mail: MailRow,
+    person: PersonRow,
+    subject: str,
+    lines: Sequence[Line],
+    links: Links,
+    sender: str,
+    *,
+    thread: int | None = None,
 ) -> EmailMessage:
     """One mail (RFC 5322), the same one each time it is tried; a promotion's are one thread."""
     host = urlsplit(links.address).hostname or "dogana"
     out = EmailMessage()
     out["Subject"] = _line(subject)
     out["From"] = formataddr(("Dogana", sender))
-    out["To"] = formataddr((mail.person.name, mail.person.email))
+    out["To"] = formataddr((person.name, person.email))
     out["Date"] = format_datetime(mail.made_at)
     out["Message-ID"] = f"<mail-{mail.id}@{host}>"
-    if promotion is not None:
+    if thread is not None:
         # Nobody was ever sent the first of the thread: it only keeps what follows together.
-        root = f"<promotion-{promotion}@{host}>"
+        root = f"<promotion-{thread}@{host}>"
         out["In-Reply-To"], out["References"] = root, root
     out["Auto-Submitted"] = "auto-generated"
     if links.unsubscribe:

@@ -1,4 +1,4 @@
-"""The tables of what people are told: what is still to be looked at, messages, mails, choices, answer links."""
+"""The tables of what people are told: what is not told yet, messages, mails, choices, answer links."""
 
 from datetime import datetime
 from typing import Any
@@ -8,7 +8,6 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from dogana.store.tables.base import Table
-from dogana.store.tables.people import PersonRow
 
 
 class UntoldRow(Table):
@@ -75,7 +74,6 @@ class MailRow(Table):
     """When it was given up."""
     reason: Mapped[str | None]
     """Why the last attempt failed."""
-    person: Mapped[PersonRow] = relationship(lazy="joined")
 
 
 class ChoicesRow(Table):
