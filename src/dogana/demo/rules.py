@@ -97,7 +97,9 @@ def _rehearsal() -> dict[str, Any]:
     return _policy(
         "Rehearsal",
         [
-            _reviewers("Testers know what comes, the desk agrees", "test-leads", "release-desk"),
+            _reviewers("Testers know what comes, the desk agrees", "test-leads", "release-desk")
+            | {"ways": ["desk", "mail"], "remind": "PT4H"}
+            | {"escalate": {"after": "P1D", "to": "control-room"}},
             {**_TICKETS, "status": ["in review", "done"]},
             _SAMENESS,
         ],

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from dogana.core.messages.choices import Choices, GroupChoices, Insisted, due, timing
 from dogana.core.messages.kinds import OF_ENTRIES, Kind
-from dogana.core.time.timetable import Timetable
+from dogana.core.time.timetable import SetTimes
 from dogana.core.time.weekly import DAYS, Hours
 from dogana.service.messages.writing import SUBJECTS
 
@@ -27,7 +27,7 @@ choices = st.builds(
     zone=st.sampled_from([None, *ZONES]),
     quiet=st.lists(hours, max_size=4).map(tuple),
     gathered=st.none()
-    | st.builds(Timetable, days=days, at=st.lists(times, min_size=1, max_size=3).map(tuple)),
+    | st.builds(SetTimes, days=days, at=st.lists(times, min_size=1, max_size=3).map(tuple)),
     mail=mails,
 )
 
@@ -84,7 +84,7 @@ def test_ones_own_choice_counts_before_the_groups_and_the_house_before_both(kind
 
 def test_a_time_the_clock_skips_is_told_the_next_day():
     """At 02:30 on the night of the change there is none in Rome; at 02:30 of the autumn there are two."""
-    own = Choices(zone="Europe/Rome", gathered=Timetable(days=DAYS, at=("02:30",)))
+    own = Choices(zone="Europe/Rome", gathered=SetTimes(days=DAYS, at=("02:30",)))
     assert due("gathered", own, "UTC", datetime(2026, 3, 28, 20, tzinfo=UTC)) == datetime(
         2026, 3, 30, 0, 30, tzinfo=UTC
     )

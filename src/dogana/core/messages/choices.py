@@ -8,7 +8,7 @@ from pydantic import Field
 from dogana.core.document import Document
 from dogana.core.messages.kinds import Kind, Timing
 from dogana.core.time.intervals import Interval, merged
-from dogana.core.time.timetable import Timetable, next_departure
+from dogana.core.time.timetable import SetTimes, next_departure
 from dogana.core.time.weekly import Hours, weekly
 from dogana.core.time.windows import Zone
 
@@ -23,7 +23,7 @@ class Choices(Document):
     """The IANA zone of the hours below; the house's where left out."""
     quiet: tuple[Hours, ...] = Field(default=(), max_length=20)
     """When nothing is sent; it follows as soon as they end."""
-    gathered: Timetable | None = None
+    gathered: SetTimes | None = None
     """When what is gathered is sent; every working day at 08:30 and 13:30 where left out."""
     mail: dict[Kind, Timing] = Field(default_factory=dict)
     """By kind; what is left out goes as the groups say, and else as is usual."""
@@ -41,7 +41,7 @@ class Insisted(Document):
     kinds: tuple[Kind, ...] = Field(default=(), max_length=len(Kind))
 
 
-USUAL_TIMES = Timetable(days=("MO", "TU", "WE", "TH", "FR"), at=("08:30", "13:30"))
+USUAL_TIMES = SetTimes(days=("MO", "TU", "WE", "TH", "FR"), at=("08:30", "13:30"))
 
 
 def timing(kind: Kind, own: Choices, groups: Sequence[GroupChoices], insisted: Insisted) -> Timing:

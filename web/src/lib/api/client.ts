@@ -27,6 +27,12 @@ export type Timeline = Schemas['Timeline'];
 export type Preview = Schemas['Preview'];
 export type PolicyVersion = Schemas['PolicyView'];
 export type Changes = Schemas['Changes'];
+export type AnswerPage = Schemas['AnswerPage'];
+export type Told = Schemas['ToldView'];
+export type Kind = Schemas['Kind'];
+export type Choices = Schemas['Choices'];
+export type OwnChoices = Schemas['OwnChoices'];
+export type Timing = Schemas['KindView']['otherwise'];
 /** What a rehearsal says line by line; not in the document, which knows no lines. */
 export interface Progress {
 	done: number;
