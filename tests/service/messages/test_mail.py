@@ -33,7 +33,9 @@ async def test_who_has_a_seat_is_asked_and_nobody_else(world: World, post: Post)
     row = await world.waiting()
     await post.deliver()
     for who in DESK | LEADS:
-        assert post.to(who) == ["Your seat is open: Taps portal 1.2.0 into Rehearsal"]
+        assert post.to(who) == [
+            "Your seat is open: Taps portal 1.2.0 into Rehearsal, which could go Tue 10 Mar 10:00, Rome"
+        ]
     assert "It waits: Taps portal 1.2.0 into Rehearsal" in post.to("noor")
     for who in ("priya", "joel", "marco", "wanjiru", "dario", "pipeline"):
         assert post.to(who) == []
@@ -186,9 +188,8 @@ async def test_reminded_as_the_policy_says_and_the_seat_falls_to_nobody(world: W
     for _ in range(4):
         await post.deliver(timedelta(hours=4))
     assert sum("still open" in subject for subject in post.to("ilse")) == 3
-    assert [subject for subject in post.to("priya") if "still open" in subject] == [
-        "A seat is still open: Taps portal 1.2.0 into Rehearsal"
-    ]
+    (subject,) = [subject for subject in post.to("priya") if "still open" in subject]
+    assert subject.startswith("A seat is still open: Taps portal 1.2.0 into Rehearsal, which could go")
     text = post.mailbox.to("priya@")[-1].get_body(("plain",)).get_content()
     assert "has been open for 12 h. Nobody has taken it." in text
     assert (await world.dossier(row.number, "priya")).mine.may_approve is False
@@ -203,7 +204,7 @@ async def test_a_lapsed_approval_and_a_waiver_are_told(world: World, post: Post)
     world.clock.now += timedelta(hours=2)
     await world.refresh(row.number)
     await post.deliver()
-    assert "Your approval counts no longer: Taps portal 1.2.0 into Rehearsal" in post.to("ilse")
+    assert any("Your approval counts no longer: Taps portal 1.2.0" in one for one in post.to("ilse"))
     file = await world.dossier(row.number, "tomas")
     await waivers.ask_waiver(
         world.backend,

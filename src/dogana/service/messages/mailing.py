@@ -20,7 +20,7 @@ from dogana.service.backend import Backend
 from dogana.service.counting import MAILS
 from dogana.service.hashing import secret_digest
 from dogana.service.messages.choosing import UNSUBSCRIBE, Unsubscribed
-from dogana.service.messages.writing import Links, about_one, gathered, mail_of
+from dogana.service.messages.writing import ASKS, Links, about_one, gathered, mail_of
 from dogana.service.retrying import again_after
 from dogana.service.views.dossier import Dossier, dossier
 from dogana.sources import Mailer, NotSentError
@@ -31,11 +31,12 @@ from dogana.store.tables.messages import AnswerLinkRow, MailRow, MessageRow
 _LEASE = timedelta(seconds=60)
 _AT_ONCE = 8
 _MOST_IN_ONE = 100
+_MOST_ANSWERED = 10
+"""Of how many promotions one mail holds a link to decide by."""
 _TOGETHER = timedelta(seconds=15)
 """For how long what is due waits for what comes with it: ten promotions at once are one mail."""
 _ANSWERED_WITHIN = timedelta(days=3)
 _KEPT = timedelta(days=400)
-_ASKS = frozenset({Kind.SEAT, Kind.REMINDER, Kind.LAPSED})
 _log = structlog.get_logger("dogana.worker")
 
 
@@ -114,23 +115,26 @@ async def _written(backend: Backend, mailer: Mailer, mail: MailRow) -> EmailMess
     if not rows or person is None or person.disabled_at is not None:
         return None
     about = {row.promotion for row in rows}
-    one = about.pop() if len(about) == 1 else None
-    links = Links(address=backend.source, unsubscribe=_unsubscribe(backend, mail, rows))
-    if one is None and len(rows) > 1:
-        subject, lines = gathered(rows, links)
-        return mail_of(mail, person, subject, lines, links, mailer.sender)
-    file = await dossier(backend, actor_of(person, "mail"), one) if one is not None else None
-    if file is not None and file.mine.by_mail and _ASKS & {Kind(row.kind) for row in rows}:
-        token = await _answer_link(backend, mail, file)
-        links = Links(
-            address=links.address, unsubscribe=links.unsubscribe, answer=f"{links.address}/answer#{token}"
-        )
-    subject, lines = about_one(rows, file, links)
-    return mail_of(mail, person, subject, lines, links, mailer.sender, thread=one)
+    alone = len(about) == 1 and (None not in about or len(rows) == 1)
+    asks = sorted({row.promotion for row in rows if row.promotion and Kind(row.kind) in ASKS})
+    wanted = [one for one in about if one is not None] if alone else asks[:_MOST_ANSWERED]
+    files = {one: await dossier(backend, actor_of(person, "mail"), one) for one in wanted}
+    links = Links(
+        address=backend.source,
+        unsubscribe=_unsubscribe(backend, mail, rows),
+        answers={
+            one: await _answer_link(backend, mail, files[one])
+            for one in asks
+            if one in files and files[one].mine.by_mail
+        },
+    )
+    thread = about.pop() if alone else None
+    subject, lines = about_one(rows, files.get(thread or 0), links) if alone else gathered(rows, links)
+    return mail_of(mail, person, subject, lines, links, mailer.sender, thread=thread)
 
 
 async def _answer_link(backend: Backend, mail: MailRow, file: Dossier) -> str:
-    """A new secret by which one person may decide on one promotion as it is shown now, once."""
+    """A new address at which one person may decide on one promotion as it is shown now, once."""
     token = secrets.token_urlsafe(32)
     row = AnswerLinkRow(
         digest=secret_digest(token),
@@ -141,7 +145,7 @@ async def _answer_link(backend: Backend, mail: MailRow, file: Dossier) -> str:
     )
     async with backend.database.transaction() as session:
         session.add(row)
-    return token
+    return f"{backend.source}/answer#{token}"
 
 
 def _unsubscribe(backend: Backend, mail: MailRow, rows: Sequence[MessageRow]) -> str | None:

@@ -1,7 +1,7 @@
 """How a mail reads: what is asked, by when, and what happens next, first; as text and as HTML alike."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from email.message import EmailMessage
 from email.utils import format_datetime, formataddr
 from html import escape
@@ -10,7 +10,7 @@ from urllib.parse import urlsplit
 
 from dogana.core.messages.kinds import Kind
 from dogana.core.rules.findings import Outcome
-from dogana.core.words import counted, listed
+from dogana.core.words import counted, listed, sentence, when
 from dogana.service.views.dossier import Dossier
 from dogana.store.tables.messages import MailRow, MessageRow
 from dogana.store.tables.people import PersonRow
@@ -38,6 +38,9 @@ SUBJECTS: dict[Kind, str] = {
     Kind.SOURCE: "A source cannot be read",
     Kind.ANSWER_REFUSED: "An answer in your name was refused",
 }
+ASKS = frozenset({Kind.SEAT, Kind.REMINDER, Kind.LAPSED})
+"""What asks for a seat to be taken."""
+_ANSWER = "Approve it or turn it back"
 _MOST_FINDINGS = 12
 
 
@@ -55,8 +58,8 @@ class Links:
 
     address: str
     """Of the installation."""
-    answer: str | None = None
-    """Where the seat is taken; None where the policy does not let it be taken by mail."""
+    answers: Mapping[int, str] = field(default_factory=dict)
+    """By promotion, where a seat is taken that the policy lets be taken by mail."""
     unsubscribe: str | None = None
 
 
@@ -67,24 +70,30 @@ def about_one(
     last = messages[-1]
     subject = f"{SUBJECTS[Kind(last.kind)]}: {last.about}"
     lines = [Line(one.says) for one in messages]
-    if dossier is not None:
-        lines += _of_dossier(dossier, links)
-    lines.append(Line("Open it", link=links.address + last.path))
-    return subject, lines
+    if dossier is None:
+        return subject, [*lines, Line("Open it", link=links.address + last.path)]
+    start = dossier.row.first_start
+    if start is not None and Kind(last.kind) in ASKS:
+        subject += f", which could go {when(start, dossier.row.target.zone)}"
+    whole = Line("Open the whole dossier", link=links.address + last.path)
+    return subject, [*lines, *_of_dossier(dossier, links), whole]
 
 
 def gathered(messages: Sequence[MessageRow], links: Links) -> tuple[str, list[Line]]:
     """The subject and lines of a mail about several things; those that ask for something come first."""
-    asks = {Kind.SEAT, Kind.REMINDER, Kind.WAIVER, Kind.SIGN_OFF, Kind.DRAFT, Kind.LAPSED}
+    asks = ASKS | {Kind.WAIVER, Kind.SIGN_OFF, Kind.DRAFT}
     ordered = sorted(messages, key=lambda one: Kind(one.kind) not in asks)
     waiting = sum(Kind(one.kind) in asks for one in messages)
     news = len(messages) - waiting
     parts = [f"{counted(waiting, 'thing')} for you to do"] if waiting else []
     parts += [counted(news, "piece") + " of news"] if news else []
     subject = listed(parts)
-    lines = [
-        Line(one.says, heading=SUBJECTS[Kind(one.kind)], link=links.address + one.path) for one in ordered
-    ]
+    lines: list[Line] = []
+    for one in ordered:
+        lines.append(Line(one.says, heading=SUBJECTS[Kind(one.kind)], link=links.address + one.path))
+        answer = links.answers.get(one.promotion or 0)
+        if answer is not None and Kind(one.kind) in ASKS:
+            lines.append(Line(_ANSWER, link=answer))
     return subject[:1].upper() + subject[1:], lines
 
 
@@ -93,15 +102,14 @@ def _of_dossier(dossier: Dossier, links: Links) -> list[Line]:
     lines = []
     if mine.may_approve:
         lines.append(Line(mine.effect or "", heading="If you approve"))
-    if links.answer:
-        lines.append(Line("Approve it or turn it back", link=links.answer))
+    if row.number in links.answers:
+        lines.append(Line(_ANSWER, link=links.answers[row.number]))
     lines.append(Line(row.sentence, heading="Where it stands"))
     brings = [counted(dossier.counts.commits, "commit"), counted(dossier.counts.files, "file")]
     tickets = [one.key for one in dossier.tickets.value or ()]
-    said = f"{listed(brings)} changed" if dossier.change.value else f"Not known: {dossier.change.unknown}"
-    lines.append(
-        Line(f"{said}. {'Tickets: ' + listed(tickets) + '.' if tickets else ''}".strip(), heading="Cargo")
-    )
+    said = f"{listed(brings)} changed" if dossier.change.value else f"not known: {dossier.change.unknown}"
+    also = f" Tickets: {listed(tickets)}." if tickets else ""
+    lines.append(Line(sentence(said) + also, heading="Cargo"))
     if dossier.note:
         lines.append(Line(dossier.note, heading="Note"))
     shown = [one for one in dossier.findings if one.outcome is not Outcome.NOT_APPLICABLE]
@@ -137,7 +145,7 @@ def mail_of(
     if links.unsubscribe:
         out["List-Unsubscribe"] = f"<{links.unsubscribe}>"
         out["List-Unsubscribe-Post"] = "List-Unsubscribe=One-Click"
-    choose = f"{links.address}/set-up/told"
+    choose = f"{links.address}/set-up/mail"
     foot = f"You get this because of what you chose, or of what is usual: {choose}"
     out.set_content("\n\n".join([*map(_as_text, lines), foot]) + "\n")
     body = "".join(map(_as_html, lines))

@@ -34,9 +34,8 @@ export const told = {
 };
 
 export const choosing = {
-	title: 'When you are mailed',
 	goesTo: (address: string) => `Mail goes to ${address}.`,
-	noMail: 'No mail is set up here (DOGANA_MAIL_SERVER); everything is listed below all the same.',
+	noMail: 'No mail is set up here (DOGANA_MAIL_SERVER). Everything still stands under Messages.',
 	kind: 'What',
 	when: 'By mail',
 	everybody: 'Everybody, always',

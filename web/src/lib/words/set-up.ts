@@ -17,7 +17,8 @@ export const setUp = {
 		tokens: { name: 'Tokens', about: 'What pipelines and deployers sign in with.' },
 		troubles: { name: 'Failed work', about: 'Promotions that could not be inspected or followed up; everything else goes on.' },
 		house: { name: 'State of the house', about: 'How Dogana itself fares: its processes, what fails, what is late, how large it has become.' },
-		told: { name: 'Messages', about: 'What you were told and what became of each, and when you are mailed.' },
+		told: { name: 'Messages', about: 'What you were told, and what became of each.' },
+		mail: { name: 'Mail to you', about: 'When you are mailed of what, and in which hours not.' },
 		own: { name: 'Your access', about: 'Where you are signed in, and your password.' }
 	}
 };

@@ -7,6 +7,7 @@
 	import Field from '$lib/features/set-up/field.svelte';
 	import { Choosing } from './choices.svelte';
 
+	const WALL = '([01][0-9]|2[0-3]):[0-5][0-9]';
 	const choosing = new Choosing();
 	choosing.follow();
 	const own = $derived(choosing.found);
@@ -18,11 +19,10 @@
 
 {#if own}
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void choosing.save())}>
-		<h2>{say.title}</h2>
 		<p class="soft">{own.mailed ? say.goesTo(own.address) : say.noMail}</p>
 		<fieldset>
-			<Field label={say.quietFrom}>{#snippet children({ id })}<input {id} class="field" type="time" bind:value={choosing.from} />{/snippet}</Field>
-			<Field label={say.quietUntil} hint={say.quietHint}>{#snippet children({ id })}<input {id} class="field" type="time" bind:value={choosing.until} />{/snippet}</Field>
+			<Field label={say.quietFrom}>{#snippet children({ id })}<input {id} class="field" placeholder="20:00" pattern={WALL} bind:value={choosing.from} />{/snippet}</Field>
+			<Field label={say.quietUntil} hint={say.quietHint}>{#snippet children({ id })}<input {id} class="field" placeholder="07:00" pattern={WALL} bind:value={choosing.until} />{/snippet}</Field>
 			<Field label={say.gatheredAt} hint={say.gatheredHint}>{#snippet children({ id })}<input {id} class="field" placeholder="08:30, 13:30" pattern="\d\d:\d\d([,\s]+\d\d:\d\d)*" bind:value={choosing.at} />{/snippet}</Field>
 			<Field label={say.zone} check={(text) => (isZone(text) ? '' : fields.noZone)}>{#snippet children({ id })}<input {id} class="field" placeholder={own.zone} bind:value={choosing.zone} />{/snippet}</Field>
 		</fieldset>
@@ -53,9 +53,6 @@
 {:else if choosing.failed}<p class="refused" role="alert">{choosing.failed}</p>{/if}
 
 <style>
-	h2 {
-		font-size: 18px;
-	}
 	table {
 		border-collapse: collapse;
 	}

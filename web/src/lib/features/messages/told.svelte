@@ -1,4 +1,4 @@
-<!-- What one was told and what became of each of it, and when one is mailed. -->
+<!-- What one was told, and what became of each of it. -->
 <script lang="ts">
 	import { api, data, type Told } from '$lib/api/client';
 	import { Loader } from '$lib/state/loader.svelte';
@@ -6,7 +6,6 @@
 	import { session } from '$lib/state/session.svelte';
 	import { when } from '$lib/time/time';
 	import { KINDS, told as say } from '$lib/words/messages';
-	import Choosing from './choosing.svelte';
 
 	let [shown, more] = $state<[Told[], boolean]>([[], false]);
 	const first = new Loader(
@@ -21,7 +20,6 @@
 	}
 </script>
 
-<h2>{say.list}</h2>
 {#if first.failed}<p class="refused" role="alert">{first.failed}</p>{/if}
 <ul class="lines" aria-label={say.list}>
 	{#each shown as one (one.id)}
@@ -35,13 +33,8 @@
 	{/each}
 </ul>
 {#if more}<button class="button quiet" onclick={earlier}>{say.more}</button>{/if}
-<Choosing />
 
 <style>
-	h2 {
-		padding-top: 0.7rem;
-		font-size: 18px;
-	}
 	.line {
 		--line: minmax(0, 14rem) minmax(0, 2fr) minmax(0, 1fr);
 		align-items: start;

@@ -1,0 +1,96 @@
+"""Asked by mail, and answered from there: the link, used once, without a password."""
+
+import re
+import time
+
+import httpx
+import pytest
+from playwright.sync_api import expect
+from tests.browser.axe import violations
+from tests.browser.test_going_in_on_screen import post
+from tests.conftest import Live
+
+PATIENCE = 60
+
+
+def link_to(live: Live, who: str, about: str) -> str:
+    """The link in somebody's mail about a promotion, once it has come."""
+    ends = time.monotonic() + PATIENCE
+    with httpx.Client(base_url=live.running.mailbox) as mailbox:
+        while time.monotonic() < ends:
+            for mail in re.findall(r"/mails/\d+", mailbox.get("/", params={"to": who}).text):
+                page = mailbox.get(mail).text
+                asked = page.find(f"{about} waits for your seat")
+                found = re.search(r'href="([^"]+/answer#[\w-]+)"', page[max(asked, 0) :])
+                if asked >= 0 and found:
+                    return found[1]
+            time.sleep(0.5)
+    pytest.fail(f"no mail to {who} about {about} holds a link")
+
+
+@pytest.mark.timeout(240)
+def test_a_seat_is_taken_by_the_link_of_a_mail_and_once(visit, live: Live):
+    """As the person it was sent to, in a browser in which nobody has signed in; a second use says so."""
+    noor = visit("noor")
+    asked = post(noor, "/api/promotions", {"service": "taps-portal", "version": "12.3.0", "to": "rehearsal"})
+    link = link_to(live, "henrik@", "Taps portal 12.3.0 into Rehearsal")
+    henrik = visit(None, "/sign-in")
+    henrik.goto(link)
+    expect(henrik.get_by_text("Dogana asks Henrik Solberg")).to_be_visible()
+    expect(henrik.get_by_role("heading", level=1)).to_have_text("Taps portal 12.3.0 into Rehearsal")
+    expect(henrik.get_by_text("After yours one seat remains open")).to_be_visible()
+    expect(henrik.get_by_role("button", name="Turn back")).to_be_disabled()
+    assert violations(henrik) == []
+    henrik.get_by_role("button", name="Approve").click()
+    expect(henrik.get_by_text("You approved Taps portal 12.3.0 into Rehearsal.")).to_be_visible()
+
+    again = visit(None, "/sign-in", mode="dark", width=390)
+    again.goto(link)
+    expect(again.get_by_role("status")).to_contain_text(re.compile("each is good once"))
+    expect(again.get_by_role("button", name="Approve")).to_have_count(0)
+    assert violations(again) == []
+    again.get_by_role("link", name="Open the whole dossier").click()
+    again.wait_for_url("**/sign-in*")
+
+    page = visit("henrik", f"/promotion/{asked['number']}")
+    expect(page.locator("section.course")).to_contain_text(
+        "Henrik Solberg approved Taps portal 12.3.0 into Rehearsal"
+    )
+    post(noor, f"/api/promotions/{asked['number']}/withdraw", {"comment": "Enough seen."})
+
+
+def test_what_one_was_told_and_when_one_is_mailed(visit):
+    """Each with what became of it; a choice is kept, and what was typed wrong is said beside it."""
+    page = visit("tomas", "/set-up/told")
+    line = page.get_by_role("listitem").filter(has_text="A seat is yours to take").first
+    expect(line).to_contain_text(re.compile("waits for your seat"))
+    expect(line).to_contain_text(re.compile(r"Mailed \w+ \d+ \w+ \d\d:\d\d"), timeout=PATIENCE * 1000)
+    page.get_by_role("link", name="Mail to you").click()
+    page.get_by_label("Quiet from").fill("25:00")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_label("Quiet from")).to_have_attribute("aria-invalid", "true")
+    page.get_by_label("Quiet from").fill("20:00")
+    page.get_by_label("until").fill("07:00")
+    page.get_by_label("It landed").select_option("Never")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("status").filter(has_text="Saved.")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("It landed")).to_have_value("never")
+    expect(page.get_by_label("Quiet from")).to_have_value("20:00")
+    kept = page.request.get("/api/messages/choices").json()["choices"]
+    assert kept["quiet"] == [
+        {"days": ["MO", "TU", "WE", "TH", "FR", "SA", "SU"], "from": "20:00", "until": "07:00"}
+    ]
+    assert page.evaluate("document.documentElement.scrollWidth") <= 1280
+
+
+def test_an_administrator_has_everybody_told(visit):
+    """Nobody may choose never then."""
+    dario = visit("dario", "/set-up/mail")
+    dario.get_by_label("Everybody, always: An incident where you decide or yours runs").check()
+    page = visit("yuki", "/set-up/mail", width=390)
+    expect(page.get_by_text("Everybody is told of this here.")).to_be_visible()
+    never = page.get_by_label("An incident where you decide or yours runs").locator("option[value=never]")
+    expect(never).to_be_disabled()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    dario.get_by_label("Everybody, always: An incident where you decide or yours runs").uncheck()
