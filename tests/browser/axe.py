@@ -10,6 +10,7 @@ SETTLED = """() => new Promise((settled) => {
     const again = () => { clearTimeout(quiet); quiet = setTimeout(settled, 150); };
     new MutationObserver(again).observe(document.body, { subtree: true, childList: true });
 })"""
+"""Once nothing more is drawn."""
 
 
 def violations(page: Page) -> list[tuple[str, str, list]]:

@@ -7,8 +7,6 @@ from playwright.sync_api import Page, expect
 from tests.browser.axe import violations
 from tests.conftest import Live
 
-"""Once nothing more is drawn."""
-
 
 def row(page: Page, service: str, version: str, target: str):
     return page.get_by_role("link").filter(has_text=service).filter(has_text=version).filter(has_text=target)

@@ -1,6 +1,7 @@
 """What a long past costs: nothing that people wait for, or that is asked again and again, goes through it."""
 
 import json
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -16,9 +17,11 @@ from dogana.service.delivery import automation
 from dogana.service.estate import changes, history, matrix, occurrences, sightings, where
 from dogana.service.landed import going_back, incidents, sign_offs
 from dogana.service.ledger import sequencer
+from dogana.service.messages import entries, mailing, seats, told
 from dogana.service.promotions import inspection
 from dogana.service.views import desk, timeline
 from dogana.service.views import ledger as ledger_pages
+from dogana.sources.mail import SmtpMailer
 from dogana.store.ledger import EntryFilter
 
 MANY, RELEASES = 100_000, 5000
@@ -44,7 +47,10 @@ def grow(owner: str, number: int) -> None:
         )
         columns = [one for (one,) in named]
         release = f"(SELECT max(id) FROM releases) - n % {RELEASES}"
-        values = [{**earlier, "followed_at": "now()", "release_id": release}.get(one, one) for one in columns]
+        values = [
+            {**earlier, "followed_at": "now()", "tell_at": "NULL", "release_id": release}.get(one, one)
+            for one in columns
+        ]
         connection.execute(
             f"INSERT INTO promotions ({', '.join(columns)}) SELECT {', '.join(values)}"
             f" FROM promotions, generate_series(1, {MANY}) n WHERE number = {number}"
@@ -79,7 +85,8 @@ def read_whole(owner: str, statements: dict[str, Any]) -> dict[str, set[str]]:
         for statement, parameters in statements.items():
             if not statement.lstrip("(").startswith(("SELECT", "WITH", "UPDATE", "DELETE", "INSERT")):
                 continue
-            (plan,) = connection.execute(f"EXPLAIN (FORMAT JSON) {statement}", parameters).fetchone()
+            one = parameters[0] if isinstance(parameters, list) else parameters
+            (plan,) = connection.execute(f"EXPLAIN (FORMAT JSON) {statement}", one).fetchone()
             plan = json.loads(plan) if isinstance(plan, str) else plan
             if whole := scanned(plan[0]["Plan"]) & GROWS:
                 found[statement] = whole
@@ -123,6 +130,11 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
         await incidents.open_by_hand(
             backend, ilse, service="taps-portal", environment="bench", what="bills show twice"
         )
+        await entries.tell_of_entries(backend)
+        await seats.tell_of_seats(backend)
+        await entries.tell_of_sources(backend)
+        await mailing.mail_due(replace(backend, mailer=SmtpMailer("smtp://127.0.0.1:1", "d@corvale.example")))
+        await told.told(backend, ilse, before=None, limit=50)
         await automation.follow(backend)
         await automation.depart_on_schedule(backend)
         await automation.end_previews(backend)

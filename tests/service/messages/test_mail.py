@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import timedelta
 from email.message import EmailMessage
 
+import aiosmtplib
 import pytest
 from tests.service.messages.conftest import ADDRESS, Post
 from tests.world import REVIEWERS, World
@@ -14,10 +15,11 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.messages.choices import Choices, Insisted
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
-from dogana.service.messages import choosing, mailing, told
+from dogana.service.messages import choosing, entries, mailing, seats, told
 from dogana.service.people import leaving
 from dogana.service.promotions import comments, decisions, waivers
 from dogana.sources.mail import SmtpMailer
+from dogana.store import messages
 
 DESK = {"ilse", "tomas"}
 LEADS = {"henrik", "yuki"}
@@ -170,6 +172,48 @@ async def test_one_whose_mail_cannot_be_written_stops_no_other(world: World, pos
     assert len(post.to("tomas")) == 1
 
 
+async def test_a_worker_that_dies_between_a_decision_and_its_message_tells_once(
+    world: World, post: Post, monkeypatch
+):
+    """Before anything was kept, and while the mail server had not taken the mail yet."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    await world.approve(row.number, "henrik")
+    await world.land(row.number)
+    keep = messages.keep
+
+    async def dies(session, rows) -> None:
+        await keep(session, rows)
+        raise SystemExit
+
+    monkeypatch.setattr(messages, "keep", dies)
+    for work in (entries.tell_of_entries, seats.tell_of_seats):
+        with pytest.raises(SystemExit):
+            await work(world.backend)
+    assert await fates(world, "noor") == []
+    monkeypatch.setattr(messages, "keep", keep)
+    await choosing.choose(world.backend, ACTORS["noor"], Choices(mail={"landed": "at once"}))
+    await post.tell()
+    world.clock.now += timedelta(seconds=20)
+    asked, send = asyncio.Event(), SmtpMailer.send
+
+    async def hangs(*_) -> None:
+        asked.set()
+        await asyncio.Event().wait()
+
+    monkeypatch.setattr(SmtpMailer, "send", hangs)
+    sending = asyncio.create_task(mailing.mail_due(world.backend))
+    await asked.wait()
+    sending.cancel()
+    monkeypatch.setattr(SmtpMailer, "send", send)
+    await post.deliver()
+    assert post.to("noor") == [], "another worker may still be at it"
+    await post.deliver(timedelta(minutes=1))
+    (mail,) = post.mailbox.to("noor@")
+    assert "Taps portal 1.2.0 into Rehearsal landed." in mail.get_body(("plain",)).get_content()
+    assert mail["Message-ID"].startswith("<mail-")
+
+
 async def test_who_left_is_told_nothing(world: World, post: Post):
     """Not even what was under way to them."""
     await world.waiting()
@@ -247,3 +291,18 @@ async def test_unsubscribed_with_one_click(world: World, post: Post):
     for forged in (bad, "AAAAAAAAAAAAAAAAAAAAAAAAAAAA", token[:-8]):
         with pytest.raises(NotFoundError):
             await choosing.unsubscribe(world.backend, forged)
+
+
+async def test_a_server_without_tls_gets_no_mail(monkeypatch):
+    """Elsewhere than on this machine STARTTLS is demanded, not taken where it happens to be offered."""
+    asked = []
+
+    async def send(message, **options) -> None:
+        asked.append((options["use_tls"], options["start_tls"]))
+
+    monkeypatch.setattr(aiosmtplib, "send", send)
+    for address in ("smtp://mail.corvale.example", "smtps://mail.corvale.example", "smtp://127.0.0.1:25"):
+        await SmtpMailer(address, "d@corvale.example").send(EmailMessage())
+    assert asked == [(False, True), (True, None), (False, None)]
+    with pytest.raises(ValueError, match="smtp:// or smtps://"):
+        SmtpMailer("mail.corvale.example", "d@corvale.example")
