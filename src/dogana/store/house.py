@@ -10,6 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from dogana.store.tables.exchange import ArrivalRow, DeliveryRow
 from dogana.store.tables.landscape import ServiceRow
 from dogana.store.tables.ledger import EntryRow, UnsequencedRow
+from dogana.store.tables.messages import MailRow
 from dogana.store.tables.processes import ProcessRow
 from dogana.store.tables.promotions import PromotionRow, is_pending
 from dogana.store.tables.sources import SourceRow
@@ -79,6 +80,9 @@ def _due(at: datetime) -> dict[str, Select[int, datetime]]:
             DeliveryRow.delivered_at.is_(None),
             DeliveryRow.dead_at.is_(None),
             DeliveryRow.next_attempt_at <= at,
+        ),
+        "mail": select(func.count(), func.min(MailRow.made_at)).where(
+            MailRow.sent_at.is_(None), MailRow.failed_at.is_(None)
         ),
         "events": select(func.count(), func.min(ArrivalRow.arrived_at)).where(ArrivalRow.state == "waiting"),
     }

@@ -239,6 +239,24 @@ async def test_reminded_as_the_policy_says_and_the_seat_falls_to_nobody(world: W
     assert (await world.dossier(row.number, "priya")).mine.may_approve is False
 
 
+async def test_a_freeze_that_begins_is_told_to_who_asked(world: World, post: Post):
+    """Once, with its name and its end; not before it begins, and not to who merely decides."""
+    window = {"name": "the billing run", "from": "2026-03-10T12:00:00", "until": "2026-03-11T12:00:00"}
+    freeze = {"id": "f", "kind": "freeze", "title": "Closed", "zone": "Europe/Rome", "windows": [window]}
+    await world.adopt("rehearsal", REVIEWERS, freeze)
+    row = await world.waiting()
+    await post.deliver()
+    assert not any("Closed" in subject for subject in post.to("noor"))
+    for _ in range(2):
+        world.clock.now += timedelta(hours=3)
+        await world.refresh(row.number)
+        await post.deliver()
+    (mail,) = [mail for mail in post.mailbox.to("noor@") if str(mail["Subject"]).startswith("Closed")]
+    text = mail.get_body(("plain",)).get_content()
+    assert "holds Taps portal 1.2.0 into Rehearsal until Wed 11 Mar 12:00, Rome." in text
+    assert not any("Closed" in subject for subject in post.to("ilse"))
+
+
 async def test_a_lapsed_approval_and_a_waiver_are_told(world: World, post: Post):
     """What changed since is said to whose approval it was; who may grant is asked."""
     await world.adopt("rehearsal", {**REVIEWERS, "waivable": "security", "lasts": "PT1H"})

@@ -51,7 +51,8 @@ async def tell_of_seats(backend: Backend) -> bool:
         reminders, again_at = await _reminders(session, row, asked, told, to, now) if brief else ([], None)
         held = _held(row, brief, to, now) if brief else []
         lapsed = await _lapsed(session, row, to, now) if brief else []
-        found = (*taken, *new, *reminders, *held, *lapsed)
+        frozen = _frozen(row, brief, to, now) if brief else []
+        found = (*taken, *new, *reminders, *held, *lapsed, *frozen)
         await messages.keep(session, [one for one in found if one is not None])
         row.tell_at = again_at
     return True
@@ -206,6 +207,27 @@ def _held(row: PromotionRow, brief: Brief, to: Recipients, now: datetime) -> lis
             path=f"/promotion/{row.number}",
             promotion=row,
         )
+    ]
+
+
+def _frozen(row: PromotionRow, brief: Brief, to: Recipients, now: datetime) -> list[dict[str, Any] | None]:
+    """What who asked is told, once each, when a freeze has begun that holds it."""
+    return [
+        to.message(
+            row.requester_id,
+            Kind.CLOSED,
+            f"closed/{row.number}/{closing.rule}/{closing.start.timestamp():.0f}",
+            about=what(row),
+            says=sentence(
+                f"{closing.name} has begun, and holds {what(row)} until "
+                f"{when(closing.end, row.environment.zone)}"
+            ),
+            at=now,
+            path=f"/promotion/{row.number}",
+            promotion=row,
+        )
+        for closing in brief.forecast.closings
+        if closing.texture == "freeze" and closing.start <= now < closing.end
     ]
 
 

@@ -45,7 +45,7 @@ export const house = {
 	gone: 'silent',
 	versions: 'Not all run the same version; that is so during an upgrade, and should not last.',
 	late: 'What is due',
-	queues: { inspections: 'Inspections', ledger: 'Entries without their place in the ledger', deliveries: 'Events to be told', events: 'Events that came too early' } as Record<string, string>,
+	queues: { inspections: 'Inspections', ledger: 'Entries without their place in the ledger', deliveries: 'Events to be told', mail: 'Mail to be handed over', events: 'Events that came too early' } as Record<string, string>,
 	nothingDue: 'nothing',
 	dueSince: (count: number, at: string) => `${count}, the first since ${at}`,
 	fails: 'What fails',
