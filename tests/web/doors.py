@@ -359,6 +359,8 @@ OPEN_TO_ALL = {
     "POST /api/hooks/{sender}",
     "POST /api/unsubscribe/{token}",
     "GET /api/feeds/{token}/{environment}.ics",
+    "GET /api/feeds/{token}/badge/{service}/{environment}.svg",
+    "GET /api/feeds/{token}/landings.atom",
     "GET /api/walls/{secret}",
 }
 """Those that carry a signature or a secret of their own are tested with what they are for."""

@@ -139,6 +139,8 @@ OPEN = frozenset(
         ("POST", "/api/answers"),
         ("POST", "/api/unsubscribe/{token}"),
         ("GET", "/api/feeds/{token}/{environment}.ics"),
+        ("GET", "/api/feeds/{token}/landings.atom"),
+        ("GET", "/api/feeds/{token}/badge/{service}/{environment}.svg"),
         ("GET", "/api/walls/{secret}"),
         ("GET", "/api/policy-schema"),
         ("GET", "/.well-known/jwks.json"),

@@ -216,7 +216,7 @@ export const tokens = {
 		request: 'ask for promotions, attach reports',
 		decide: 'approve and turn back, as its owner',
 		deploy: 'depart, read values, report landings',
-		feed: 'subscribe to calendars',
+		feed: 'subscribe to calendars and landings, show badges',
 		administer: 'set everything up, by a document; a week at most, each use on record'
 	},
 	revokeIt: (name: string) => `Revoke “${name}”? Whatever uses it is signed out at once.`,
