@@ -420,7 +420,8 @@ async def landed_within(
 ) -> list[PromotionRow]:
     """The last of what landed in a stretch of time, or was rolled back after it had; the latest first."""
     query = select(PromotionRow).where(PromotionRow.landed_at >= start, PromotionRow.landed_at < end)
-    return await _listed(session, query.order_by(PromotionRow.landed_at.desc()).limit(most))
+    latest = query.order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc())
+    return await _listed(session, latest.limit(most))
 
 
 async def landings(session: AsyncSession, service: str, environment: str, limit: int) -> list[PromotionRow]:
