@@ -1,6 +1,7 @@
 """Settings, read from the environment (`DOGANA_*`); one table of them stands in docs/running.md."""
 
 from pathlib import Path
+from typing import Literal
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -39,6 +40,28 @@ class Settings(BaseSettings):
     )
     mail_from: str = Field(
         default="", pattern=r"^([^@\s]+@[^@\s]+)?$", description="The address that mail comes from."
+    )
+    oidc_issuer: str = Field(
+        default="",
+        pattern=r"^(https?://[^\s]+)?$",
+        description="OpenID Connect: the issuer at which people sign in, `https://...`, exactly as it calls "
+        "itself; passwords alone without it.",
+    )
+    oidc_client_id: str = Field(default="", description="What the issuer calls this installation.")
+    oidc_client_secret: str = Field(default="", description="The secret that the issuer gave it.")
+    oidc_name: str = Field(default="your directory", description="What people call the issuer.")
+    oidc_groups: str = Field(default="groups", description="The claim that names somebody's groups there.")
+    oidc_mapping: str = Field(
+        default="",
+        description='What those groups come to here, as JSON: `{"approvers": {"roles": ["approver"], '
+        '"groups": ["release-desk"]}}`; roles and groups are set up here alone without it.',
+    )
+    passwords: Literal["open", "closed"] = Field(
+        default="open", description="Whether people may sign in by a password; `closed` takes an issuer."
+    )
+    break_glass: str = Field(
+        default="",
+        description="Who may sign in by a password all the same, by id; every use is told to administrators.",
     )
     host: str = Field(default="127.0.0.1", description="Address the web process listens on.")
     port: int = Field(default=8620, ge=1, le=65535, description="Port the web process listens on.")

@@ -5,14 +5,18 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
+import httpx
 from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from pydantic import TypeAdapter, ValidationError
 
 from dogana.clock import Clock, system_clock
 from dogana.core.errors import MisconfiguredError
-from dogana.service.backend import Backend
+from dogana.core.faults import reason
+from dogana.service.backend import Backend, Granted, Passwords
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
+from dogana.sources.directory import OidcDirectory
 from dogana.sources.git import GitRepositories
 from dogana.sources.mail import SmtpMailer
 from dogana.sources.metrics import HttpMetrics
@@ -22,6 +26,7 @@ from dogana.sources.tickets import HttpTracker
 from dogana.store import Database
 
 _SECONDS = 10.0
+_MAPPING = TypeAdapter(dict[str, Granted])
 
 
 @asynccontextmanager
@@ -54,6 +59,9 @@ async def backend_for(
             keyring=read_keyring(settings),
             refresh=settings.refresh,
             mailer=mailer_of(settings),
+            directory=directory_of(settings, client, clock),
+            mapping=mapping_of(settings),
+            passwords=Passwords(closed=settings.passwords == "closed", break_glass=settings.break_glass),
             zone=settings.zone,
             source=settings.address.rstrip("/") or "/dogana",
         )
@@ -80,6 +88,48 @@ def mailer_of(settings: Settings) -> SmtpMailer | None:
         return SmtpMailer(settings.mail_server, settings.mail_from)
     except ValueError as exc:
         raise MisconfiguredError(f"DOGANA_MAIL_SERVER: {exc}.") from exc
+
+
+def directory_of(settings: Settings, client: httpx.AsyncClient, clock: Clock) -> OidcDirectory | None:
+    """Where people sign in, as it is set up; None where by passwords alone.
+
+    Raises:
+        MisconfiguredError: for one that lacks its id, its secret or our address, and where nothing is open.
+    """
+    if not settings.oidc_issuer:
+        if settings.passwords == "closed":
+            raise MisconfiguredError("DOGANA_PASSWORDS is closed, which takes DOGANA_OIDC_ISSUER.")
+        return None
+    for name in ("oidc_client_id", "oidc_client_secret", "address"):
+        if not getattr(settings, name):
+            raise MisconfiguredError(f"DOGANA_OIDC_ISSUER takes DOGANA_{name.upper()} too.")
+    try:
+        return OidcDirectory(
+            client,
+            clock,
+            issuer=settings.oidc_issuer,
+            client_id=settings.oidc_client_id,
+            client_secret=settings.oidc_client_secret,
+            name=settings.oidc_name,
+            groups_claim=settings.oidc_groups,
+        )
+    except ValueError as exc:
+        raise MisconfiguredError(f"DOGANA_OIDC_ISSUER: {exc}.") from exc
+
+
+def mapping_of(settings: Settings) -> dict[str, Granted]:
+    """What the directory's groups come to here.
+
+    Raises:
+        MisconfiguredError: for something else than JSON of the form in docs/running.md.
+    """
+    if not settings.oidc_mapping:
+        return {}
+    try:
+        return _MAPPING.validate_json(settings.oidc_mapping)
+    except ValidationError as exc:
+        said = "; ".join(f"{'/'.join(map(str, one['loc']))}: {reason(one)}" for one in exc.errors()[:5])
+        raise MisconfiguredError(f"DOGANA_OIDC_MAPPING: {said}.") from exc
 
 
 def keep_what_is_loaded() -> None:

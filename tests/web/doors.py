@@ -349,6 +349,9 @@ _QUERIES = {
 }
 OPEN_TO_ALL = {
     "POST /api/session",
+    "GET /api/sign-in",
+    "GET /api/sign-in/begin",
+    "GET /api/sign-in/back",
     "POST /api/invitations",
     "GET /api/policy-schema",
     "GET /.well-known/jwks.json",

@@ -1,18 +1,37 @@
 """What every use case is given: a database, the sources, a clock."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 import httpx
 
 from dogana.clock import Clock
+from dogana.core.document import Document, Slug
 from dogana.core.errors import SealingError
+from dogana.service.actor import Role
 from dogana.service.coalescing import Batcher
 from dogana.service.hashing import Hashing
 from dogana.service.process_pool import BoundedPool
 from dogana.service.sealing import Keyring
-from dogana.sources import Mailer, Metrics, Repositories, Tracker
+from dogana.sources import Directory, Mailer, Metrics, Repositories, Tracker
 from dogana.store import Database
+
+
+class Granted(Document):
+    """What being in one of the directory's groups comes to here."""
+
+    roles: tuple[Role, ...] = ()
+    groups: tuple[Slug, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Passwords:
+    """Who may sign in by a password."""
+
+    closed: bool = False
+    break_glass: str = ""
+    """Who may all the same, by id; nobody where empty."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,6 +55,11 @@ class Backend:
     """Where what others sent is read."""
     mailer: Mailer | None = None
     """What takes mail; None where mail is not set up."""
+    directory: Directory | None = None
+    """Where people sign in; None where by passwords alone."""
+    mapping: Mapping[str, Granted] = field(default_factory=dict)
+    """What the directory's groups come to here; where there is none, roles and groups are set up here."""
+    passwords: Passwords = field(default_factory=Passwords)
     zone: str = "UTC"
     """The IANA zone in which times are told that concern no one environment."""
     source: str = "/dogana"

@@ -4,6 +4,7 @@ An adapter never raises for a system that is down or wrong: it answers with a re
 """
 
 from collections.abc import Collection
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from email.message import EmailMessage
 from typing import Protocol
@@ -69,6 +70,54 @@ class Tracker(Protocol):
 
     async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
         """The keys of the tickets that a query finds."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Began:
+    """An attempt to sign in at a directory: where the browser goes, and what has to come back."""
+
+    url: str
+    state: str
+    nonce: str
+    verifier: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Identity:
+    """Who somebody is, as a directory says."""
+
+    issuer: str
+    subject: str
+    """Names them there for good; addresses and names may change hands."""
+    email: str | None
+    """Their address, where the directory has made sure that it is theirs."""
+    groups: frozenset[str] | None
+    """What the directory calls the groups they are in; None where it does not say."""
+
+
+class NoIdentityError(Exception):
+    """A directory did not say who somebody is; the text says why, to go after `it`'s place in a sentence."""
+
+
+class Directory(Protocol):
+    """Where people have the account that they sign in with."""
+
+    name: str
+    """What people call it."""
+
+    async def begin(self, redirect: str) -> Began:
+        """Where a browser is sent to sign in, and what has to come back.
+
+        Raises:
+            NoIdentityError: while it does not answer.
+        """
+
+    async def finish(self, code: str, began: Began, redirect: str) -> Identity:
+        """Who has signed in there, from the code that came back.
+
+        Raises:
+            NoIdentityError: for anything that is not to be believed.
+        """
 
 
 class NotSentError(Exception):

@@ -13,6 +13,7 @@ from dogana.store.database import KEPT
 from dogana.store.tables.estate import BoardRow
 from dogana.store.tables.people import (
     AttemptRow,
+    DirectoryLinkRow,
     GroupRow,
     InvitationRow,
     MembershipRow,
@@ -91,6 +92,19 @@ async def person_by_email(session: AsyncSession, email: str) -> PersonRow | None
     """Somebody by mail address, whatever its case."""
     query = select(PersonRow).where(func.lower(PersonRow.email) == email.casefold()).options(_WITH_GROUPS)
     return await session.scalar(query)
+
+
+async def link(session: AsyncSession, issuer: str, subject: str) -> DirectoryLinkRow | None:
+    """Who somebody of a directory is here."""
+    return await session.get(DirectoryLinkRow, (issuer, subject))
+
+
+async def is_linked(session: AsyncSession, issuer: str, person_id: str) -> bool:
+    """Whether somebody is known to be one person of a directory already."""
+    query = select(DirectoryLinkRow).where(
+        DirectoryLinkRow.issuer == issuer, DirectoryLinkRow.person_id == person_id
+    )
+    return await session.scalar(query) is not None
 
 
 async def people(session: AsyncSession) -> list[PersonRow]:

@@ -133,6 +133,9 @@ _SEE_TO_IT = frozenset(
 OPEN = frozenset(
     {
         ("POST", "/api/session"),
+        ("GET", "/api/sign-in"),
+        ("GET", "/api/sign-in/begin"),
+        ("GET", "/api/sign-in/back"),
         ("POST", "/api/invitations"),
         ("POST", "/api/hooks/{sender}"),
         ("POST", "/api/answers/look"),

@@ -25,6 +25,7 @@ from dogana.web.routes import (
     configuration,
     courses,
     delivery,
+    directory,
     estate,
     exchange,
     house,
@@ -85,6 +86,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     app.add_middleware(Requests, counted=app.state.counted)
     for router in (
         people.router,
+        directory.router,
         promotions.router,
         scopes.router,
         courses.router,

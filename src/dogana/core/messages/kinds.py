@@ -51,6 +51,8 @@ class Kind(StrEnum):
     """An environment that yours is to enter was closed."""
     ANSWER_REFUSED = "answer refused"
     """An answer in your name was refused."""
+    BREAK_GLASS = "break glass"
+    """Somebody signed in by a password though those are closed."""
     SOURCE = "source"
     """A source that inspections rest on cannot be read."""
 
@@ -72,6 +74,7 @@ _USUALLY: dict[Kind, Timing] = {
 
 OF_ENTRIES: dict[Action, Kind] = {
     Action.ASK_WAIVER: Kind.WAIVER,
+    Action.BREAK_GLASS: Kind.BREAK_GLASS,
     Action.CANCEL: Kind.HALTED,
     Action.CLEAR: Kind.CLEARED,
     Action.CLOSE_NOW: Kind.CLOSED,

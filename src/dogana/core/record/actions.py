@@ -18,6 +18,7 @@ class Action(enum.StrEnum):
     ASK_OPENING = "ask opening"
     ASK_WAIVER = "ask waiver"
     ATTACH = "attach"
+    BREAK_GLASS = "break glass"
     CANCEL = "cancel"
     CHOOSE_PASSWORD = "choose password"  # noqa: S105 - what was done, not what with
     CLEAR = "clear"
@@ -60,6 +61,7 @@ class Action(enum.StrEnum):
     ISSUE_CLEARANCE = "issue clearance"
     LAND = "land"
     LAND_OTHERWISE = "land otherwise"
+    LINK_ACCOUNT = "link account"
     LET_GO_ON = "let go on"
     MAKE_PREVIEW = "make preview"
     MAKE_TOKEN = "make token"  # noqa: S105 - what was done, not what with

@@ -74,6 +74,8 @@ async def _concerned(
     match action:
         case Action.COMMENT:
             named = list(details.get("mentions", ()))
+        case Action.BREAK_GLASS:
+            named = to.holding(Right.ADMINISTER)
         case Action.DRAFT:
             named = to.holding(Right.ADOPT_POLICY)
         case Action.REFUSE_ANSWER:

@@ -35,6 +35,7 @@ SUBJECTS: dict[Kind, str] = {
     Kind.INCIDENT: "An incident",
     Kind.DRIFT: "Something else runs there",
     Kind.CLOSED: "Closed",
+    Kind.BREAK_GLASS: "Somebody broke the glass",
     Kind.SOURCE: "A source cannot be read",
     Kind.ANSWER_REFUSED: "An answer in your name was refused",
 }

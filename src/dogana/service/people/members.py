@@ -1,5 +1,6 @@
 """Who may do what, and who sits for which group: asked for by an administrator, confirmed by another."""
 
+from collections.abc import Collection
 from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
@@ -10,7 +11,7 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.core.words import listed
 from dogana.service import dual_control
-from dogana.service.actor import Actor, Right, Role
+from dogana.service.actor import ENGINE, Actor, Right, Role
 from dogana.service.backend import Backend
 from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
@@ -179,6 +180,22 @@ async def add(session: Session, name: str, wanted: Member) -> PersonRow:
     """
     await _must_be_sound(session, name, wanted)
     return await _put(session, name, plain(wanted))
+
+
+async def as_directory_says(
+    backend: Backend, session: Session, row: PersonRow, roles: Collection[Role], groups: Collection[str]
+) -> PersonRow:
+    """Somebody with the roles and groups that their directory gives them; what changes is on record.
+
+    Raises:
+        InvalidError: for an unknown group, or where nobody would be left to administer.
+    """
+    old = _as_kept(row)
+    new = {**old, "roles": sorted({role.value for role in roles}), "groups": sorted(set(groups))}
+    if old != new:
+        await _must_be_sound(session, row.id, Member.model_validate(new))
+        await _apply(backend, session, ENGINE, row.id, old, new, how=" The directory says so.")
+    return row
 
 
 async def _apply(

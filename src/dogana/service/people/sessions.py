@@ -14,7 +14,7 @@ from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.people import throttling
 from dogana.service.shapes import Named, View
-from dogana.store import people
+from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import PersonRow, SessionRow
 
@@ -98,34 +98,54 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
     tried = await throttling.begin(backend, as_compared(email), caller.address)
     async with backend.database.transaction() as session:
         person = await people.person_by_email(session, email.strip())
-        # Who is disabled is told nothing else than who is unknown, after the same work.
-        person = person if person is not None and person.disabled_at is None else None
+        # Who is disabled, or may not come in by a password, is told nothing else than who is unknown, after
+        # the same work.
+        person = person if person is not None and _may_by_password(backend, person) else None
     if not await backend.hashing.fits(person.password_hash if person else "", password) or person is None:
         await _failed(backend, person, caller, tried)
         raise SignedOutError("The mail address or the password is wrong.")
-    token, csrf, now = secrets.token_urlsafe(32), secrets.token_urlsafe(32), backend.clock()
     async with backend.database.transaction() as session:
         # Read again: while the password was hashed, another may have been chosen, or the roles changed.
         again = await people.person(session, person.id)
         if again is None or again.disabled_at or again.password_hash != person.password_hash:
             raise SignedOutError("The mail address or the password is wrong.")
-        await people.end_session(session, secret_digest(caller.session_token), now)
-        row = SessionRow(
-            token_digest=secret_digest(token),
-            csrf_token=csrf,
-            person_id=again.id,
-            began_at=now,
-            expires_at=now + SESSION_LASTS,
-            agent=caller.agent[:_LONGEST_NAME],
-            address=caller.address,
-        )
-        session.add(row)
-        actor = actor_of(again, "desk")
-        details = {"address": caller.address}
-        record(session, actor, Action.SIGN_IN, f"{again.name} signed in.", now, details=details)
-        announce(session, "access")
+        if backend.passwords.closed:
+            says = f"{again.name} signed in by a password, though those are closed."
+            details = {"address": caller.address}
+            record(
+                session, actor_of(again, "desk"), Action.BREAK_GLASS, says, backend.clock(), details=details
+            )
+        signed_in = await begin(backend, session, again, caller)
     await throttling.right(backend, tried)
-    return SignedIn(actor=actor, person=again, csrf_token=csrf, session_token=token)
+    return signed_in
+
+
+async def begin(
+    backend: Backend, session: Session, person: PersonRow, caller: Caller, *, by: str = ""
+) -> SignedIn:
+    """Begin a session of somebody who is known to be who they say, in place of the one the browser had."""
+    token, csrf, now = secrets.token_urlsafe(32), secrets.token_urlsafe(32), backend.clock()
+    await people.end_session(session, secret_digest(caller.session_token), now)
+    row = SessionRow(
+        token_digest=secret_digest(token),
+        csrf_token=csrf,
+        person_id=person.id,
+        began_at=now,
+        expires_at=now + SESSION_LASTS,
+        agent=caller.agent[:_LONGEST_NAME],
+        address=caller.address,
+    )
+    session.add(row)
+    actor = actor_of(person, "desk")
+    details = {"address": caller.address}
+    record(session, actor, Action.SIGN_IN, f"{person.name} signed in{by}.", now, details=details)
+    announce(session, "access")
+    return SignedIn(actor=actor, person=person, csrf_token=csrf, session_token=token)
+
+
+def _may_by_password(backend: Backend, person: PersonRow) -> bool:
+    closed = backend.passwords.closed and backend.passwords.break_glass != person.id
+    return person.disabled_at is None and not closed
 
 
 async def _failed(backend: Backend, person: PersonRow | None, caller: Caller, tried: throttling.Try) -> None:

@@ -3,7 +3,15 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Identity, Index, text
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    ForeignKey,
+    Identity,
+    Index,
+    UniqueConstraint,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -30,6 +38,18 @@ class PersonRow(Table):
     groups: Mapped[list["GroupRow"]] = relationship(
         secondary="memberships", lazy="raise", order_by="GroupRow.id"
     )
+
+
+class DirectoryLinkRow(Table):
+    """Who somebody is in the directory that they sign in at; each of them is one person there."""
+
+    __tablename__ = "directory_links"
+    __table_args__ = (UniqueConstraint("issuer", "person_id", name="uq_directory_links_person"),)
+
+    issuer: Mapped[str] = mapped_column(primary_key=True)
+    subject: Mapped[str] = mapped_column(primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"))
+    linked_at: Mapped[datetime]
 
 
 class GroupRow(Table):

@@ -155,12 +155,22 @@ class MadeToken(BaseModel):
 @router.post("/session", responses=TOO_OFTEN)
 async def sign_in(credentials: Credentials, request: Request, response: Response, backend: UsesBackend) -> Me:
     """Begin a session in place of the one there was; its cookie comes with the answer."""
-    caller = sessions.Caller(
+    session = await sessions.sign_in(backend, credentials.email, credentials.password, caller_of(request))
+    keep_cookie(request, response, session)
+    return _me(session, request.app.state.settings)
+
+
+def caller_of(request: Request) -> sessions.Caller:
+    """From where somebody signs in."""
+    return sessions.Caller(
         address=address_of(request),
         agent=request.headers.get("User-Agent", ""),
         session_token=request.cookies.get(COOKIE, ""),
     )
-    session = await sessions.sign_in(backend, credentials.email, credentials.password, caller)
+
+
+def keep_cookie(request: Request, response: Response, session: sessions.SignedIn) -> None:
+    """Have the browser keep a session that has just begun."""
     response.set_cookie(
         COOKIE,
         session.session_token,
@@ -169,7 +179,6 @@ async def sign_in(credentials: Credentials, request: Request, response: Response
         samesite="lax",
         secure=behind_tls(request),
     )
-    return _me(session, request.app.state.settings)
 
 
 @router.get("/me")
