@@ -32,6 +32,7 @@ export type Told = Schemas['ToldView'];
 export type Kind = Schemas['Kind'];
 export type Choices = Schemas['Choices'];
 export type OwnChoices = Schemas['OwnChoices'];
+export type WaysIn = Schemas['WaysIn'];
 export type Timing = Schemas['KindView']['otherwise'];
 /** What a rehearsal says line by line; not in the document, which knows no lines. */
 export interface Progress {

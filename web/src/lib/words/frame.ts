@@ -80,5 +80,19 @@ export const signIn = {
 	mailAddress: 'Mail address',
 	password: 'Password',
 	signIn: 'Sign in',
-	signingIn: 'Signing in…'
+	signingIn: 'Signing in…',
+	at: (directory: string) => `Sign in at ${directory}`,
+	byPassword: 'By a password',
+	closed: 'Passwords are closed here, but for emergencies.',
+	/** Why somebody who came from the directory was not let in. */
+	refused: {
+		away: 'The directory does not answer just now. Try again in a moment.',
+		late: 'That took longer than ten minutes. Begin again.',
+		other: 'That was not the attempt that began in this browser. Begin again.',
+		unbelieved: 'The directory did not say who you are. Begin again.',
+		unknown: 'Nobody here has that account. Ask an administrator to set you up by your mail address.',
+		disabled: 'Your access has ended. Ask an administrator.',
+		nothing: 'What you are in the directory comes to nothing here. Ask whoever keeps its groups.',
+		impossible: 'What the directory says of you cannot be applied here. Ask an administrator.'
+	} as Record<string, string>
 };

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { saying } from '$lib/api/client';
+	import { api, data, saying, type WaysIn } from '$lib/api/client';
 	import { session } from '$lib/state/session.svelte';
 	import { signIn as say } from '$lib/words/frame';
 
@@ -9,7 +9,13 @@
 	let password = $state('');
 	let wrong = $state('');
 	let busy = $state(false);
+	let ways = $state<WaysIn | null>(null);
 	const id = $props.id();
+	const next = $derived(page.url.searchParams.get('next') ?? '/desk');
+	const refused = $derived(say.refused[page.url.searchParams.get('refused') ?? ''] ?? '');
+
+	// Where it cannot be asked, signing in says so soon enough.
+	data(api.GET('/api/sign-in')).then((found) => (ways = found), () => (ways = { directory: null, passwords: true }));
 
 	async function signIn(event: SubmitEvent) {
 		event.preventDefault();
@@ -17,7 +23,6 @@
 		wrong = '';
 		try {
 			await session.begin(email, password);
-			const next = page.url.searchParams.get('next') ?? '/desk';
 			await goto(next.startsWith('/') && !next.startsWith('//') ? next : '/desk');
 		} catch (error) {
 			wrong = saying(error);
@@ -40,12 +45,25 @@
 	<form class="come-in" onsubmit={signIn}>
 		<h1>{say.name}</h1>
 		<p class="motto">{say.motto}</p>
-		<label for="{id}-email">{say.mailAddress}</label>
-		<input id="{id}-email" class="field" type="email" autocomplete="username" required bind:value={email} />
-		<label for="{id}-password">{say.password}</label>
-		<input id="{id}-password" class="field" type="password" autocomplete="current-password" required bind:value={password} />
-		<p class="wrong" role="alert">{wrong}</p>
-		<button class="button main" disabled={busy}>{busy ? say.signingIn : say.signIn}</button>
+		{#snippet byPassword()}
+			<label for="{id}-email">{say.mailAddress}</label>
+			<input id="{id}-email" class="field" type="email" autocomplete="username" required bind:value={email} />
+			<label for="{id}-password">{say.password}</label>
+			<input id="{id}-password" class="field" type="password" autocomplete="current-password" required bind:value={password} />
+			<p class="wrong" role="alert">{wrong}</p>
+			<button class="button main" disabled={busy}>{busy ? say.signingIn : say.signIn}</button>
+		{/snippet}
+		{#if ways?.directory}
+			<p class="wrong" role="alert">{refused}</p>
+			<a class="button main" data-sveltekit-reload href="/api/sign-in/begin?then={encodeURIComponent(next)}">{say.at(ways.directory)}</a>
+			<details>
+				<summary>{say.byPassword}</summary>
+				<div class="come-in">
+					{#if !ways.passwords}<p class="soft">{say.closed}</p>{/if}
+					{@render byPassword()}
+				</div>
+			</details>
+		{:else if ways}{@render byPassword()}{/if}
 	</form>
 </main>
 
@@ -81,6 +99,11 @@
 		font-size: 52px;
 		font-weight: 700;
 		line-height: 1;
+	}
+	summary {
+		cursor: pointer;
+		padding: 0.6rem 0;
+		color: var(--ink-soft);
 	}
 	.motto {
 		text-wrap: balance;
