@@ -5,6 +5,7 @@ import json
 import os
 import signal
 import subprocess
+import sysconfig
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -103,8 +104,14 @@ def installed(empty: Cluster, released: Path, tmp_path_factory) -> Iterator[Inst
         for part in line.split("#")[0].split()
         if "=" in part
     }
-    # Compiling everything once more says nothing of the documents.
-    clean = {"PIP_NO_COMPILE": "1", "PIP_DISABLE_PIP_VERSION_CHECK": "1"} | {
+    # Fetching and compiling everything once more says nothing of the documents: what the wheel needs is that
+    # which lies here, and that it names all of it another test holds.
+    clean = {
+        "PIP_NO_COMPILE": "1",
+        "PIP_DISABLE_PIP_VERSION_CHECK": "1",
+        "PIP_NO_DEPS": "1",
+        "PYTHONPATH": sysconfig.get_path("purelib"),
+    } | {
         name: os.environ[name]
         for name in ("HOME", "LANG", "PIP_INDEX_URL", "PIP_CONFIG_FILE")
         if name in os.environ
@@ -198,7 +205,8 @@ def one_goes_in(installed: Installed, dario: httpx.Client, ilse: httpx.Client, f
     program = folder / "client"
     installed.run("python3", "-m", "venv", str(program))
     wheel = next((installed.folder / "dist").glob("dogana_client-*.whl"))
-    installed.run(str(program / "bin" / "pip"), "install", "--quiet", str(wheel))
+    alone = {"PIP_NO_DEPS": "0", "PYTHONPATH": ""}
+    installed.run(str(program / "bin" / "pip"), "install", "--quiet", str(wheel), **alone)
     brought = {"pip", "setuptools", "pkg_resources", "_distutils_hack", "__pycache__"}
     files = [one for one in (program / "lib").rglob("*") if one.is_file() and not brought & {*one.parts}]
     assert sum(one.stat().st_size for one in files) < 2 << 20
@@ -212,7 +220,7 @@ def one_goes_in(installed: Installed, dario: httpx.Client, ilse: httpx.Client, f
     asked = {"person": "pipeline", "title": "pipeline", "scopes": ["request", "deploy"], "days": 1}
     token = dario.post("/api/tokens", json=asked).raise_for_status().json()["token"]
     client = str(program / "bin" / "dogana")
-    of = {"DOGANA_URL": installed.url, "DOGANA_TOKEN": token}
+    of = {"DOGANA_URL": installed.url, "DOGANA_TOKEN": token, **alone}
     asking = ("--service=taps-portal", "--version=1.0.0", "--rev=v1.0.0", "--to=bench", f"--artifact={built}")
     number = installed.run(client, "request", *asking, **of).split()[0]
 

@@ -112,7 +112,8 @@ class Cluster:
             query = "SELECT 1 FROM pg_database WHERE datname = %s"
             if connection.execute(query, [name]).fetchone() is None:
                 connection.execute(
-                    sql.SQL("CREATE DATABASE {} OWNER {} TEMPLATE {}").format(
+                    # Copied as files, a template is there in half the time that its pages take.
+                    sql.SQL("CREATE DATABASE {} OWNER {} TEMPLATE {} STRATEGY FILE_COPY").format(
                         sql.Identifier(name), sql.Identifier(OWNER), sql.Identifier(template)
                     )
                 )

@@ -69,4 +69,9 @@
 		width: 15rem;
 		max-width: 100%;
 	}
+	@media (max-width: 520px) {
+		select {
+			width: 11rem;
+		}
+	}
 </style>
