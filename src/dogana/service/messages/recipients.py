@@ -9,6 +9,7 @@ from dogana.core.messages.choices import Choices, GroupChoices, Insisted, due, t
 from dogana.core.messages.kinds import Kind
 from dogana.service.actor import Right, rights_of
 from dogana.service.backend import Backend
+from dogana.service.promotions.inspection import what
 from dogana.store import Session, messages, people
 from dogana.store.tables.people import PersonRow
 from dogana.store.tables.promotions import PromotionRow
@@ -43,6 +44,13 @@ class Recipients:
     def of(self, group: str) -> list[str]:
         """Who belongs to a group."""
         return [name for name, row in self.people.items() if group in {one.id for one in row.groups}]
+
+    def of_promotion(
+        self, row: PromotionRow, person: str, kind: Kind, key: str, says: str, at: datetime
+    ) -> dict[str, Any] | None:
+        """The values of a message to somebody about a promotion; None for whoever cannot be told."""
+        path = f"/promotion/{row.number}"
+        return self.message(person, kind, key, about=what(row), says=says, at=at, path=path, promotion=row)
 
     def message(
         self,
