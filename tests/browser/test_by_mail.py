@@ -84,9 +84,16 @@ def test_what_one_was_told_and_when_one_is_mailed(visit):
     assert page.evaluate("document.documentElement.scrollWidth") <= 1280
 
 
-def test_an_administrator_has_everybody_told(visit):
-    """Nobody may choose never then."""
+def test_an_administrator_has_everybody_told_and_says_what_holds_for_a_group(visit):
+    """Nobody may choose never then; who has not chosen goes by the group."""
     dario = visit("dario", "/set-up/mail")
+    dario.get_by_label("Members of a group").select_option("security")
+    landed = dario.get_by_label("For the group: It landed")
+    landed.select_option("At once")
+    priya = visit("priya", "/set-up/mail")
+    expect(priya.get_by_label("It landed")).to_contain_text("As is usual here: at once")
+    landed.select_option("As is usual")
+    expect(landed).to_have_value("")
     dario.get_by_label("Everybody, always: An incident where you decide or yours runs").check()
     page = visit("yuki", "/set-up/mail", width=390)
     expect(page.get_by_text("Everybody is told of this here.")).to_be_visible()

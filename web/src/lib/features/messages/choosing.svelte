@@ -6,6 +6,7 @@
 	import type { Kind, Timing } from '$lib/api/client';
 	import Field from '$lib/features/set-up/field.svelte';
 	import { Choosing } from './choices.svelte';
+	import GroupChoices from './group-choices.svelte';
 
 	const WALL = '([01][0-9]|2[0-3]):[0-5][0-9]';
 	const choosing = new Choosing();
@@ -50,6 +51,7 @@
 		{#if choosing.saved}<p role="status">{say.saved}</p>{/if}
 		<div class="acts"><button class="button main" disabled={choosing.busy}>{say.save}</button></div>
 	</form>
+	{#if choosing.mayChange}<GroupChoices />{/if}
 {:else if choosing.failed}<p class="refused" role="alert">{choosing.failed}</p>{/if}
 
 <style>
