@@ -11,6 +11,9 @@ from pathlib import Path
 import pytest
 from tests.conftest import ROOT
 
+import dogana
+import dogana_client
+
 EXTRA = ("demo", "bench", "standins", "cli/checks.py")
 """What comes with an extra of its own, and what runs from a checkout alone."""
 PINNED = {"pydantic-core": "pydantic"}
@@ -36,6 +39,11 @@ def needed(project: Path, *extras: str) -> set[str]:
     for extra in extras:
         lines += declared["optional-dependencies"][extra]
     return {re.split(r"[\[>=<~! ]", line)[0].lower().replace("_", "-") for line in lines}
+
+
+def test_both_wheels_are_of_one_version():
+    """Whoever installs the client of a release gets what belongs to its server."""
+    assert dogana.__version__ == dogana_client.__version__
 
 
 @pytest.mark.parametrize(

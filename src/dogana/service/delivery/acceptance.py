@@ -40,8 +40,7 @@ async def accept(backend: Backend, actor: Actor, number: int, *, reason: str) ->
         if row.state != State.HALTED or row.landed_artifacts is None:
             raise MovedOnError(f"Promotion {number} is not halted for what landed: it is {row.state}.")
         grounds = await kept(session, row, now)
-        authors = grounds.facts.author_ids
-        if authors is None or actor.id == row.requester_id or actor.id in authors:
+        if grounds.may_have_part(actor.id):
             raise ExcludedError("Who asked for it or may have written part of it does not accept it.")
         landed = tuple(Artifact.model_validate(one) for one in row.landed_artifacts)
         shown = Shown(artifacts=digest([one.identity() for one in landed]), policy=grounds.policy.digest)

@@ -51,8 +51,7 @@ async def end(backend: Backend, actor: Actor, number: int, *, how: EndedAs, reas
             await write_roll_back(session, actor, row, now, reason)
         else:
             grounds = await kept(session, row, now)
-            authors = grounds.facts.author_ids
-            if authors is None or actor.id == row.requester_id or actor.id in authors:
+            if grounds.may_have_part(actor.id):
                 raise ExcludedError(
                     "Who asked for it or may have written part of it does not say that it landed."
                 )

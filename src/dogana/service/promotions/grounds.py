@@ -72,6 +72,11 @@ class Grounds:
         """The same with one more word spoken."""
         return replace(self, decisions=Decisions(made=(*self.decisions.made, decision)))
 
+    def may_have_part(self, person: str) -> bool:
+        """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""
+        authors = self.facts.author_ids
+        return authors is None or person == self.facts.requester or person in authors
+
 
 class Shared(Document):
     """What every promotion's facts have in common."""
