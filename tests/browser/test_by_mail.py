@@ -13,19 +13,19 @@ from tests.conftest import Live
 PATIENCE = 60
 
 
-def link_to(live: Live, who: str, about: str) -> str:
-    """The link in somebody's mail about a promotion, once it has come."""
+def mailed(live: Live, who: str, says: str, into: str) -> str:
+    """The first link of a kind after some words in somebody's mail, once it has come."""
     ends = time.monotonic() + PATIENCE
     with httpx.Client(base_url=live.running.mailbox) as mailbox:
         while time.monotonic() < ends:
             for mail in re.findall(r"/mails/\d+", mailbox.get("/", params={"to": who}).text):
                 page = mailbox.get(mail).text
-                asked = page.find(f"{about} waits for your seat")
-                found = re.search(r'href="([^"]+/answer#[\w-]+)"', page[max(asked, 0) :])
+                asked = page.find(says)
+                found = re.search(rf'href="([^"]+{into}[\w-]+)"', page[max(asked, 0) :])
                 if asked >= 0 and found:
                     return found[1]
             time.sleep(0.5)
-    pytest.fail(f"no mail to {who} about {about} holds a link")
+    pytest.fail(f"no mail to {who} that says {says} holds such a link")
 
 
 @pytest.mark.timeout(240)
@@ -33,7 +33,7 @@ def test_a_seat_is_taken_by_the_link_of_a_mail_and_once(visit, live: Live):
     """As the person it was sent to, in a browser in which nobody has signed in; a second use says so."""
     noor = visit("noor")
     asked = post(noor, "/api/promotions", {"service": "taps-portal", "version": "12.3.0", "to": "rehearsal"})
-    link = link_to(live, "henrik@", "Taps portal 12.3.0 into Rehearsal")
+    link = mailed(live, "henrik@", "Taps portal 12.3.0 into Rehearsal waits for your seat", "/answer#")
     henrik = visit(None, "/sign-in")
     henrik.goto(link)
     expect(henrik.get_by_text("Dogana asks Henrik Solberg")).to_be_visible()

@@ -4,6 +4,7 @@ import re
 import signal
 
 from playwright.sync_api import Page, expect
+from tests.browser.test_by_mail import mailed
 from tests.browser.test_deciding import row, whole_file
 from tests.conftest import Live
 
@@ -162,8 +163,8 @@ def test_a_stand_in_is_named_and_a_token_made_and_revoked(visit):
     expect(made).to_contain_text("revoked")
 
 
-def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit):
-    """One asks, another confirms and hands the invitation over; a guess at it opens nothing."""
+def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit, live: Live):
+    """One asks, another confirms, and they are mailed a link; a guess at it opens nothing."""
     admin = visit("dario", "/set-up/people")
     admin.get_by_role("button", name="Set up somebody").click()
     admin.get_by_label("Name for policies").fill("zoe")
@@ -185,9 +186,8 @@ def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit):
     waits = second.get_by_role("region", name="Waits for a second person")
     expect(waits).to_contain_text("security")
     waits.get_by_role("button", name="Confirm").click()
-    given = second.get_by_role("status").locator("code")
-    expect(given).to_contain_text("/welcome#")
-    address = given.inner_text()
+    expect(second.get_by_text("They are mailed a link to choose their password with.")).to_be_visible()
+    address = mailed(live, "zoe@", "Choose your password", "/welcome#")
     expect(second.get_by_role("button").filter(has_text="Zoe Zander")).to_contain_text("has yet to choose")
 
     newcomer = visit(None, address[:-1] + ("a" if address[-1] != "a" else "b"))

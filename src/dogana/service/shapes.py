@@ -28,6 +28,8 @@ class ChangeOutcome(View):
     """Whether it was made though nobody else could confirm it."""
     invitation: str | None = None
     """What somebody chooses their password with, to be handed over to them; shown once."""
+    mailed: bool = False
+    """Whether they are mailed it instead."""
 
 
 @lru_cache(maxsize=4096)

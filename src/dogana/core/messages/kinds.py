@@ -51,10 +51,17 @@ class Kind(StrEnum):
     """An environment that yours is to enter was closed."""
     ANSWER_REFUSED = "answer refused"
     """An answer in your name was refused."""
+    INVITATION = "invitation"
+    """You are to choose a password."""
     BREAK_GLASS = "break glass"
     """Somebody signed in by a password though those are closed."""
     SOURCE = "source"
     """A source that inspections rest on cannot be read."""
+
+    @property
+    def always(self) -> bool:
+        """Whether it is sent at once whatever anybody chose: who waits for it cannot come in to choose."""
+        return self is Kind.INVITATION
 
     @property
     def usually(self) -> Timing:
@@ -85,6 +92,7 @@ OF_ENTRIES: dict[Action, Kind] = {
     Action.HALT: Kind.HALTED,
     Action.HOLD: Kind.HELD,
     Action.INCIDENT_DETECTED: Kind.INCIDENT,
+    Action.INVITE: Kind.INVITATION,
     Action.LAND: Kind.LANDED,
     Action.LAND_OTHERWISE: Kind.HALTED,
     Action.LET_GO_ON: Kind.MOVED_ON,

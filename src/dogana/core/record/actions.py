@@ -58,6 +58,7 @@ class Action(enum.StrEnum):
     HOLD = "hold"
     INCIDENT_DETECTED = "incident detected"
     INCIDENT_RESOLVED = "incident resolved"
+    INVITE = "invite"
     ISSUE_CLEARANCE = "issue clearance"
     LAND = "land"
     LAND_OTHERWISE = "land otherwise"

@@ -80,6 +80,7 @@ async def own(backend: Backend, actor: Actor) -> OwnChoices:
                 insisted=kind in insisted.kinds,
             )
             for kind in Kind
+            if not kind.always
         ],
         zone=backend.zone,
         mailed=backend.mailer is not None,

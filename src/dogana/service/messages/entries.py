@@ -78,7 +78,7 @@ async def _concerned(
             named = to.holding(Right.ADMINISTER)
         case Action.DRAFT:
             named = to.holding(Right.ADOPT_POLICY)
-        case Action.REFUSE_ANSWER:
+        case Action.REFUSE_ANSWER | Action.INVITE:
             named = [details["person"]]
         case Action.REMIND:
             named = to.of(details["group"])

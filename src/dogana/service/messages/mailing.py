@@ -21,6 +21,7 @@ from dogana.service.counting import MAILS
 from dogana.service.hashing import secret_digest
 from dogana.service.messages.choosing import UNSUBSCRIBE, Unsubscribed
 from dogana.service.messages.writing import ASKS, Links, about_one, gathered, mail_of
+from dogana.service.people import passwords
 from dogana.service.retrying import again_after
 from dogana.service.views.dossier import Dossier, dossier
 from dogana.sources import Mailer, NotSentError
@@ -127,6 +128,7 @@ async def _written(backend: Backend, mailer: Mailer, mail: MailRow) -> EmailMess
             for one in asks
             if one in files and files[one].mine.by_mail
         },
+        welcome=await _welcome(backend, mail) if any(_invites(row) for row in rows) else None,
     )
     thread = about.pop() if alone else None
     subject, lines = about_one(rows, files.get(thread or 0), links) if alone else gathered(rows, links)
@@ -148,9 +150,23 @@ async def _answer_link(backend: Backend, mail: MailRow, file: Dossier) -> str:
     return f"{backend.source}/answer#{token}"
 
 
+def _invites(row: MessageRow) -> bool:
+    return Kind(row.kind) is Kind.INVITATION
+
+
+async def _welcome(backend: Backend, mail: MailRow) -> str:
+    """A new address at which whoever gets the mail chooses a password; the one before is good no longer."""
+    async with backend.database.transaction() as session:
+        secret = await passwords.make_invitation(backend, session, mail.person_id)
+    return f"{backend.source}/welcome#{secret}"
+
+
 def _unsubscribe(backend: Backend, mail: MailRow, rows: Sequence[MessageRow]) -> str | None:
     """Where a mail program has these kinds mailed no more, with one click (RFC 8058)."""
-    said = Unsubscribed(person=mail.person_id, kinds=tuple(sorted({Kind(row.kind) for row in rows})))
+    kinds = tuple(sorted({Kind(row.kind) for row in rows if not Kind(row.kind).always}))
+    if not kinds:
+        return None
+    said = Unsubscribed(person=mail.person_id, kinds=kinds)
     try:
         sealed = backend.sealer.seal(said.model_dump_json(), UNSUBSCRIBE)
     except SealingError:

@@ -75,6 +75,7 @@ class Recipients:
             if of_group(group.id) in self.choices
         ]
         insisted = Insisted.model_validate(self.choices.get(HOUSE, {}))
+        when = at if kind.always else due(timing(kind, own, groups, insisted), own, self.zone, at)
         return {
             "person_id": person,
             "kind": kind.value,
@@ -84,7 +85,7 @@ class Recipients:
             "about": about,
             "says": says,
             "at": at,
-            "due_at": due(timing(kind, own, groups, insisted), own, self.zone, at) if self.mailed else None,
+            "due_at": when if self.mailed else None,
             "over": "",
         }
 

@@ -35,6 +35,7 @@ SUBJECTS: dict[Kind, str] = {
     Kind.INCIDENT: "An incident",
     Kind.DRIFT: "Something else runs there",
     Kind.CLOSED: "Closed",
+    Kind.INVITATION: "Choose your password",
     Kind.BREAK_GLASS: "Somebody broke the glass",
     Kind.SOURCE: "A source cannot be read",
     Kind.ANSWER_REFUSED: "An answer in your name was refused",
@@ -62,6 +63,13 @@ class Links:
     answers: Mapping[int, str] = field(default_factory=dict)
     """By promotion, where a seat is taken that the policy lets be taken by mail."""
     unsubscribe: str | None = None
+    welcome: str | None = None
+    """Where whoever gets it chooses a password."""
+
+    def of(self, message: MessageRow) -> str:
+        """Where what a message says is looked at, or done."""
+        invites = Kind(message.kind) is Kind.INVITATION and self.welcome is not None
+        return self.welcome or "" if invites else self.address + message.path
 
 
 def about_one(
@@ -72,11 +80,12 @@ def about_one(
     subject = f"{SUBJECTS[Kind(last.kind)]}: {last.about}"
     lines = [Line(one.says) for one in messages]
     if dossier is None:
-        return subject, [*lines, Line("Open it", link=links.address + last.path)]
+        says = "Choose your password" if Kind(last.kind) is Kind.INVITATION else "Open it"
+        return subject, [*lines, Line(says, link=links.of(last))]
     start = dossier.row.first_start
     if start is not None and Kind(last.kind) in ASKS:
         subject += f", which could go {when(start, dossier.row.target.zone)}"
-    whole = Line("Open the whole dossier", link=links.address + last.path)
+    whole = Line("Open the whole dossier", link=links.of(last))
     return subject, [*lines, *_of_dossier(dossier, links), whole]
 
 
@@ -91,7 +100,7 @@ def gathered(messages: Sequence[MessageRow], links: Links) -> tuple[str, list[Li
     subject = listed(parts)
     lines: list[Line] = []
     for one in ordered:
-        lines.append(Line(one.says, heading=SUBJECTS[Kind(one.kind)], link=links.address + one.path))
+        lines.append(Line(one.says, heading=SUBJECTS[Kind(one.kind)], link=links.of(one)))
         answer = links.answers.get(one.promotion or 0)
         if answer is not None and Kind(one.kind) in ASKS:
             lines.append(Line(_ANSWER, link=answer))

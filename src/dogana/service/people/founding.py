@@ -54,4 +54,4 @@ async def found(
             session, ENGINE, Action.SET_UP, says, now, details={"person": name, "new": members.plain(wanted)}
         )
         announce(session, "people")
-        return await passwords.invite(session, name, backend) if password is None else None
+        return await passwords.make_invitation(backend, session, name) if password is None else None

@@ -16,6 +16,7 @@ from dogana.service.backend import Backend
 from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.people import passwords
+from dogana.service.people.passwords import Invited
 from dogana.service.shapes import ChangeOutcome, Named
 from dogana.store import Session, people, promotions
 from dogana.store.database import announce
@@ -102,10 +103,18 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
         if waits is not None:
             return ChangeOutcome(waits=waits)
         await _apply(backend, session, actor, name, old, new, how=ALONE)
-        return ChangeOutcome(alone=True, invitation=await _invited(backend, session, name, old, new))
+        return outcome_of(await _invited(backend, session, actor, name, old, new), alone=True)
 
 
-async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> str | None:
+def outcome_of(invited: Invited | None, *, alone: bool = False) -> ChangeOutcome:
+    """What came of a change, by which somebody may have been invited to choose a password."""
+    secret = invited.secret if invited else None
+    return ChangeOutcome(alone=alone, invitation=secret, mailed=invited is not None and secret is None)
+
+
+async def confirmed(
+    backend: Backend, session: Session, actor: Actor, change: ProposedChange
+) -> Invited | None:
     """Make a change of a person that was confirmed; gives the invitation of somebody new.
 
     Raises:
@@ -117,18 +126,25 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
     dual_control.must_be_as_it_was(_as_kept(row) if row else None, change)
     new = plain(wanted)
     await _apply(backend, session, actor, change.subject, change.old, new, how=CONFIRMED)
-    return await _invited(backend, session, change.subject, change.old, new)
+    return await _invited(backend, session, actor, change.subject, change.old, new)
 
 
 async def _invited(
-    backend: Backend, session: Session, name: str, old: dict[str, Any] | None, new: dict[str, Any]
-) -> str | None:
+    backend: Backend,
+    session: Session,
+    actor: Actor,
+    name: str,
+    old: dict[str, Any] | None,
+    new: dict[str, Any],
+) -> Invited | None:
     """The invitation of somebody new, who has yet to choose a password; a machine has none."""
-    return await passwords.invite(session, name, backend) if old is None and not new["machine"] else None
+    if old is not None or new["machine"]:
+        return None
+    return await passwords.invite(backend, session, actor, name)
 
 
 async def invite(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
-    """Have somebody choose another password; whoever confirms it is given the invitation to hand over.
+    """Have somebody choose another password; they are mailed it, or whoever confirms it hands it over.
 
     Raises:
         NotFoundError: for nobody, or a machine.
@@ -146,12 +162,12 @@ async def invite(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
             return ChangeOutcome(waits=waits)
         says = f"{actor.name} made {title}.{ALONE}"
         await _say(backend, session, actor, says, in_entry(change))
-        return ChangeOutcome(alone=True, invitation=await passwords.invite(session, name, backend))
+        return outcome_of(await passwords.invite(backend, session, actor, name), alone=True)
 
 
-async def invited(backend: Backend, session: Session, change: ProposedChange) -> str:
+async def invited(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> Invited:
     """The invitation that was confirmed."""
-    return await passwords.invite(session, change.subject, backend)
+    return await passwords.invite(backend, session, actor, change.subject)
 
 
 async def end_access(backend: Backend, actor: Actor, name: str) -> None:

@@ -2,7 +2,7 @@
 
 import secrets
 from datetime import timedelta
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 from pydantic import StringConstraints
 
@@ -22,8 +22,26 @@ Password = Annotated[str, StringConstraints(min_length=12, max_length=200, patte
 INVITED_FOR = timedelta(days=3)
 
 
-async def invite(session: Session, person: str, backend: Backend) -> str:
-    """Leave for somebody to choose a password, once, within three days; gives the secret."""
+class Invited(NamedTuple):
+    """Leave for somebody to choose a password, once."""
+
+    secret: str | None
+    """To be handed over to them; None where they are mailed one."""
+
+
+async def invite(backend: Backend, session: Session, actor: Actor, person: str) -> Invited:
+    """Have somebody choose a password: by mail where there is any, else by what is handed over to them."""
+    if backend.mailer is None:
+        return Invited(await make_invitation(backend, session, person))
+    row = await people.person(session, person)
+    name = row.name if row else person
+    says = f"{actor.name} had {name} mailed a link to choose a password."
+    record(session, actor, Action.INVITE, says, backend.clock(), details={"person": person})
+    return Invited(None)
+
+
+async def make_invitation(backend: Backend, session: Session, person: str) -> str:
+    """A new secret to choose a password with, within three days; one that there was is good no longer."""
     secret = secrets.token_urlsafe(32)
     await people.drop_invitations(session, person)
     session.add(

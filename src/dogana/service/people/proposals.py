@@ -80,12 +80,12 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
         if change.kind == "person":
             invitation = await members.confirmed(backend, session, actor, change)
         elif change.kind == "invitation":
-            invitation = await members.invited(backend, session, change)
+            invitation = await members.invited(backend, session, actor, change)
         elif change.kind == "enabling":
             await leaving.enabled(backend, session, change)
         else:
             await shared.confirmed(backend, session, actor, change)
-        return ChangeOutcome(invitation=invitation)
+        return members.outcome_of(invitation)
 
 
 async def drop(backend: Backend, actor: Actor, number: int) -> None:

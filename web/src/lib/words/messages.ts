@@ -23,6 +23,7 @@ export const KINDS: Record<Kind, string> = {
 	drift: 'Something else runs there than landed',
 	closed: 'An environment that yours is to enter was closed',
 	'seat taken': 'A seat you were asked for was taken by another',
+	invitation: 'You are to choose a password',
 	'break glass': 'Somebody signed in by a password though those are closed',
 	source: 'A source cannot be read'
 };

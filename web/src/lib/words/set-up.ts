@@ -148,6 +148,7 @@ export const seconding = {
 	drop: 'Drop it',
 	waits: 'Somebody else has to confirm this. It stands below until then.',
 	alone: 'Done, though nobody else here could confirm it. That is on record with it.',
+	mailed: 'They are mailed a link to choose their password with. It opens once, within three days.',
 	invitation: 'Hand this address over to them. It opens once, within three days, and is not shown again:',
 	oneAlone: 'Only one person here could set up people, and nobody could confirm it: whatever that person changes acts at once. Give a second one the role of administrator or policy owner.'
 };

@@ -11,6 +11,8 @@
 	setting.follow();
 	let group = $state('');
 	const mail = $derived(setting.found?.house.groups[group]?.mail ?? {});
+	/** An invitation is always sent: whoever waits for it cannot come in to choose. */
+	const kinds = Object.entries(KINDS).filter(([kind]) => kind !== 'invitation');
 	const timings = Object.entries(say.timings) as [Timing, string][];
 	const id = $props.id();
 
@@ -30,7 +32,7 @@
 		</select>
 		{#if group}
 			<dl>
-				{#each Object.entries(KINDS) as [kind, name] (kind)}
+				{#each kinds as [kind, name] (kind)}
 					<dt>{name}</dt>
 					<dd>
 						<select class="field" aria-label={say.forGroup(name)} disabled={setting.busy} value={mail[kind] ?? ''} onchange={(event) => choose(kind as Kind, event.currentTarget.value as Timing)}>

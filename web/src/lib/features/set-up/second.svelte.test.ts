@@ -19,12 +19,14 @@ describe('what came of a change', () => {
 	it('is that it waits, that nobody could confirm it, or an address to hand over', () => {
 		vi.stubGlobal('location', { origin: 'https://d.example' });
 		const outcome = new Outcome();
-		outcome.take({ waits: 3, alone: false, invitation: null });
+		outcome.take({ waits: 3, alone: false, invitation: null, mailed: false });
 		expect([outcome.says.includes('Somebody else'), outcome.opens]).toEqual([true, '']);
-		outcome.take({ waits: null, alone: true, invitation: 'secret' });
+		outcome.take({ waits: null, alone: true, invitation: 'secret', mailed: false });
 		expect([outcome.says.includes('on record'), outcome.opens]).toEqual([true, 'https://d.example/welcome#secret']);
-		outcome.take({ waits: null, alone: false, invitation: null });
+		outcome.take({ waits: null, alone: false, invitation: null, mailed: false });
 		expect([outcome.says, outcome.opens]).toEqual(['', '']);
+		outcome.take({ waits: null, alone: true, invitation: null, mailed: true });
+		expect([outcome.says.includes('on record'), outcome.says.includes('are mailed'), outcome.opens]).toEqual([true, true, '']);
 	});
 });
 

@@ -11,7 +11,8 @@ export class Outcome {
 	opens = $state('');
 
 	take(asked: ChangeOutcome): void {
-		this.says = asked.waits ? say.waits : asked.alone ? say.alone : '';
+		const done = asked.waits ? say.waits : asked.alone ? say.alone : '';
+		this.says = [done, asked.mailed ? say.mailed : ''].filter(Boolean).join(' ');
 		this.opens = asked.invitation ? `${location.origin}/welcome#${asked.invitation}` : '';
 	}
 }

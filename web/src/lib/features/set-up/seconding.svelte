@@ -28,7 +28,7 @@
 		onchange();
 	}
 	async function drop(number: number) {
-		if (await setting.send(() => data(api.DELETE('/api/proposals/{number}', { params: { path: { number } } })))) outcome.take({ waits: null, alone: false, invitation: null });
+		if (await setting.send(() => data(api.DELETE('/api/proposals/{number}', { params: { path: { number } } })))) outcome.take({ waits: null, alone: false, invitation: null, mailed: false });
 	}
 </script>
 
