@@ -11,7 +11,7 @@ from tests.browser.test_going_in_on_screen import post
 from tests.conftest import Live
 
 PATIENCE = 120
-"""What is due waits a quarter of a minute for what comes with it; a busy machine takes longer for the rest."""
+"""What is due waits a quarter of a minute for what comes with it; the rest is a busy machine."""
 pytestmark = pytest.mark.timeout(400)
 
 
