@@ -25,7 +25,7 @@ from dogana.sources.mail import SmtpMailer
 from dogana.store.ledger import EntryFilter
 
 MANY, RELEASES = 100_000, 5000
-GROWS = {"promotions", "ledger_entries", "ledger_leaves"}
+GROWS = {"promotions", "ledger_entries", "ledger_leaves", "messages", "mails", "answer_links"}
 
 
 def grow(owner: str, number: int) -> None:
@@ -68,6 +68,18 @@ def grow(owner: str, number: int) -> None:
         connection.execute(
             f"INSERT INTO ledger_checkpoints SELECT size + {MANY}, frontier, note FROM ledger_checkpoints"
             " ORDER BY size DESC LIMIT 1"
+        )
+        connection.execute(
+            "INSERT INTO mails (person_id, made_at, attempts, next_attempt_at, sent_at)"
+            f" SELECT 'tomas', now(), 1, now(), now() FROM generate_series(1, {MANY})"
+        )
+        connection.execute(
+            "INSERT INTO messages (person_id, kind, key, promotion, path, about, says, at, mail_id, over)"
+            f" SELECT 'tomas', 'landed', 'past/' || id, {number}, '', '', '', now(), id, '' FROM mails"
+        )
+        connection.execute(
+            "INSERT INTO answer_links (digest, person_id, promotion, shown, expires_at)"
+            f" SELECT 'past/' || id, 'tomas', {number}, '{{}}', now() FROM mails"
         )
         connection.execute("VACUUM ANALYZE")
 
@@ -134,6 +146,7 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
         await seats.tell_of_seats(backend)
         await entries.tell_of_sources(backend)
         await mailing.mail_due(replace(backend, mailer=SmtpMailer("smtp://127.0.0.1:1", "d@corvale.example")))
+        await mailing.forget_old(backend)
         await told.told(backend, ilse, before=None, limit=50)
         await automation.follow(backend)
         await automation.depart_on_schedule(backend)

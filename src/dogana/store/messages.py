@@ -1,6 +1,6 @@
 """What people are told: messages, the mails that carry them, choices, and the links they decide by."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -45,10 +45,11 @@ async def lock_to_tell(session: AsyncSession, at: datetime) -> PromotionRow | No
     return await session.scalar(query)
 
 
-async def keep(session: AsyncSession, rows: Sequence[dict[str, Any]]) -> None:
-    """Keep messages, but for those that somebody has been told already."""
-    if rows:
-        await session.execute(insert(MessageRow).on_conflict_do_nothing(), rows)
+async def keep(session: AsyncSession, rows: Iterable[dict[str, Any] | None]) -> None:
+    """Keep messages, but for those to nobody and those that somebody has been told already."""
+    to_somebody = [row for row in rows if row is not None]
+    if to_somebody:
+        await session.execute(insert(MessageRow).on_conflict_do_nothing(), to_somebody)
 
 
 async def standing(session: AsyncSession, promotion: int, kinds: Collection[str]) -> list[MessageRow]:

@@ -12,7 +12,7 @@ from dogana.core.words import listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.service.messages.recipients import HOUSE, of_group, of_person
+from dogana.service.messages.recipients import HOUSE, chosen, of_group, of_person
 from dogana.service.shapes import Named, View
 from dogana.store import Session, messages, people
 from dogana.store.tables.people import GroupRow
@@ -64,20 +64,17 @@ async def own(backend: Backend, actor: Actor) -> OwnChoices:
     """What the actor has chosen."""
     actor.must(Right.OWN)
     async with backend.database.transaction() as session:
-        names = [HOUSE, of_person(actor.id), *map(of_group, actor.groups)]
-        kept = await messages.choices(session, names)
+        found = await chosen(session, [actor.id], actor.groups)
         person = await people.person(session, actor.id)
-    choices = Choices.model_validate(kept.get(of_person(actor.id), {}))
-    groups = [GroupChoices.model_validate(kept[name]) for name in map(of_group, actor.groups) if name in kept]
-    insisted = Insisted.model_validate(kept.get(HOUSE, {}))
+    choices, groups = found.of(actor.id, actor.groups)
     return OwnChoices(
         choices=choices,
         kinds=[
             KindView(
                 kind=kind,
                 chosen=choices.mail.get(kind),
-                otherwise=timing(kind, Choices(), groups, insisted),
-                insisted=kind in insisted.kinds,
+                otherwise=timing(kind, Choices(), groups, found.insisted),
+                insisted=kind in found.insisted.kinds,
             )
             for kind in Kind
             if not kind.always
@@ -104,14 +101,8 @@ async def of_house(backend: Backend, actor: Actor) -> HouseChoices:
     """What groups and the house have chosen."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        names = {of_group(group.id): group.id for group in await people.groups(session)}
-        kept = await messages.choices(session, [HOUSE, *names])
-    return HouseChoices(
-        insisted=Insisted.model_validate(kept.get(HOUSE, {})),
-        groups={
-            group: GroupChoices.model_validate(kept[name]) for name, group in names.items() if name in kept
-        },
-    )
+        found = await chosen(session, [], [group.id for group in await people.groups(session)])
+    return HouseChoices(insisted=found.insisted, groups=found.groups)
 
 
 async def insist(backend: Backend, actor: Actor, wanted: Insisted) -> None:
@@ -156,14 +147,13 @@ async def unsubscribe(backend: Backend, token: str) -> None:
     except (SealingError, ValueError, binascii.Error) as exc:
         raise NotFoundError("This is no address to unsubscribe at.") from exc
     async with backend.database.transaction() as session:
-        name = of_person(said.person)
-        kept = Choices.model_validate((await messages.choices(session, [name])).get(name, {}))
+        kept, _ = (await chosen(session, [said.person], [])).of(said.person, [])
         mail = {**kept.mail, **dict.fromkeys(said.kinds, "never")}
-        await messages.choose(session, name, kept.model_copy(update={"mail": mail}).plain())
+        await messages.choose(session, of_person(said.person), kept.model_copy(update={"mail": mail}).plain())
 
 
 async def _must_not_insist(session: Session, wanted: Choices) -> None:
-    insisted = Insisted.model_validate((await messages.choices(session, [HOUSE])).get(HOUSE, {}))
+    insisted = (await chosen(session, [], [])).insisted
     faults = [
         (f"/mail/{kind}", "everybody is told of this here")
         for kind in insisted.kinds

@@ -40,7 +40,7 @@ async def tell_of_entries(backend: Backend) -> bool:
     return len(entries) == _AT_ONCE
 
 
-async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[dict[str, Any]]:
+async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[dict[str, Any] | None]:
     body = json.loads(entry.body)
     row = await session.get(PromotionRow, entry.promotion) if entry.promotion is not None else None
     kind = OF_ENTRIES[Action(entry.action)]
@@ -49,7 +49,7 @@ async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[d
         concerned[Kind.SIGN_OFF] = await _to_sign_off(session, row, to)
     about, path = await _subject(session, entry, row)
     said = body["says"] + (f" {sentence(body['reason'])}" if body.get("reason") else "")
-    found = [
+    return [
         to.message(
             person,
             one,
@@ -63,7 +63,6 @@ async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[d
         for one, names in concerned.items()
         for person in all_but(names, entry.actor_id)
     ]
-    return [one for one in found if one is not None]
 
 
 async def _concerned(
@@ -146,7 +145,7 @@ async def tell_of_sources(backend: Backend) -> None:
             for one in failing
             for person in to.holding(Right.ADMINISTER)
         ]
-        await messages.keep(session, [one for one in rows if one is not None])
+        await messages.keep(session, rows)
 
 
 def _failing_for(source: SourceRow, now: datetime) -> timedelta:

@@ -28,11 +28,41 @@ def of_group(name: str) -> str:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Chosen:
+    """What some people, their groups and the house have chosen."""
+
+    own: dict[str, Choices]
+    """By person, of those who have."""
+    groups: dict[str, GroupChoices]
+    """By group, of those for which something was chosen."""
+    insisted: Insisted
+
+    def of(self, person: str, groups: Iterable[str]) -> tuple[Choices, list[GroupChoices]]:
+        """What holds for somebody of some groups: their own choices, and those of their groups."""
+        theirs = [self.groups[group] for group in groups if group in self.groups]
+        return self.own.get(person, Choices()), theirs
+
+
+async def chosen(session: Session, persons: Iterable[str], groups: Iterable[str]) -> Chosen:
+    """What some people, some groups and the house have chosen."""
+    people_named = {of_person(one): one for one in persons}
+    groups_named = {of_group(one): one for one in groups}
+    kept = await messages.choices(session, [HOUSE, *people_named, *groups_named])
+    return Chosen(
+        own={one: Choices.model_validate(kept[name]) for name, one in people_named.items() if name in kept},
+        groups={
+            one: GroupChoices.model_validate(kept[name]) for name, one in groups_named.items() if name in kept
+        },
+        insisted=Insisted.model_validate(kept.get(HOUSE, {})),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
 class Recipients:
     """Everybody who can be told something, with what they, their groups and the house have chosen."""
 
     people: dict[str, PersonRow]
-    choices: dict[str, dict[str, Any]]
+    chosen: Chosen
     zone: str
     mailed: bool
     """Whether there is any mail; what was not mailed then is not mailed once there is."""
@@ -68,14 +98,9 @@ class Recipients:
         row = self.people.get(person)
         if row is None:
             return None
-        own = Choices.model_validate(self.choices.get(of_person(person), {}))
-        groups = [
-            GroupChoices.model_validate(self.choices[of_group(group.id)])
-            for group in row.groups
-            if of_group(group.id) in self.choices
-        ]
-        insisted = Insisted.model_validate(self.choices.get(HOUSE, {}))
-        when = at if kind.always else due(timing(kind, own, groups, insisted), own, self.zone, at)
+        own, groups = self.chosen.of(person, [group.id for group in row.groups])
+        how = timing(kind, own, groups, self.chosen.insisted)
+        when = at if kind.always else due(how, own, self.zone, at)
         return {
             "person_id": person,
             "kind": kind.value,
@@ -94,10 +119,9 @@ async def recipients(backend: Backend, session: Session) -> Recipients:
     """Everybody who can be told something now."""
     rows = [row for row in await people.people(session) if not row.machine and row.disabled_at is None]
     groups = {group.id for row in rows for group in row.groups}
-    names = [HOUSE, *(of_person(row.id) for row in rows), *map(of_group, groups)]
     return Recipients(
         people={row.id: row for row in rows},
-        choices=await messages.choices(session, names),
+        chosen=await chosen(session, [row.id for row in rows], groups),
         zone=backend.zone,
         mailed=backend.mailer is not None,
     )

@@ -43,7 +43,7 @@ Tell = Callable[[str, Kind, str, str], None]
 async def tell_of_seats(backend: Backend) -> bool:
     """Tell the people of one promotion what it waits for now; whether there was one."""
     now = backend.clock()
-    found: list[dict[str, Any]] = []
+    found: list[dict[str, Any] | None] = []
     async with backend.database.transaction() as session:
         row = await messages.lock_to_tell(session, now)
         if row is None:
@@ -51,8 +51,7 @@ async def tell_of_seats(backend: Backend) -> bool:
         to = await recipients(backend, session)
 
         def tell(person: str, kind: Kind, key: str, says: str) -> None:
-            made = to.of_promotion(row, person, kind, key, says, now)
-            found.extend([made] if made is not None else [])
+            found.append(to.of_promotion(row, person, kind, key, says, now))
 
         brief = Brief.model_validate(row.brief) if row.brief and row.state in PENDING else None
         asked = _asked(brief, to) if brief else {}
@@ -62,7 +61,8 @@ async def tell_of_seats(backend: Backend) -> bool:
         if brief is not None:
             if not brief.by_facts:
                 _ask(row, brief, {who: one for who, one in asked.items() if who not in told}, to, now, tell)
-            row.tell_at = await _remind(session, row, asked, told, to, now, tell)
+            if asked:
+                row.tell_at = await _remind(session, row, asked, told, to, now, tell)
             _tell_who_asked(row, brief, now, tell)
             for change in await messages.lapsed(session, row.number):
                 says = f"Your approval of {what(row)} counts no longer. {sentence(change.because)}"

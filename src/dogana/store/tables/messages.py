@@ -30,6 +30,8 @@ class MessageRow(Table):
             postgresql_where=text("due_at IS NOT NULL AND mail_id IS NULL AND over_at IS NULL"),
         ),
         Index("ix_messages_promotion", "promotion", "kind"),
+        Index("ix_messages_person", "person_id", "id"),
+        Index("ix_messages_at", "at"),
     )
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
@@ -66,7 +68,7 @@ class MailRow(Table):
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
-    made_at: Mapped[datetime]
+    made_at: Mapped[datetime] = mapped_column(index=True)
     attempts: Mapped[int] = mapped_column(default=0)
     next_attempt_at: Mapped[datetime]
     sent_at: Mapped[datetime | None]
@@ -95,7 +97,7 @@ class AnswerLinkRow(Table):
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     promotion: Mapped[int] = mapped_column(ForeignKey("promotions.number"), index=True)
     shown: Mapped[dict[str, Any]]
-    expires_at: Mapped[datetime]
+    expires_at: Mapped[datetime] = mapped_column(index=True)
     used_at: Mapped[datetime | None]
     refused_at: Mapped[datetime | None]
     """When an answer by it was first refused."""

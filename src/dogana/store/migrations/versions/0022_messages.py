@@ -74,6 +74,9 @@ def upgrade() -> None:
         postgresql_where=sa.text("due_at IS NOT NULL AND mail_id IS NULL AND over_at IS NULL"),
     )
     op.create_index("ix_messages_promotion", "messages", ["promotion", "kind"])
+    op.create_index("ix_messages_person", "messages", ["person_id", "id"])
+    op.create_index("ix_messages_at", "messages", ["at"])
+    op.create_index(op.f("ix_mails_made_at"), "mails", ["made_at"])
     op.create_index(op.f("ix_messages_mail_id"), "messages", ["mail_id"])
     op.create_table(
         "message_choices",
@@ -97,6 +100,7 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("digest", name=op.f("pk_answer_links")),
     )
     op.create_index(op.f("ix_answer_links_promotion"), "answer_links", ["promotion"])
+    op.create_index(op.f("ix_answer_links_expires_at"), "answer_links", ["expires_at"])
     op.add_column("promotions", sa.Column("tell_at", _TIME, nullable=True))
     op.create_index(
         "ix_promotions_to_tell", "promotions", ["tell_at"], postgresql_where=sa.text("tell_at IS NOT NULL")
