@@ -1,10 +1,10 @@
 """What people are told: messages, the mails that carry them, choices, and the links they decide by."""
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -14,17 +14,21 @@ from dogana.store.tables.messages import AnswerLinkRow, ChoicesRow, MailRow, Mes
 from dogana.store.tables.promotions import DecisionRow, FindingChangeRow, PromotionRow
 
 
-async def take_untold(session: AsyncSession, limit: int) -> list[EntryRow]:
-    """Entries of which people have yet to be told, the earliest first; taken with the transaction."""
-    first = select(UntoldRow.entry_id).order_by(UntoldRow.entry_id).limit(limit)
-    taken = (
-        delete(UntoldRow)
-        .where(UntoldRow.entry_id.in_(first.with_for_update(skip_locked=True)))
-        .returning(UntoldRow.entry_id)
+async def untold(session: AsyncSession, limit: int) -> list[EntryRow]:
+    """Entries of which people have yet to be told, the earliest first, kept from other workers."""
+    query = (
+        select(EntryRow)
+        .join(UntoldRow, UntoldRow.entry_id == EntryRow.id)
+        .order_by(UntoldRow.entry_id)
+        .limit(limit)
+        .with_for_update(of=UntoldRow, skip_locked=True)
     )
-    numbers = list(await session.scalars(taken))
-    query = select(EntryRow).where(among(EntryRow.id, numbers)).order_by(EntryRow.id)
-    return list(await session.scalars(query)) if numbers else []
+    return list(await session.scalars(query))
+
+
+async def told_of(session: AsyncSession, entries: Sequence[int]) -> None:
+    """People have been told of these entries."""
+    await session.execute(delete(UntoldRow).where(UntoldRow.entry_id.in_(entries)))
 
 
 async def forget_untold(session: AsyncSession, before: datetime) -> None:
@@ -33,16 +37,21 @@ async def forget_untold(session: AsyncSession, before: datetime) -> None:
     await session.execute(delete(UntoldRow).where(old.exists()))
 
 
-async def lock_to_tell(session: AsyncSession, at: datetime) -> PromotionRow | None:
-    """One promotion whose people are to be told something, kept from other workers."""
-    query = (
-        select(PromotionRow)
-        .where(PromotionRow.tell_at <= at)
-        .order_by(PromotionRow.tell_at)
-        .limit(1)
-        .with_for_update(of=PromotionRow, skip_locked=True, key_share=True)
-    )
-    return await session.scalar(query)
+async def next_to_tell(session: AsyncSession, at: datetime) -> int | None:
+    """The promotion whose people have waited longest to be told something."""
+    query = select(PromotionRow.number).where(PromotionRow.tell_at <= at)
+    return await session.scalar(query.order_by(PromotionRow.tell_at).limit(1))
+
+
+async def lock_to_tell(session: AsyncSession, number: int, at: datetime) -> PromotionRow | None:
+    """A promotion whose people are to be told something, locked; None once another worker has told them."""
+    query = select(PromotionRow).where(PromotionRow.number == number, PromotionRow.tell_at <= at)
+    return await session.scalar(query.with_for_update(of=PromotionRow, key_share=True))
+
+
+async def tell_later(session: AsyncSession, number: int, at: datetime) -> None:
+    """Try again at an instant to tell the people of a promotion."""
+    await session.execute(update(PromotionRow).where(PromotionRow.number == number).values(tell_at=at))
 
 
 async def keep(session: AsyncSession, rows: Iterable[dict[str, Any] | None]) -> None:

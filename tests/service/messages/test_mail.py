@@ -214,6 +214,39 @@ async def test_a_worker_that_dies_between_a_decision_and_its_message_tells_once(
     assert mail["Message-ID"].startswith("<mail-")
 
 
+async def test_one_that_cannot_be_told_of_keeps_nobody_else_from_being_told(
+    world: World, post: Post, monkeypatch
+):
+    """It is told later, once it can be; the log says why it was not."""
+    first = await world.landed("bench", "1.1.0")
+    waiting = await world.waiting()
+    subject, remind = entries._subject, seats._remind
+
+    async def of_entry(session, entry, row):
+        if entry.promotion == first.number:
+            raise ZeroDivisionError
+        return await subject(session, entry, row)
+
+    async def of_promotion(session, row, *more):
+        if row.number == waiting.number:
+            raise ZeroDivisionError
+        return await remind(session, row, *more)
+
+    for who in ("noor", "ilse"):
+        await choosing.choose(world.backend, ACTORS[who], Choices(mail={"landed": "at once"}))
+    monkeypatch.setattr(entries, "_subject", of_entry)
+    monkeypatch.setattr(seats, "_remind", of_promotion)
+    await post.deliver()
+    kinds = [kind for kind, _ in await fates(world, "noor")]
+    assert kinds.count("landed") == 1
+    assert await fates(world, "ilse") == []
+    monkeypatch.undo()
+    await post.deliver(timedelta(minutes=2))
+    await post.deliver()
+    assert [kind for kind, _ in await fates(world, "noor")].count("landed") == 2
+    assert (await fates(world, "ilse"))[0] == ("seat", "sent")
+
+
 async def test_who_left_is_told_nothing(world: World, post: Post):
     """Not even what was under way to them."""
     await world.waiting()

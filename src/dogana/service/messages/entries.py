@@ -5,6 +5,9 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
+import structlog
+
+from dogana.core.errors import AwayError
 from dogana.core.inspect.sheet import Brief
 from dogana.core.messages.kinds import OF_ENTRIES, Kind
 from dogana.core.record.actions import Action
@@ -19,6 +22,7 @@ from dogana.store.tables.promotions import PromotionRow
 from dogana.store.tables.sources import SourceRow
 
 _AT_ONCE = 50
+_log = structlog.get_logger("dogana.worker")
 _PASSES = timedelta(minutes=5)
 """A source that fails for less is back before anybody could look."""
 
@@ -29,15 +33,28 @@ _OF_BOTH = {Kind.DEPARTED, Kind.MOVED_ON, Kind.HALTED, Kind.LANDED, Kind.ROLLED_
 async def tell_of_entries(backend: Backend) -> bool:
     """Tell people of what was written on record; whether there may be more.
 
-    Who is told is written with what is taken from the queue, so a process that dies here tells once.
+    Who is told is written with what is taken from the queue, so a process that dies here tells once. One
+    entry that cannot be told of stays there, and keeps nobody from being told of the others.
     """
+    told: list[int] = []
     async with backend.database.transaction() as session:
-        entries = await messages.take_untold(session, _AT_ONCE)
-        if entries:
-            to = await recipients(backend, session)
-            rows = [row for entry in entries for row in await _messages(session, entry, to)]
-            await messages.keep(session, rows)
-    return len(entries) == _AT_ONCE
+        entries = await messages.untold(session, _AT_ONCE)
+        if not entries:
+            return False
+        to = await recipients(backend, session)
+        for entry in entries:
+            try:
+                async with session.begin_nested():
+                    await messages.keep(session, await _messages(session, entry, to))
+            except AwayError:
+                raise
+            except Exception:  # noqa: BLE001 - one that fails stops no other
+                _log.exception("not told", entry=entry.id)
+            else:
+                told.append(entry.id)
+        if told:
+            await messages.told_of(session, told)
+    return len(told) == _AT_ONCE
 
 
 async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[dict[str, Any] | None]:

@@ -2,9 +2,12 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
+import structlog
+
+from dogana.core.errors import AwayError
 from dogana.core.inspect.sheet import Brief
 from dogana.core.messages.kinds import Kind
 from dogana.core.rules.base import Reminders
@@ -36,18 +39,40 @@ class _Asked:
         )
 
 
+_AGAIN = timedelta(minutes=1)
+_log = structlog.get_logger("dogana.worker")
+
 Tell = Callable[[str, Kind, str, str], None]
 """Has somebody told something of one kind about the promotion, once for each key."""
 
 
 async def tell_of_seats(backend: Backend) -> bool:
-    """Tell the people of one promotion what it waits for now; whether there was one."""
+    """Tell the people of one promotion what it waits for now; whether there was one.
+
+    One that cannot be told of is put off, and keeps nobody else from being told.
+    """
     now = backend.clock()
+    async with backend.database.transaction() as session:
+        number = await messages.next_to_tell(session, now)
+    if number is None:
+        return False
+    try:
+        await _tell_of_one(backend, number, now)
+    except AwayError:
+        raise
+    except Exception:  # noqa: BLE001 - one that fails stops no other
+        _log.exception("not told", promotion=number)
+        async with backend.database.transaction() as session:
+            await messages.tell_later(session, number, now + _AGAIN)
+    return True
+
+
+async def _tell_of_one(backend: Backend, number: int, now: datetime) -> None:
     found: list[dict[str, Any] | None] = []
     async with backend.database.transaction() as session:
-        row = await messages.lock_to_tell(session, now)
+        row = await messages.lock_to_tell(session, number, now)
         if row is None:
-            return False
+            return
         to = await recipients(backend, session)
 
         def tell(person: str, kind: Kind, key: str, says: str) -> None:
@@ -68,7 +93,6 @@ async def tell_of_seats(backend: Backend) -> bool:
                 says = f"Your approval of {what(row)} counts no longer. {sentence(change.because)}"
                 tell(change.person_id or "", Kind.LAPSED, f"lapsed/{change.id}", says)
         await messages.keep(session, found)
-    return True
 
 
 def _asked(brief: Brief, to: Recipients) -> dict[str, _Asked]:
