@@ -18,7 +18,8 @@ pytestmark = pytest.mark.timeout(400)
 def mailed(live: Live, who: str, says: str, into: str) -> str:
     """The first link of a kind after some words in somebody's mail, once it has come."""
     ends = time.monotonic() + PATIENCE
-    with httpx.Client(base_url=live.running.mailbox) as mailbox:
+    with httpx.Client(base_url=live.running.mailbox, timeout=PATIENCE) as mailbox:
+        came = mailbox.get("/came").json()
         while time.monotonic() < ends:
             for mail in re.findall(r"/mails/\d+", mailbox.get("/", params={"to": who}).text):
                 page = mailbox.get(mail).text
@@ -26,7 +27,7 @@ def mailed(live: Live, who: str, says: str, into: str) -> str:
                 found = re.search(rf'href="([^"]+{into}[\w-]+)"', page[max(asked, 0) :])
                 if asked >= 0 and found:
                     return found[1]
-            time.sleep(0.5)
+            came = mailbox.get("/came", params={"after": came}).json()
     pytest.fail(f"no mail to {who} that says {says} holds such a link")
 
 

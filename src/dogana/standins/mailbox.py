@@ -2,6 +2,7 @@
 
 import argparse
 import email
+import threading
 from contextlib import suppress
 from email.message import EmailMessage
 from email.policy import default
@@ -17,6 +18,8 @@ from fastapi.responses import HTMLResponse
 from dogana.standins.running import HEAD
 
 _MOST = 500
+_LONG = 20.0
+"""Seconds."""
 
 
 class Mailbox:
@@ -24,6 +27,9 @@ class Mailbox:
 
     def __init__(self) -> None:
         self.mails: list[EmailMessage] = []
+        self.came = 0
+        """How many have come, those that were let go of too."""
+        self.changed = threading.Condition()
         self.refusing: dict[str, str] = {}
         """By address, what the server replies instead of taking mail for it."""
 
@@ -42,8 +48,11 @@ class Mailbox:
         del server, session
         content = envelope.content or b""
         data = content if isinstance(content, bytes) else content.encode()
-        self.mails.append(email.message_from_bytes(data, policy=default))
-        del self.mails[:-_MOST]
+        with self.changed:
+            self.mails.append(email.message_from_bytes(data, policy=default))
+            del self.mails[:-_MOST]
+            self.came += 1
+            self.changed.notify_all()
         return "250 kept"
 
     def to(self, address: str) -> list[EmailMessage]:
@@ -69,6 +78,13 @@ def make_mailbox(mailbox: Mailbox) -> FastAPI:
         ]
         said = f"<table>{''.join(reversed(rows))}</table>" if rows else "<p>Nothing has come yet."
         return HTMLResponse(f"{HEAD.replace('The fleet', 'Mailbox')}<h1>Everybody's mail</h1>{said}")
+
+    @app.get("/came")
+    def came(after: int = -1) -> int:
+        """How many mails have come; asked with a number, once there are more, or nothing comes for long."""
+        with mailbox.changed:
+            mailbox.changed.wait_for(lambda: mailbox.came > after, _LONG)
+            return mailbox.came
 
     @app.get("/mails/{number}")
     def mail(number: int) -> HTMLResponse:
