@@ -102,6 +102,7 @@ CELLS = [
         "meter intake 7.3.0",
     ),
     ({"kind": "evidence", "name": "test-report", "not_older": "P7D"}, "test report, at most 7 days old"),
+    ({"kind": "check", "check": "capacity", "answers_within": "PT2H"}, "capacity, within 2 h"),
     ({"kind": "condition", "holds": "size(commits) <= 12", "otherwise": "too much"}, "size(commits) <= 12"),
 ]
 
@@ -140,6 +141,7 @@ NEVER_BOUND = (
     "waiting",
     "closed_now",
     "prepared",
+    "checks",
     "calendars",
     "stand_ins",
     "people",

@@ -154,6 +154,7 @@ _RIGHTS = {
         POST /api/incidents
         POST /api/incidents/{incident=97}/acknowledge
         POST /api/incidents/{incident=97}/notes
+        POST /api/promotions/{number}/checks/{check=capacity}/ask
         POST /api/promotions/{number}/comments
         POST /api/scopes
         PUT /api/scopes/{number=98}

@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from dogana.core.decisions import Decision, Decisions
-from dogana.core.facts import Facts
+from dogana.core.facts import CheckAnswer, Facts
 from dogana.core.inspect.engine import what_is_shown
 from dogana.core.policy.document import Policy, policy_from
 from dogana.core.time.windows import Window
@@ -51,7 +51,7 @@ def freeze() -> Policy:
 
 
 def full_policy() -> Policy:
-    """One rule of each of the sixteen kinds."""
+    """One rule of each of the seventeen kinds."""
     return _policy(
         {"kind": "reviewers", "seats": [{"group": "desk"}, {"group": "security", "count": 2}]},
         {
@@ -77,6 +77,7 @@ def full_policy() -> Policy:
         {"kind": "origin", "branches": ["main"], "tags": ["v*"], "reviewed": True},
         {"kind": "sameness"},
         {"kind": "evidence", "name": "scan", "holds": "content.critical == 0 && content.high <= 3"},
+        {"kind": "check", "check": "capacity"},
         {"kind": "monitors", "watch": [{"name": "lag", "query": _QUERY, "at_most": 5}]},
         {"kind": "rollout", "first_share": 10, "largest_step": 50, "least_hold": "PT10M"},
         {"kind": "pace", "one_at_a_time": True, "at_most": 6, "per": "PT24H"},
@@ -110,7 +111,7 @@ def full_facts(commits: int = 200, files: int = 500) -> Facts:
     landed = {"environment": "pilot", "title": "Pilot", "landed_at": AT - timedelta(days=3)}
     landed |= {"healthy_since": AT - timedelta(days=3), "artifacts": artifacts}
     series = {"environment": "live", "query": _QUERY, "window": "PT10M"}
-    return Facts.model_validate(
+    facts = Facts.model_validate(
         {
             "service": "app",
             "version": "1.4.0",
@@ -171,6 +172,9 @@ def full_facts(commits: int = 200, files: int = 500) -> Facts:
             "groups": {"desk": "release desk", "security": "security"},
         }
     )
+    passed = {"check": "capacity", "title": "Capacity check", "about": facts.asked_about, "asked_at": AT}
+    passed |= {"result": "passed", "reason": "room for all of it", "answered_at": AT, "by": "p0"}
+    return facts.model_copy(update={"checks": (CheckAnswer.model_validate(passed),)})
 
 
 def decisions(policy: Policy, facts: Facts) -> Decisions:

@@ -241,8 +241,33 @@ class Sighting(Document):
     """Why it is not known what runs."""
 
 
-def _called(row: Artifact | Ticket | Report | Monitor | Person) -> tuple[Any, ...]:
+class CheckAnswer(Document):
+    """What an outside check was asked last about the promotion, and what it has said."""
+
+    check: Slug
+    title: str | None = None
+    """What it is called; absent where nobody is set up to answer for it."""
+    about: Digest
+    """What it was asked about: `Facts.asked_about`."""
+    asked_at: Instant
+    trouble: str | None = None
+    """Why it could not be asked when that was tried last."""
+    result: Literal["passed", "failed", "running"] | None = None
+    """Absent until it answers."""
+    reason: str | None = None
+    link: WebLink | None = None
+    until: Instant | None = None
+    """From when on the answer counts no longer; not included."""
+    answered_at: Instant | None = None
+    """When it came to that, as it says."""
+    by: Slug | None = None
+    """The account that answered."""
+
+
+def _called(row: Artifact | Ticket | Report | Monitor | Person | CheckAnswer) -> tuple[Any, ...]:
     match row:
+        case CheckAnswer():
+            return (row.check,)
         case Monitor():
             return (row.query, row.environment, row.window, row.source)
         case Ticket():
@@ -286,6 +311,8 @@ class Facts(Document):
     """What is seen to run in the leg before and in the target; absent where the policy does not ask."""
     evidence: tuple[Report, ...] = ()
     """What came with the release, the latest of each name."""
+    checks: tuple[CheckAnswer, ...] | None = None
+    """What outside checks were asked, and said; absent where none was."""
     monitors: tuple[Monitor, ...] = ()
     calendars: dict[Slug, Calendar] = Field(default_factory=dict)
     """The shared calendars by name."""
@@ -309,11 +336,11 @@ class Facts(Document):
 
     stand_ins: tuple[StandIn, ...] = ()
 
-    @field_validator("artifacts", "tickets", "evidence", "monitors", "people")
+    @field_validator("artifacts", "tickets", "evidence", "checks", "monitors", "people")
     @classmethod
     def _each_once(cls, rows: Any) -> Any:
         """Of two that say otherwise under one name, the better one would be as good as any."""
-        read = rows.value or () if isinstance(rows, Reading) else rows
+        read = rows.value or () if isinstance(rows, Reading) else rows or ()
         twice = next((key for key, n in Counter(map(_called, read)).items() if n > 1), None)
         if twice is not None:
             raise ValueError(f"{' of '.join(map(str, twice))} stands twice")
@@ -360,6 +387,13 @@ class Facts(Document):
             plain["tickets"] = [ticket.plain() for ticket in self.tickets.value]
         read = {"change": self.change.value.digest} if self.change.value is not None else {}
         return {name: digest_of_plain(part) for name, part in plain.items()} | read
+
+    @cached_property
+    def asked_about(self) -> str:
+        """The digest of what outside checks are asked about: they are asked again once any of it changes."""
+        told: dict[str, Any] = {name: self.part_digests[name] for name in ("request", "plan")}
+        told["artifacts"] = sorted(digest_of_plain(one.identity()) for one in self.artifacts)
+        return digest_of_plain(told | {"replaces": self.runs.get(self.service, "")})
 
     def evidence_digest(self, names: frozenset[str]) -> str:
         """The digest of some of the evidence, and so of its absence."""

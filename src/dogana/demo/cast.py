@@ -51,6 +51,7 @@ CAST = (
     Member(id="wanjiru", name="Wanjiru Kamau", roles=(Role.AUDITOR,)),
     Member(id="dario", name="Dario Conti", roles=(Role.ADMINISTRATOR,)),
     Member(id="pipeline", name="Delivery pipeline", roles=(Role.REQUESTER,), machine=True),
+    Member(id="capacity", name="Capacity check", roles=(Role.REQUESTER,), machine=True),
 )
 ENGINEERS = ("noor", "sam", "lena", "mikkel")
 ACTORS = {
@@ -58,7 +59,7 @@ ACTORS = {
         id=member.id,
         name=member.name,
         rights=rights_of(list(member.roles)),
-        channel="API" if member.id == "pipeline" else "desk",
+        channel="API" if member.machine else "desk",
         groups=frozenset(member.groups),
     )
     for member in CAST

@@ -36,6 +36,10 @@ _TOKENS: tuple[tuple[str, str, tokens.Scope], ...] = (
 )
 
 
+_SENDERS = {"pipeline": "Delivery pipeline", "capacity": "Capacity check"}
+"""Who sends events, and what they are called."""
+
+
 class Instance:
     """Starts everything in order, and stops it in the reverse order."""
 
@@ -96,9 +100,11 @@ class Instance:
         seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
         pipeline = ["dogana.standins.pipeline", "--url", url, "--takes", json.dumps(seconds)]
         # Whoever may list processes reads their arguments; what is in their environment, their owner alone.
-        environs = {"DOGANA_TOKEN": secret["deploy"], "DOGANA_EVENT_SECRET": secret["hook"]}
+        environs = {"DOGANA_TOKEN": secret["deploy"], "DOGANA_EVENT_SECRET": secret["pipeline events"]}
         pipeline += ["--by-hand", _BY_HAND, "--fleet", f"http://127.0.0.1:{self._port('fleet')}"]
         self._run("pipeline", _python(*pipeline), environs)
+        capacity = _python("dogana.standins.capacity", "--url", url, "--port", str(self._port("capacity")))
+        self._run("capacity", capacity, {"DOGANA_EVENT_SECRET": secret["capacity events"]})
         running = Running(
             url=url,
             pid=os.getpid(),
@@ -109,6 +115,7 @@ class Instance:
             tickets=str(self._files.tickets.absolute()),
             fleet=f"http://127.0.0.1:{self._port('fleet')}",
             mailbox=f"http://127.0.0.1:{self._port('mailbox')}",
+            capacity=f"http://127.0.0.1:{self._port('capacity')}",
         )
         running.save(self.running_file)
         return running
@@ -196,8 +203,11 @@ class Instance:
             await seed.set_sources(backend, tracker, metrics)
             await seed.set_places(backend, f"http://{self._target()}")
             made: dict[str, str] = json.loads(kept.read_text()) if kept.exists() else {}
-            if "hook" not in made:
-                made["hook"] = await seed.make_sender(backend)
+            for name, title in _SENDERS.items():
+                if f"{name} events" not in made:
+                    made[f"{name} events"] = await seed.make_sender(backend, name, title)
+            at = f"http://127.0.0.1:{self._port('capacity')}"
+            await seed.set_check(backend, at, made["capacity events"])
             for name, title, scope in _TOKENS:
                 if not await seed.is_good(backend, made.get(name, "")):
                     made[name] = await seed.make_token(backend, "pipeline", title, [scope])

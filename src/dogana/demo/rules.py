@@ -164,6 +164,14 @@ def _baseline() -> dict[str, Any]:
                 "watch": _WATCHES,
                 "on_breach": "roll back",
             },
+            {
+                "id": "capacity",
+                "kind": "check",
+                "title": "There is room to run it beside what runs",
+                "check": "capacity",
+                "answers_within": "PT10M",
+                "advisory": True,
+            },
             _soak("A day and a half in the pilot", "PT36H")
             | {"waivable": "control-room", "when": 'kind != "urgent"'},
             {**_TICKETS, "status": ["done"], "waivable": "release-desk"},

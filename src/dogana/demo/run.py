@@ -98,7 +98,7 @@ def _welcome(console: Console, running: Running, seconds: float) -> None:
     for title in ("who", "mail", "role", "groups"):
         table.add_column(title)
     for member in CAST:
-        if member.id != "pipeline":
+        if not member.machine:
             groups = ", ".join(GROUPS[group] for group in member.groups)
             table.add_row(member.name, member.email, ", ".join(member.roles), groups)
     console.print(f"\nDogana is at [bold]{running.url}[/bold] (started in {seconds:.1f} s).")
@@ -106,4 +106,5 @@ def _welcome(console: Console, running: Running, seconds: float) -> None:
     console.print(table)
     console.print(f"\nWhat serves the valley, and where one makes a newcomer bad: {running.fleet}")
     console.print(f"Everybody's mail: {running.mailbox}")
+    console.print(f"What the capacity check was asked, and where one has it say no: {running.capacity}")
     console.print("Ctrl-C stops it; the next start keeps what you did, --fresh starts over.")

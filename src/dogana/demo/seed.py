@@ -14,6 +14,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.drift import FromAddress
 from dogana.core.errors import SignedOutError
+from dogana.core.record.actions import Action
 from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
 from dogana.core.time.weekly import DAYS
@@ -407,6 +408,7 @@ async def set_exchange(backend: Backend) -> None:
         address="http://status.corvale.example/notices",
         actions=["turn back", "roll back"],
     )
+    await make_sender(backend, "capacity", "Capacity check")
     for service, environment, name in (
         ("meter-intake", None, "QUEUE_PASSWORD"),
         ("meter-intake", "live-north", "QUEUE_PASSWORD"),
@@ -424,12 +426,26 @@ async def send_all(backend: Backend) -> None:
         continue
 
 
-async def make_sender(backend: Backend) -> str:
-    """Let the pipeline send events; gives what signs them."""
-    _, secret = await parties.set_sender(
-        backend, ACTORS["dario"], "pipeline", title="Delivery pipeline", person="pipeline"
-    )
+async def make_sender(backend: Backend, name: str, title: str) -> str:
+    """Let a machine of the cast send events; gives what signs them."""
+    _, secret = await parties.set_sender(backend, ACTORS["dario"], name, title=title, person=name)
     return secret
+
+
+async def set_check(backend: Backend, address: str, secret: str) -> None:
+    """Have the capacity check asked where it is now, signed with what signs its answers."""
+    dario, asked = ACTORS["dario"], f"{address}/asked"
+    known = {one.id: one.address for one in await parties.subscribers(backend, dario)}
+    if known.get("capacity") != asked:
+        await parties.set_subscriber(
+            backend,
+            dario,
+            "capacity",
+            title="Capacity check",
+            address=asked,
+            actions=[Action.ASK_CHECK.value],
+            secret=secret,
+        )
 
 
 async def is_good(backend: Backend, token: str) -> bool:

@@ -10,20 +10,17 @@ import json
 import os
 import sys
 import time
-import uuid
 import warnings
 from datetime import UTC, datetime
 from typing import Any, cast
 
 import httpx
-from cloudevents.core.bindings.http import to_structured
-from cloudevents.core.formats.json import JSONFormat
 from cloudevents.core.v1.event import CloudEvent
 from joserfc import jwt
 from joserfc.errors import JoseError, SecurityWarning
 from joserfc.jwk import KeySet
-from standardwebhooks.webhooks import Webhook
 
+from dogana.standins.events import Sender, event_of
 from dogana_client import Dogana, ProblemError, UnreachableError
 
 _PAUSE = 1.0
@@ -40,13 +37,13 @@ class Pipeline:
     def __init__(
         self,
         dogana: Dogana,
-        hook: "Hook | None",
+        sender: Sender | None,
         takes: dict[str, float],
         by_hand: frozenset[str],
         fleet: httpx.Client | None = None,
     ) -> None:
         self._dogana = dogana
-        self._hook = hook
+        self._sender = sender
         self._takes = takes
         self._by_hand = by_hand
         self._fleet = fleet
@@ -120,49 +117,24 @@ class Pipeline:
             if self._fleet is not None:
                 place = f"/version/{row['target']['id']}/{row['service']['id']}"
                 self._fleet.put(place, params={"version": row["version"]}).raise_for_status()
-            if self._hook is not None:
-                self._hook.tested(row)
+            if self._sender is not None:
+                self._sender.send(tested(row))
 
 
-class Hook:
-    """Where events are sent, signed."""
-
-    def __init__(self, client: httpx.Client, path: str, secret: str) -> None:
-        self._client, self._path, self._signs = client, path, Webhook(secret)
-
-    def tested(self, row: dict[str, Any]) -> None:
-        """Tell that the tests in an environment passed."""
-        environment = row["target"]["id"].replace("/", "-")
-        name, at = str(uuid.uuid4()), datetime.now(UTC)
-        event = CloudEvent(
-            {
-                "specversion": "1.0",
-                "id": name,
-                "source": "/corvale/pipeline",
-                "type": "dev.cdevents.testsuiterun.finished.0.2.0",
-                "time": at,
-                "datacontenttype": "application/json",
-            },
-            {
-                "context": {"version": "0.4.1", "id": name, "source": "/corvale/pipeline"},
-                "subject": {"id": f"{environment}-{row['number']}", "content": {"outcome": "pass"}},
-                "customData": {
-                    "service": row["service"]["id"],
-                    "version": row["version"],
-                    "name": f"smoke-tests-{environment}",
-                    "passed": 12,
-                    "failed": 0,
-                },
-            },
-        )
-        made = to_structured(event, JSONFormat())
-        body = made.body.decode()
-        headers = dict(made.headers) | {
-            "webhook-id": name,
-            "webhook-timestamp": str(int(at.timestamp())),
-            "webhook-signature": self._signs.sign(name, at, body),
-        }
-        self._client.post(self._path, content=body.encode(), headers=headers).raise_for_status()
+def tested(row: dict[str, Any]) -> CloudEvent:
+    """That the tests in an environment passed."""
+    environment = row["target"]["id"].replace("/", "-")
+    data = {
+        "subject": {"id": f"{environment}-{row['number']}", "content": {"outcome": "pass"}},
+        "customData": {
+            "service": row["service"]["id"],
+            "version": row["version"],
+            "name": f"smoke-tests-{environment}",
+            "passed": 12,
+            "failed": 0,
+        },
+    }
+    return event_of("/corvale/pipeline", "dev.cdevents.testsuiterun.finished.0.2.0", data)
 
 
 def verified(clearance: str, keys: dict[str, Any], row: dict[str, Any]) -> dict[str, Any]:
@@ -214,8 +186,8 @@ def main() -> None:
         httpx.Client(base_url=options.url, timeout=10) as client,
         httpx.Client(base_url=options.fleet, timeout=10) as fleet,
     ):
-        hook = Hook(client, "/api/hooks/pipeline", secret)
-        pipeline = Pipeline(dogana, hook, options.takes, frozenset(options.by_hand), fleet)
+        sender = Sender(client, "pipeline", secret)
+        pipeline = Pipeline(dogana, sender, options.takes, frozenset(options.by_hand), fleet)
         while True:
             try:
                 pipeline.step(datetime.now(UTC))

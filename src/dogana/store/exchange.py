@@ -3,11 +3,12 @@
 from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 
-from sqlalchemy import any_, delete, func, literal, or_, select, update
+from sqlalchemy import any_, case, cast, delete, func, literal, or_, select, update
 from sqlalchemy import insert as plain_insert
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import JSONB, insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from dogana.core.record.actions import Action
 from dogana.store.tables.exchange import (
     AnswerRow,
     ArrivalRow,
@@ -63,8 +64,18 @@ async def subscribers(session: AsyncSession) -> list[SubscriberRow]:
 
 
 async def enqueue(session: AsyncSession, entries: Sequence[int], to_people: Collection[str]) -> None:
-    """Have entries told to every subscriber that wants their kind, and those of some kinds to people."""
-    wants = or_(func.cardinality(SubscriberRow.actions) == 0, EntryRow.action == any_(SubscriberRow.actions))
+    """Have entries told to every subscriber that wants their kind, and those of some kinds to people.
+
+    What an outside check is asked goes to the subscriber of its name, whatever else that wants.
+    """
+    asked = case(
+        (EntryRow.action == Action.ASK_CHECK, cast(EntryRow.body, JSONB)["details"]["check"].astext),
+    )
+    wants = or_(
+        func.cardinality(SubscriberRow.actions) == 0,
+        EntryRow.action == any_(SubscriberRow.actions),
+        SubscriberRow.id == asked,
+    )
     wanted = select(EntryRow.id, SubscriberRow.id, literal(0), EntryRow.at).where(
         EntryRow.id.in_(entries), wants
     )

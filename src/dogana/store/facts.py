@@ -14,6 +14,7 @@ from sqlalchemy import (
     DateTime,
     Select,
     Text,
+    and_,
     bindparam,
     case,
     cast,
@@ -27,6 +28,8 @@ from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store import landscape, promotions
 from dogana.store.tables.calendars import CalendarRow
+from dogana.store.tables.checks import CheckRow
+from dogana.store.tables.exchange import DeliveryRow, SenderRow
 from dogana.store.tables.incidents import IncidentRow
 from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
@@ -55,8 +58,9 @@ async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, s
         since: how far back departures for its environment count.
 
     Returns:
-        An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `landings`
-        (of the release, by environment), `troubles` (of the service, by environment) and `decisions`.
+        An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `checks`,
+        `landings` (of the release, by environment), `troubles` (of the service, by environment) and
+        `decisions`.
     """
     given = {
         "environment": row.environment_id,
@@ -82,6 +86,7 @@ def _of_promotion() -> Query:
             "traffic": _rows(_traffic(here, bindparam("since", type_=_AT))),
             "closed_now": _rows(_closed(here, bindparam("at", type_=_AT))),
             "evidence": _rows(_evidence(release)),
+            "checks": _rows(_checks(bindparam("promotion"))),
             "landings": _rows(_landings(release)),
             "troubles": _rows(_troubles(service)),
             "decisions": _rows(_decisions(bindparam("promotion"))),
@@ -195,6 +200,33 @@ def _evidence(release: Given) -> Query:
         .where(ReportRow.release_id == release)
         .ext(distinct_on(ReportRow.name))
         .order_by(ReportRow.name, ReportRow.produced_at.desc(), ReportRow.id.desc())
+    )
+
+
+def _checks(promotion: Given) -> Query:
+    """What each outside check was asked last about a promotion, and what came of it."""
+    return (
+        select(
+            CheckRow.name.label("check"),
+            SenderRow.title,
+            CheckRow.about,
+            CheckRow.asked_at,
+            DeliveryRow.reason.label("trouble"),
+            CheckRow.result,
+            CheckRow.reason,
+            CheckRow.link,
+            CheckRow.until,
+            CheckRow.answered_at,
+            CheckRow.by_id.label("by"),
+        )
+        .outerjoin(SenderRow, SenderRow.id == CheckRow.name)
+        .outerjoin(
+            DeliveryRow,
+            and_(DeliveryRow.entry_id == CheckRow.entry_id, DeliveryRow.subscriber_id == CheckRow.name),
+        )
+        .where(CheckRow.promotion == promotion)
+        .ext(distinct_on(CheckRow.name))
+        .order_by(CheckRow.name, CheckRow.entry_id.desc())
     )
 
 

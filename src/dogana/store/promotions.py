@@ -257,6 +257,7 @@ def schedule_inspection(
     environment: str | None = None,
     service: str | None = None,
     either: bool = False,
+    number: int | None = None,
 ) -> None:
     """Have what is pending inspected at an instant, once the transaction has committed.
 
@@ -266,8 +267,11 @@ def schedule_inspection(
         environment: into which; into any where None.
         service: of which; of any where None.
         either: whether one of both is enough.
+        number: one alone; any where None.
     """
     meant = select(PromotionRow.number).where(is_pending)
+    if number is not None:
+        meant = meant.where(PromotionRow.number == number)
     named = [(PromotionRow.environment_id, environment), (PromotionRow.service_id, service)]
     wanted = [column == value for column, value in named if value is not None]
     if wanted:

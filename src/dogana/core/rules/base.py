@@ -45,7 +45,7 @@ class Charted(NamedTuple):
 class Reference(NamedTuple):
     """Something that a rule names, and where in the rule: a JSON Pointer (RFC 6901)."""
 
-    kind: Literal["group", "person", "calendar"]
+    kind: Literal["group", "person", "calendar", "sender"]
     name: str
     pointer: str
 
@@ -205,6 +205,15 @@ class Rule(Document):
         """The newer promotion that ends the one it is asked about; None when none does."""
         del facts
         return None
+
+    def outside_check(self) -> str | None:
+        """The outside system that it has asked about the promotion; None where it asks none."""
+        return None
+
+    def asks_anew(self, facts: Facts, at: datetime) -> bool:
+        """Whether that has to be asked, or asked again."""
+        del facts, at
+        return False
 
     def looks_at_what_runs(self) -> bool:
         """Whether it asks what is seen to run."""

@@ -89,6 +89,9 @@ class Finding(Document):
     advisory: bool = False
     """Whether it is only shown: an advisory finding never stands in the way."""
 
+    check: Slug | None = None
+    """The outside check that it rests on, which can be asked again."""
+
     @property
     def holds_it(self) -> bool:
         """Whether the promotion has to wait for it."""

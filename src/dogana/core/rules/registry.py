@@ -5,6 +5,7 @@ from typing import Annotated, Any, get_args
 from pydantic import Field
 
 from dogana.core.rules.base import Rule
+from dogana.core.rules.check import CheckRule
 from dogana.core.rules.condition import ConditionRule
 from dogana.core.rules.evidence import EvidenceRule
 from dogana.core.rules.freeze import FreezeRule
@@ -36,6 +37,7 @@ AnyRule = Annotated[
     | NeedsRule
     | PreparedRule
     | EvidenceRule
+    | CheckRule
     | MonitorsRule
     | RolloutRule
     | ConditionRule,

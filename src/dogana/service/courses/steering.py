@@ -17,8 +17,7 @@ from dogana.service.landscape.deployers import must_hold
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.going_in import written
-from dogana.service.promotions.inspection import what
-from dogana.service.promotions.lookup import found, found_locked
+from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import View
 from dogana.store import Session, courses, people, promotions
 from dogana.store.database import announce

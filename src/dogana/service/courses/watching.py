@@ -24,7 +24,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.promotions import failures
 from dogana.service.promotions.going_in import written
 from dogana.service.promotions.grounds import facts_text, last_said, present
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.service.sources.registry import load
 from dogana.service.sources.registry import note as note_sources
 from dogana.store import Session, courses, documents, promotions

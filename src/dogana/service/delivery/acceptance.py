@@ -12,8 +12,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.decisions import decision_row
 from dogana.service.promotions.grounds import kept
-from dogana.service.promotions.inspection import what
-from dogana.service.promotions.lookup import found_locked
+from dogana.service.promotions.lookup import found_locked, what
 from dogana.service.promotions.waivers import LONGEST
 from dogana.store import secrets
 from dogana.store.database import announce

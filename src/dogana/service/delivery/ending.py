@@ -13,8 +13,7 @@ from dogana.service.landscape.releases import artifacts_of
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.grounds import kept
-from dogana.service.promotions.inspection import what
-from dogana.service.promotions.lookup import found_locked
+from dogana.service.promotions.lookup import found_locked, what
 from dogana.store import courses, ledger, promotions, secrets
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PromotionRow, State

@@ -6,7 +6,7 @@ from dogana.core.errors import NotFoundError
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.sources.published import Published, write_badge, write_feed
 from dogana.store import landscape, promotions
 from dogana.store.tables.estate import SightingRow

@@ -36,6 +36,8 @@ from dogana.service.landed import incidents
 from dogana.service.landed.incidents import Told
 from dogana.service.landscape import evidence, releases
 from dogana.service.landscape.releases import artifacts_of
+from dogana.service.promotions import checks
+from dogana.service.promotions.checks import CheckResult
 from dogana.service.sealing import about_party
 from dogana.service.shapes import View
 from dogana.store import exchange, people, promotions
@@ -63,6 +65,8 @@ _IN_BODY = re.compile(r"^application/cloudevents\+json\s*(;|$)", re.IGNORECASE)
 _WAITS_FOR = timedelta(hours=24)
 
 _PREFIX = "dev.cdevents."
+
+_CHECKED = "dev.cdeventsx.dogana-check.answered."
 
 _PASSED = frozenset({"pass", "passed", "success"})
 
@@ -183,6 +187,8 @@ async def _act(backend: Backend, actor: Actor, row: ArrivalRow) -> str:
     content, at = subject.get("content") or {}, datetime.fromisoformat(row.body["time"])
     if in_the_future(at, row.arrived_at):
         raise InvalidError("The event is dated after now.")
+    if row.type.startswith(_CHECKED):
+        return await _checked(backend, actor, row.sender_id, subject["id"], own, at)
     if kind.startswith("artifact.published."):
         return await _published(backend, actor, subject["id"], own)
     if kind.startswith("testsuiterun.finished."):
@@ -254,6 +260,13 @@ async def _tested(
     except UnknownNameError as exc:
         raise _EarlyError(exc.detail) from exc
     return f"{report.name} is with {own['service']} {own['version']}."
+
+
+async def _checked(
+    backend: Backend, actor: Actor, check: str, about: str, own: dict[str, Any], at: datetime
+) -> str:
+    number = int(about.removeprefix("promotion/"))
+    return await checks.answer(backend, actor, check, number, CheckResult.model_validate(own), at)
 
 
 async def _deployed(

@@ -11,8 +11,7 @@ from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
-from dogana.service.promotions.inspection import what
-from dogana.service.promotions.lookup import found, found_locked
+from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import Named, View
 from dogana.store import Session, people, promotions, sign_offs
 from dogana.store.database import announce

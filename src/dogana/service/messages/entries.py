@@ -15,7 +15,7 @@ from dogana.core.words import lasting, sentence
 from dogana.service.actor import Right
 from dogana.service.backend import Backend
 from dogana.service.messages.recipients import Recipients, all_but, recipients
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.store import Session, house, landscape, messages, promotions, sign_offs
 from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.promotions import PromotionRow

@@ -9,7 +9,7 @@ from dogana.core.messages.choices import Choices, GroupChoices, Insisted, due, t
 from dogana.core.messages.kinds import Kind
 from dogana.service.actor import Right, rights_of
 from dogana.service.backend import Backend
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.store import Session, messages, people
 from dogana.store.tables.people import PersonRow
 from dogana.store.tables.promotions import PromotionRow

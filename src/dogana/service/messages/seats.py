@@ -17,7 +17,7 @@ from dogana.service.actor import Right
 from dogana.service.backend import Backend
 from dogana.service.messages.recipients import Recipients, all_but, recipients
 from dogana.service.policies.in_force import in_force
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.service.views.rows import first_start_of
 from dogana.store import Session, messages
 from dogana.store.tables.messages import MessageRow

@@ -19,7 +19,7 @@ from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.store import Session, calendars, landscape, people, policies, promotions
+from dogana.store import Session, calendars, exchange, landscape, people, policies, promotions
 from dogana.store.database import announce
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
@@ -31,6 +31,7 @@ _MISSING = {
     "group": "there is no group",
     "person": "there is nobody called",
     "calendar": "there is no calendar",
+    "sender": "there is no sender of events",
 }
 
 
@@ -212,7 +213,9 @@ async def _names_known(session: Session, policy: Policy) -> None:
     """Groups and people a policy names must exist, or a seat could never be taken."""
     groups = {group.id for group in await people.groups(session)}
     everybody = {person.id for person in await people.people(session)}
+    senders = {one.id for one in await exchange.senders(session)}
     there = {"group": groups, "person": everybody, "calendar": set(await calendars.calendars(session))}
+    there |= {"sender": senders}
     faults = [
         (pointer, f"{_MISSING['group']} {name}") for pointer, name in policy.groups() if name not in groups
     ]

@@ -9,8 +9,7 @@ from dogana.core.words import listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.service.promotions.inspection import what
-from dogana.service.promotions.lookup import found
+from dogana.service.promotions.lookup import found, what
 from dogana.store import people
 from dogana.store.tables.people import PersonRow
 

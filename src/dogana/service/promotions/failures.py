@@ -11,7 +11,7 @@ from dogana.core.errors import AgainError, AwayError, DoganaError
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.counting import FAILURES
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.service.shapes import View
 from dogana.store import promotions
 from dogana.store.database import announce

@@ -13,6 +13,7 @@ from dogana.core.document import Document, Instant
 from dogana.core.errors import ConflictError
 from dogana.core.facts import (
     Artifact,
+    CheckAnswer,
     Closed,
     Deployment,
     Facts,
@@ -130,6 +131,7 @@ class Record(Document):
     traffic: tuple[Deployment, ...]
     closed_now: tuple[Closed, ...]
     evidence: tuple[Report, ...]
+    checks: tuple[CheckAnswer, ...] = ()
     landings: tuple[Landed, ...]
     troubles: tuple[Trouble, ...]
     decisions: tuple[Decision, ...]
@@ -245,6 +247,7 @@ def facts_of(
         tickets=outside.tickets,
         monitors=outside.monitors,
         evidence=record.evidence,
+        checks=record.checks or None,
         waiting=tuple(other for other in record.waiting if other.number != row.number),
         leg_before=_leg_before(row, record),
         runs=record.runs,

@@ -19,9 +19,10 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
+from dogana.service.promotions.asking import ask_due
 from dogana.service.promotions.going_in import begin
 from dogana.service.promotions.grounds import Grounds, kept, last_said, present
-from dogana.service.promotions.lookup import found_locked
+from dogana.service.promotions.lookup import found_locked, what
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
 from dogana.service.sources.registry import Sources, load
 from dogana.service.sources.registry import note as note_sources
@@ -131,6 +132,8 @@ async def refresh(backend: Backend, number: int) -> None:
             # Whatever is left of what it was inspected on cannot be put together any more.
             row.facts_digest = row.facts = row.facts_parts = None
         held = await hold(backend, session, row, outside)
+        if await ask_due(session, row, held.grounds, held.sheet):
+            held = await held.anew()
         await settle(held, read_anew=row.inspect_at == due_at)
         if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
             promotions.schedule_inspection(
@@ -334,11 +337,6 @@ def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime
     row.state, row.closed_at, row.changed_at = State.WITHDRAWN, at, at
     record(session, actor, Action.WITHDRAW, f"Withdrew {what(row)}: {ended}.", at, promotion=row)
     announce(session, "promotion", [row.number])
-
-
-def what(row: PromotionRow) -> str:
-    """A promotion in words: `Leak watch 4.2.0 into Live north`."""
-    return f"{row.release.service.title} {row.release.version} into {row.environment.title}"
 
 
 async def record_on(held: Held, actor: Actor, action: Action, says: str, *, reason: str = "") -> None:

@@ -20,7 +20,7 @@ from dogana.service.landscape.stops import Stop, may_enter_next, where
 from dogana.service.ledger.entries import append, entry
 from dogana.service.policies.in_force import in_force
 from dogana.service.promotions.grounds import running_at_end
-from dogana.service.promotions.inspection import what
+from dogana.service.promotions.lookup import what
 from dogana.service.sources.registry import load
 from dogana.sources.http import HttpRequest, UnreadError, ask
 from dogana.sources.settings import RepositoryAt

@@ -55,3 +55,8 @@ def _there(promotion: Found | None, number: int) -> Found:
     if promotion is None:
         raise NotFoundError(f"There is no promotion {number}.")
     return promotion
+
+
+def what(row: PromotionRow) -> str:
+    """A promotion in words: `Leak watch 4.2.0 into Live north`."""
+    return f"{row.release.service.title} {row.release.version} into {row.environment.title}"

@@ -8,7 +8,8 @@ from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.promotions.inspection import pending, record_on, settle, what
+from dogana.service.promotions.inspection import pending, record_on, settle
+from dogana.service.promotions.lookup import what
 
 FURTHEST = timedelta(days=90)
 

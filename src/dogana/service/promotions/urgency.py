@@ -6,7 +6,8 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.preconditions import must_say
-from dogana.service.promotions.inspection import pending, record_on, settle, what
+from dogana.service.promotions.inspection import pending, record_on, settle
+from dogana.service.promotions.lookup import what
 
 
 async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason: str) -> Sheet:

@@ -29,8 +29,7 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.deployers import must_deploy
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.ledger.entries import record
-from dogana.service.promotions.inspection import what
-from dogana.service.promotions.lookup import found, found_locked
+from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.sealing import about_clearance_key
 from dogana.service.shapes import View
 from dogana.store import Session, secrets

@@ -56,6 +56,8 @@ class FindingView(View):
     """Whether the viewer may end it."""
     advisory: bool
     """Whether it is only shown."""
+    may_ask_again: str | None
+    """The outside check that the viewer may have asked again; None where there is none."""
     asked_since: "RuleOrigin | None"
     """Since when the rule asks for what it does; None where that is not known."""
 
@@ -251,9 +253,11 @@ def finding_view(
     rule = next((rule for rule in rules if rule.id == finding.rule), None)
     group = rule.waivable if rule else None
     decides = row.state in PENDING and Right.DECIDE in actor.rights
+    asks = row.state in PENDING and Right.COMMENT in actor.rights
     return FindingView(
         rule=finding.rule,
         kind=finding.kind,
+        may_ask_again=finding.check if asks else None,
         title=finding.title,
         outcome=finding.outcome,
         because=finding.because,

@@ -5,6 +5,7 @@ They refer to each other by name, so whoever wants one gets all.
 
 from dogana.store.tables import (
     calendars,
+    checks,
     courses,
     documents,
     estate,
@@ -26,6 +27,7 @@ from dogana.store.tables import (
 
 __all__ = [
     "calendars",
+    "checks",
     "courses",
     "documents",
     "estate",

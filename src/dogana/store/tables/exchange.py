@@ -74,7 +74,7 @@ class DeliveryRow(Table):
     )
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"))
+    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"), index=True)
     subscriber_id: Mapped[str] = mapped_column(ForeignKey("subscribers.id", ondelete="CASCADE"))
     attempts: Mapped[int] = mapped_column(default=0)
     next_attempt_at: Mapped[datetime]

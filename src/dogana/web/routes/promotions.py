@@ -11,6 +11,7 @@ from dogana.core.facts import Artifact, PromotionKind
 from dogana.core.policy.text import plain_of
 from dogana.core.rollout import Plan
 from dogana.service.promotions import (
+    checks,
     comments,
     decisions,
     failures,
@@ -218,6 +219,13 @@ async def exchange(number: Id, other: Exchange, actor: Requester, backend: UsesB
 async def comment(number: Id, word: Word, actor: Commenter, backend: UsesBackend) -> None:
     """Write something about it; `@` and a name asks somebody."""
     await comments.comment(backend, actor, number, word.comment)
+
+
+@router.post("/promotions/{number}/checks/{check}/ask", responses=DECIDED)
+async def ask_again(number: Id, check: Slug, actor: Commenter, backend: UsesBackend) -> Row:
+    """Have an outside check asked again about it."""
+    await checks.ask_again(backend, actor, number, check)
+    return await desk.promotion(backend, actor, number)
 
 
 class NewWaiver(Body):

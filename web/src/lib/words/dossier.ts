@@ -77,6 +77,7 @@ export const inspection = {
 	time: 'Time settles it',
 	facts: 'A fact must change',
 	rule: 'The rule',
+	askAgain: 'Ask again',
 	advisory: 'Only shown: it holds nothing.',
 	askedSince: (version: number, adopter: string, at: string) => `the same since version ${version}, adopted by ${adopter}, ${at}`
 };

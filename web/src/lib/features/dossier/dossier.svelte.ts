@@ -3,11 +3,12 @@ import { api, data, saying, type Dossier } from '$lib/api/client';
 import { Loader } from '$lib/state/loader.svelte';
 
 export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke' | 'end-landed' | 'end-failed';
+type Doing = Act | 'waive' | 'reschedule' | 'exchange' | 'ask-again';
 
 export class DossierState extends Loader<Dossier> {
 	file = $state<Dossier | null>(null);
 	refused = $state('');
-	busy = $state<Act | 'waive' | 'reschedule' | 'exchange' | null>(null);
+	busy = $state<Doing | null>(null);
 	comment = $state('');
 
 	constructor(private readonly number: () => number) {
@@ -54,6 +55,14 @@ export class DossierState extends Loader<Dossier> {
 		});
 	}
 
+	/** Have an outside check asked again. */
+	async askAgain(check: string): Promise<void> {
+		const params = { path: { number: this.number(), check } };
+		await this.#decide('ask-again', async () => {
+			await data(api.POST('/api/promotions/{number}/checks/{check}/ask', { params }));
+		});
+	}
+
 	/** Put another release of the service in its place. */
 	async exchange(version: string, comment: string): Promise<boolean> {
 		const params = { path: { number: this.number() } };
@@ -72,7 +81,7 @@ export class DossierState extends Loader<Dossier> {
 		else change.files.push(...page.files);
 	}
 
-	async #decide(act: Act | 'waive' | 'reschedule' | 'exchange', send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
+	async #decide(act: Doing, send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
 		if (!this.file || this.busy) return false;
 		this.busy = act;
 		this.refused = '';

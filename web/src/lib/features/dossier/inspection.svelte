@@ -56,6 +56,10 @@
 					{/each}
 				</ul>
 			{/if}
+			{#if finding.may_ask_again}
+				{@const check = finding.may_ask_again}
+				<button class="beside-mark as-link" disabled={dossier.busy !== null} onclick={() => dossier.askAgain(check)}>{say.askAgain}</button>
+			{/if}
 			<Waiver {finding} state={dossier} />
 		</li>
 	{/each}

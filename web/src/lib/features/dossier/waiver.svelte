@@ -50,7 +50,7 @@
 		</div>
 	</div>
 {:else if finding.may_ask && !asking}
-	<button class="ask" onclick={() => (asking = true)}>{say.askForAWaiver}</button>
+	<button class="beside-mark as-link" onclick={() => (asking = true)}>{say.askForAWaiver}</button>
 {:else if finding.may_ask}
 	<form class="waiver" onsubmit={ask}>
 		<p class="soft">
@@ -82,13 +82,6 @@
 		line-height: 1.35;
 		overflow-wrap: anywhere;
 	}
-	.ask {
-		margin-left: 132px;
-		font-size: 13px;
-		color: var(--ink-soft);
-		text-decoration: underline;
-		text-underline-offset: 3px;
-	}
 	label {
 		display: block;
 		margin-top: 0.4rem;
@@ -112,8 +105,7 @@
 		display: none;
 	}
 	@media (max-width: 760px) {
-		.waiver,
-		.ask {
+		.waiver {
 			margin-left: 0;
 		}
 	}
