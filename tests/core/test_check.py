@@ -64,7 +64,7 @@ CASES = {
         CHECK,
         answered("passed", reason="room for two", ago=500, asked_ago=600),
         "met",
-        "Capacity check let it pass: room for two.",
+        "Capacity check lets it pass: room for two.",
     ),
     "failed": (
         CHECK,

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import httpx
 
-from dogana.demo import fleet_past, seed
+from dogana.demo import capacity, fleet_past, seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.demo.running import Running
@@ -36,7 +36,7 @@ _TOKENS: tuple[tuple[str, str, tokens.Scope], ...] = (
 )
 
 
-_SENDERS = {"pipeline": "Delivery pipeline", "capacity": "Capacity check"}
+_SENDERS = {"pipeline": "Delivery pipeline", capacity.NAME: capacity.TITLE}
 """Who sends events, and what they are called."""
 
 
@@ -103,8 +103,8 @@ class Instance:
         environs = {"DOGANA_TOKEN": secret["deploy"], "DOGANA_EVENT_SECRET": secret["pipeline events"]}
         pipeline += ["--by-hand", _BY_HAND, "--fleet", f"http://127.0.0.1:{self._port('fleet')}"]
         self._run("pipeline", _python(*pipeline), environs)
-        capacity = _python("dogana.standins.capacity", "--url", url, "--port", str(self._port("capacity")))
-        self._run("capacity", capacity, {"DOGANA_EVENT_SECRET": secret["capacity events"]})
+        check = _python("dogana.standins.capacity", "--url", url, "--port", str(self._port("capacity")))
+        self._run("capacity", check, {"DOGANA_EVENT_SECRET": secret["capacity events"]})
         running = Running(
             url=url,
             pid=os.getpid(),
@@ -207,7 +207,7 @@ class Instance:
                 if f"{name} events" not in made:
                     made[f"{name} events"] = await seed.make_sender(backend, name, title)
             at = f"http://127.0.0.1:{self._port('capacity')}"
-            await seed.set_check(backend, at, made["capacity events"])
+            await capacity.set_address(backend, at, made["capacity events"])
             for name, title, scope in _TOKENS:
                 if not await seed.is_good(backend, made.get(name, "")):
                     made[name] = await seed.make_token(backend, "pipeline", title, [scope])

@@ -14,11 +14,11 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from dogana.core.drift import FromAddress
 from dogana.core.errors import SignedOutError
-from dogana.core.record.actions import Action
 from dogana.core.routes import LetsIn
 from dogana.core.time.timetable import Timetable
 from dogana.core.time.weekly import DAYS
 from dogana.core.time.windows import Calendar
+from dogana.demo import capacity
 from dogana.demo.cast import ACTORS, CAST, GROUPS, PASSWORD
 from dogana.demo.journeys import SEALED_PROJECT, Journey, journeys
 from dogana.demo.landscape import (
@@ -277,6 +277,9 @@ async def make_history(
         simulation.plan(now - timedelta(hours=4), lambda: comes_late(backend))
         for journey in journeys(now, past=past):
             simulation.plan_journey(journey)
+            for leg in journey.legs:
+                if leg.environment.startswith("live") and not leg.is_over:
+                    simulation.plan(leg.at + timedelta(minutes=1), lambda: capacity.answer_all(backend))
         last = ""
 
         def progress(at: datetime) -> None:
@@ -408,7 +411,7 @@ async def set_exchange(backend: Backend) -> None:
         address="http://status.corvale.example/notices",
         actions=["turn back", "roll back"],
     )
-    await make_sender(backend, "capacity", "Capacity check")
+    await make_sender(backend, capacity.NAME, capacity.TITLE)
     for service, environment, name in (
         ("meter-intake", None, "QUEUE_PASSWORD"),
         ("meter-intake", "live-north", "QUEUE_PASSWORD"),
@@ -430,22 +433,6 @@ async def make_sender(backend: Backend, name: str, title: str) -> str:
     """Let a machine of the cast send events; gives what signs them."""
     _, secret = await parties.set_sender(backend, ACTORS["dario"], name, title=title, person=name)
     return secret
-
-
-async def set_check(backend: Backend, address: str, secret: str) -> None:
-    """Have the capacity check asked where it is now, signed with what signs its answers."""
-    dario, asked = ACTORS["dario"], f"{address}/asked"
-    known = {one.id: one.address for one in await parties.subscribers(backend, dario)}
-    if known.get("capacity") != asked:
-        await parties.set_subscriber(
-            backend,
-            dario,
-            "capacity",
-            title="Capacity check",
-            address=asked,
-            actions=[Action.ASK_CHECK.value],
-            secret=secret,
-        )
 
 
 async def is_good(backend: Backend, token: str) -> bool:

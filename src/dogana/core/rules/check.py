@@ -62,7 +62,7 @@ class CheckRule(Rule):
         because = f": {said.reason}" if said.reason else ""
         match said.result:
             case "passed":
-                found = self._found(Outcome.MET, f"{said.title} let it pass{because}", lines)
+                found = self._found(Outcome.MET, f"{said.title} lets it pass{because}", lines)
                 return found.model_copy(update={"holds_until": self._ends(said)})
             case "failed":
                 return self._found(Outcome.UNMET, f"{said.title} does not let it pass{because}", lines)

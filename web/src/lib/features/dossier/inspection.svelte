@@ -26,7 +26,7 @@
 		{@const stands = WEIGHT[finding.outcome] < 3 && !finding.advisory}
 		<li class:stands data-rule={finding.rule}>
 			<div class="line"><Mark outcome={finding.outcome} /><span class="title">{finding.title}</span></div>
-			<p class="because">{finding.because}{#if finding.advisory}<span class="soft"> {say.advisory}</span>{/if}</p>
+			<p class="because">{finding.because}{#if finding.advisory}{' '}<span class="soft">{say.advisory}</span>{/if}</p>
 			{#if finding.evidence.length || finding.asked_since}
 				<details open={stands}>
 					<summary>{say.evidence}{finding.settled_by ? ` · ${say[finding.settled_by]}` : ''}</summary>
