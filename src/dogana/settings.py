@@ -56,6 +56,12 @@ class Settings(BaseSettings):
         description='What those groups come to here, as JSON: `{"approvers": {"roles": ["approver"], '
         '"groups": ["release-desk"]}}`; roles and groups are set up here alone without it.',
     )
+    scim_token: str = Field(
+        default="",
+        pattern=r"^(\S{32,})?$",
+        description="The token with which the directory keeps people and groups here by SCIM, at "
+        "`DOGANA_ADDRESS/api/scim/v2`; at least 32 characters. It takes `DOGANA_OIDC_MAPPING`.",
+    )
     passwords: Literal["open", "closed"] = Field(
         default="open", description="Whether people may sign in by a password; `closed` takes an issuer."
     )

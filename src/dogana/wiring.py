@@ -14,6 +14,7 @@ from dogana.clock import Clock, system_clock
 from dogana.core.errors import MisconfiguredError
 from dogana.core.faults import reason
 from dogana.service.backend import Backend, Granted, Passwords
+from dogana.service.hashing import secret_digest
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
 from dogana.sources.directory import OidcDirectory
@@ -61,6 +62,7 @@ async def backend_for(
             mailer=mailer_of(settings),
             directory=directory_of(settings, client, clock),
             mapping=mapping_of(settings),
+            provisioning=secret_digest(settings.scim_token) if settings.scim_token else None,
             passwords=Passwords(closed=settings.passwords == "closed", break_glass=settings.break_glass),
             zone=settings.zone,
             source=settings.address.rstrip("/") or "/dogana",
@@ -124,6 +126,8 @@ def mapping_of(settings: Settings) -> dict[str, Granted]:
         MisconfiguredError: for something else than JSON of the form in docs/running.md.
     """
     if not settings.oidc_mapping:
+        if settings.scim_token:
+            raise MisconfiguredError("DOGANA_SCIM_TOKEN takes DOGANA_OIDC_MAPPING too.")
         return {}
     try:
         return _MAPPING.validate_json(settings.oidc_mapping)

@@ -35,6 +35,7 @@ ROLES = {
     "write policy": {"policy owner"},
     "adopt policy": {"policy owner"},
     "administer": {"administrator"},
+    "provision": set(),
 }
 """Who has each right."""
 SCOPES = {
@@ -246,6 +247,28 @@ _RIGHTS = {
         PUT /api/sources/{name=spare}
         PUT /api/subscribers/{name=spare}
         PUT /api/travel-routes/{name=spare}
+    """,
+    "provision": """
+        DELETE /api/scim/v2/Groups/{name=none}
+        DELETE /api/scim/v2/Users/{name=none}
+        GET /api/scim/v2/Groups
+        GET /api/scim/v2/Groups/{name=none}
+        GET /api/scim/v2/ResourceTypes
+        GET /api/scim/v2/ResourceTypes/{name=User}
+        GET /api/scim/v2/Schemas
+        GET /api/scim/v2/Schemas/{name=none}
+        GET /api/scim/v2/ServiceProviderConfig
+        GET /api/scim/v2/Users
+        GET /api/scim/v2/Users/{name=none}
+        PATCH /api/scim/v2/Groups/{name=none}
+        PATCH /api/scim/v2/Users/{name=none}
+        POST /api/scim/v2/.search
+        POST /api/scim/v2/Groups
+        POST /api/scim/v2/Groups/.search
+        POST /api/scim/v2/Users
+        POST /api/scim/v2/Users/.search
+        PUT /api/scim/v2/Groups/{name=none}
+        PUT /api/scim/v2/Users/{name=none}
     """,
 }
 _BODIES: dict[str, Any] = {

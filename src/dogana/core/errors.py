@@ -149,6 +149,12 @@ class ChangedError(ConflictError):
     code = "changed"
 
 
+class TakenError(ConflictError):
+    """Another has that name already."""
+
+    code = "taken"
+
+
 class BusyError(ConflictError):
     """The same request is being worked on."""
 

@@ -22,6 +22,8 @@ class Right(StrEnum):
     ADOPT_POLICY = "adopt policy"
     ADMINISTER = "administer"
     SUBSCRIBE = "subscribe"
+    PROVISION = "provision"
+    """What the directory does, and nobody else: no role has it."""
     COMMENT = "comment"
     OWN = "own"
     """What is one's own: stand-ins, filters, tokens, sessions. No token has it."""
@@ -68,6 +70,7 @@ _REFUSALS = {
     Right.ADMINISTER: "Only administrators may do this.",
     Right.COMMENT: "You read here, and write nothing.",
     Right.SUBSCRIBE: "This is no token for a calendar feed.",
+    Right.PROVISION: "Only the directory may do this.",
     Right.OWN: TOKENS_MAY_NOT,
 }
 
@@ -123,6 +126,8 @@ class Actor:
 
 
 ENGINE = Actor(id="engine", name="Dogana", rights=frozenset(), channel="engine")
+
+DIRECTORY = Actor(id="directory", name="The directory", rights=frozenset({Right.PROVISION}), channel="API")
 
 TIMETABLE = Actor(id="engine", name="Dogana", rights=frozenset(), channel="timetable")
 

@@ -59,6 +59,8 @@ class Backend:
     """Where people sign in; None where by passwords alone."""
     mapping: Mapping[str, Granted] = field(default_factory=dict)
     """What the directory's groups come to here; where there is none, roles and groups are set up here."""
+    provisioning: str | None = None
+    """The digest of the token with which the directory keeps people here; None where it does not."""
     passwords: Passwords = field(default_factory=Passwords)
     zone: str = "UTC"
     """The IANA zone in which times are told that concern no one environment."""

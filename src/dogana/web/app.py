@@ -37,6 +37,7 @@ from dogana.web.routes import (
     policies,
     promotions,
     published,
+    scim,
     scopes,
     secrets,
     sources,
@@ -87,6 +88,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
     for router in (
         people.router,
         directory.router,
+        scim.router,
         promotions.router,
         scopes.router,
         courses.router,

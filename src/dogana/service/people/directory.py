@@ -7,6 +7,7 @@ began, and nothing is kept of attempts that never come back.
 import base64
 import binascii
 import secrets
+from collections.abc import Iterable
 from datetime import timedelta
 from typing import Literal
 
@@ -166,16 +167,22 @@ async def _as_mapped(backend: Backend, session: Session, row: PersonRow, identit
     """
     if not backend.mapping:
         return row
-    granted = [backend.mapping[name] for name in identity.groups or () if name in backend.mapping]
-    roles: set[Role] = {role for one in granted for role in one.roles}
+    roles, groups = comes_to(backend, identity.groups or ())
     if not roles:
         raise NotLetInError("nothing", f"What {row.name} is in the directory comes to nothing here.")
+    wanted = members.as_kept(row).model_copy(update={"roles": roles, "groups": groups})
     try:
-        groups = {group for one in granted for group in one.groups}
-        return await members.as_directory_says(backend, session, row, roles, groups)
+        return await members.as_directory_says(backend, session, ENGINE, row.id, wanted)
     except InvalidError as exc:
         why = "; ".join(says for _, says in exc.fields)
         raise NotLetInError("impossible", f"What the directory says of {row.name} cannot be: {why}.") from exc
+
+
+def comes_to(backend: Backend, groups: Iterable[str]) -> tuple[tuple[Role, ...], tuple[str, ...]]:
+    """The roles, and the groups here, that being in some groups of the directory comes to."""
+    granted = [backend.mapping[name] for name in groups if name in backend.mapping]
+    roles = {role for one in granted for role in one.roles}
+    return tuple(sorted(roles)), tuple(sorted({group for one in granted for group in one.groups}))
 
 
 def _opened(backend: Backend, brought: str, state: str) -> _Attempt:

@@ -1,5 +1,7 @@
 """Who leaves, and groups that are over: disabled at once; gone where nothing on record refers to them."""
 
+from datetime import datetime
+
 from dogana.core.errors import ConflictError, NotFoundError, RefusedError
 from dogana.core.policy.document import policy_of
 from dogana.core.record.actions import Action
@@ -11,7 +13,7 @@ from dogana.service.dual_control import ALONE, ProposedChange, in_entry
 from dogana.service.landscape.retiring import Removed
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
-from dogana.store import Session, landscape, people, policies, promotions, removal
+from dogana.store import Session, directory, landscape, people, policies, promotions, removal
 from dogana.store.database import announce
 from dogana.store.tables.people import PersonRow
 
@@ -33,29 +35,69 @@ async def remove_person(backend: Backend, actor: Actor, name: str) -> Removed:
         row = await people.person(session, name)
         if row is None or row.disabled_at is not None:
             raise NotFoundError("There is nobody of that name.")
-        left = [
-            one
-            for one in await people.people(session)
-            if Role.ADMINISTRATOR in one.roles and one.disabled_at is None and one.id != name
-        ]
-        if not left:
-            raise ConflictError("Nobody would be left to administer.")
+        await _must_leave_an_administrator(session, name)
         now, called = backend.clock(), row.name
         # In the order in which whoever accepts an invitation takes them.
         await people.drop_invitations(session, name)
         await people.lock(session, name)
-        deleted = await removal.person_went(session, row)
-        if not deleted:
-            await people.end_access(session, name, now)
-            await people.disable(session, name, now)
-        did = "deleted" if deleted else "disabled"
-        says = f"{actor.name} {did} {called}; whatever they had signed in with has ended."
-        action = Action.DELETE if deleted else Action.DISABLE
-        record(session, actor, action, says, now, details={"person": name})
-        promotions.schedule_inspection(session, now)
-        announce(session, "people")
-        announce(session, "access")
-        return Removed(how="deleted" if deleted else "disabled")
+        # Whom the directory keeps it would only set up anew.
+        kept = await directory.of_person(session, name) is not None
+        if kept or not await removal.person_went(session, row):
+            await _disable(backend, session, actor, name, called, "")
+            return Removed(how="disabled")
+        says = f"{actor.name} deleted {called}; whatever they had signed in with has ended."
+        record(session, actor, Action.DELETE, says, now, details={"person": name})
+        _announce(session, now)
+        return Removed(how="deleted")
+
+
+async def disabled_by_directory(backend: Backend, session: Session, actor: Actor, row: PersonRow) -> None:
+    """Disable somebody at once because their directory has them no more.
+
+    Raises:
+        ConflictError: when nobody would be left to administer.
+    """
+    await _must_leave_an_administrator(session, row.id)
+    await people.drop_invitations(session, row.id)
+    await people.lock(session, row.id)
+    await _disable(backend, session, actor, row.id, row.name, " The directory says so.")
+
+
+async def _must_leave_an_administrator(session: Session, name: str) -> None:
+    left = [
+        one
+        for one in await people.people(session)
+        if Role.ADMINISTRATOR in one.roles and one.disabled_at is None and one.id != name
+    ]
+    if not left:
+        raise ConflictError("Nobody would be left to administer.")
+
+
+async def _disable(
+    backend: Backend, session: Session, actor: Actor, name: str, called: str, how: str
+) -> None:
+    now = backend.clock()
+    await people.end_access(session, name, now)
+    await people.disable(session, name, now)
+    says = f"{actor.name} disabled {called}; whatever they had signed in with has ended.{how}"
+    record(session, actor, Action.DISABLE, says, now, details={"person": name})
+    _announce(session, now)
+
+
+def _announce(session: Session, now: datetime) -> None:
+    """That seats wait for somebody no more, and what they had open has ended."""
+    promotions.schedule_inspection(session, now)
+    announce(session, "people")
+    announce(session, "access")
+
+
+async def enabled_by_directory(backend: Backend, session: Session, actor: Actor, row: PersonRow) -> None:
+    """Let somebody in again because their directory has them again."""
+    row.disabled_at = None
+    now = backend.clock()
+    says = f"{actor.name} let {row.name} in again. The directory says so."
+    record(session, actor, Action.ENABLE, says, now, details={"person": row.id})
+    _announce(session, now)
 
 
 async def enable(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:

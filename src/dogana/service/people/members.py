@@ -1,6 +1,5 @@
 """Who may do what, and who sits for which group: asked for by an administrator, confirmed by another."""
 
-from collections.abc import Collection
 from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
@@ -11,7 +10,7 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.core.words import listed
 from dogana.service import dual_control
-from dogana.service.actor import ENGINE, Actor, Right, Role
+from dogana.service.actor import Actor, Right, Role
 from dogana.service.backend import Backend
 from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
@@ -61,7 +60,7 @@ async def all_members(backend: Backend, actor: Actor) -> dict[str, Member]:
     """Everybody by id, as they were set up."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return {row.id: Member.model_validate(_as_kept(row)) for row in await people.people(session)}
+        return {row.id: as_kept(row) for row in await people.people(session)}
 
 
 async def keep_group(backend: Backend, actor: Actor, name: str, wanted: Group) -> None:
@@ -199,19 +198,25 @@ async def add(session: Session, name: str, wanted: Member) -> PersonRow:
 
 
 async def as_directory_says(
-    backend: Backend, session: Session, row: PersonRow, roles: Collection[Role], groups: Collection[str]
+    backend: Backend, session: Session, actor: Actor, name: str, wanted: Member
 ) -> PersonRow:
-    """Somebody with the roles and groups that their directory gives them; what changes is on record.
+    """Somebody as their directory has them, set up where they are not yet; what changes is on record.
 
     Raises:
-        InvalidError: for an unknown group, or where nobody would be left to administer.
+        InvalidError: for an unknown group, an address that is somebody else's, or where nobody would be left
+            to administer.
     """
-    old = _as_kept(row)
-    new = {**old, "roles": sorted({role.value for role in roles}), "groups": sorted(set(groups))}
-    if old != new:
-        await _must_be_sound(session, row.id, Member.model_validate(new))
-        await _apply(backend, session, ENGINE, row.id, old, new, how=" The directory says so.")
-    return row
+    row = await people.person(session, name)
+    old, new = _as_kept(row) if row is not None else None, plain(wanted)
+    if row is not None and old == new:
+        return row
+    await _must_be_sound(session, name, wanted)
+    return await _apply(backend, session, actor, name, old, new, how=" The directory says so.")
+
+
+def as_kept(row: PersonRow) -> Member:
+    """Somebody as they are set up."""
+    return Member.model_validate(_as_kept(row))
 
 
 async def _apply(
@@ -223,7 +228,7 @@ async def _apply(
     new: dict[str, Any],
     *,
     how: str,
-) -> None:
+) -> PersonRow:
     row = await _put(session, name, new)
     if old is not None and (old["roles"], old["machine"]) != (new["roles"], new["machine"]):
         await people.end_access(session, name, backend.clock())
@@ -232,6 +237,7 @@ async def _apply(
     sits = f", of {listed(titles)}" if titles else ""
     says = f"{actor.name} set up {row.name} as {listed(row.roles)}{sits}.{how}"
     await _say(backend, session, actor, says, {"person": name, "old": old, "new": new})
+    return row
 
 
 async def _put(session: Session, name: str, new: dict[str, Any]) -> PersonRow:
@@ -288,7 +294,9 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
     ]
     if wanted.machine and not {*wanted.roles} <= _OF_MACHINES:
         faults.append(("/roles", "a machine requests, deploys and reads; it does nothing else"))
-    administrators = {p.id for p in everybody.values() if Role.ADMINISTRATOR in p.roles}
+    administrators = {
+        one.id for one in everybody.values() if Role.ADMINISTRATOR in one.roles and one.disabled_at is None
+    }
     if Role.ADMINISTRATOR not in wanted.roles and administrators == {name}:
         faults.append(("/roles", "nobody would be left to administer"))
     if faults:
