@@ -56,6 +56,18 @@ class Settings(BaseSettings):
         description='What those groups come to here, as JSON: `{"approvers": {"roles": ["approver"], '
         '"groups": ["release-desk"]}}`; roles and groups are set up here alone without it.',
     )
+    step_up: float = Field(
+        default=0,
+        ge=0,
+        le=86400,
+        description="Seconds for which a sign-in counts for waivers, adoption, roles and tokens; after that "
+        "one signs in again for them. Any sign-in will do where it is 0.",
+    )
+    oidc_acr: str = Field(
+        default="",
+        pattern=r"^\S*$",
+        description="The authentication context class (`acr`) that such a sign-in has to have at the issuer.",
+    )
     scim_token: str = Field(
         default="",
         pattern=r"^(\S{32,})?$",

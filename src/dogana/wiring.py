@@ -3,6 +3,7 @@
 import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from datetime import timedelta
 from pathlib import Path
 
 import httpx
@@ -13,7 +14,7 @@ from pydantic import TypeAdapter, ValidationError
 from dogana.clock import Clock, system_clock
 from dogana.core.errors import MisconfiguredError
 from dogana.core.faults import reason
-from dogana.service.backend import Backend, Granted, Passwords
+from dogana.service.backend import Backend, Granted, Passwords, StepUp
 from dogana.service.hashing import secret_digest
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
@@ -64,6 +65,9 @@ async def backend_for(
             mapping=mapping_of(settings),
             provisioning=secret_digest(settings.scim_token) if settings.scim_token else None,
             passwords=Passwords(closed=settings.passwords == "closed", break_glass=settings.break_glass),
+            step_up=StepUp(within=timedelta(seconds=settings.step_up), acr=settings.oidc_acr)
+            if settings.step_up
+            else None,
             zone=settings.zone,
             source=settings.address.rstrip("/") or "/dogana",
         )

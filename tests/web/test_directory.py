@@ -11,14 +11,16 @@ from urllib.parse import parse_qs, urlsplit
 
 import httpx
 import pytest
-from tests.web.test_access import browser
+from tests.web.test_access import browser, signed_in
 from tests.world import World
 
 from dogana.core.errors import SignedOutError
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.demo.cluster import free_port
-from dogana.service.backend import Granted, Passwords
-from dogana.service.people import leaving, sessions
+from dogana.demo.simulate import SimulatedClock
+from dogana.service.actor import SignIn
+from dogana.service.backend import Granted, Passwords, StepUp
+from dogana.service.people import leaving, sessions, tokens
 from dogana.service.people.sessions import Caller
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources.directory import OidcDirectory
@@ -68,9 +70,11 @@ def ilse(provider: str, **claims) -> None:
     is_there(provider, "u-1", email="Ilse@corvale.example", email_verified=True, **claims)
 
 
-async def there(client: httpx.AsyncClient, subject: str = "u-1", then: str = "/ledger") -> str:
+async def there(
+    client: httpx.AsyncClient, subject: str = "u-1", then: str = "/ledger", *, again: bool = False
+) -> str:
     """Where the provider sends a browser back to, once somebody has signed in there."""
-    began = await client.get("/api/sign-in/begin", params={"then": then})
+    began = await client.get("/api/sign-in/begin", params={"then": then, "again": again})
     assert began.status_code == 303, began.text
     async with httpx.AsyncClient() as outside:
         answer = await outside.post(began.headers["Location"], data={"sub": subject})
@@ -229,3 +233,78 @@ async def test_without_a_directory_nobody_comes_from_one(world: World):
     sent = json.dumps({"state": "s"})
     refused = await client.get("/api/sign-in/back", params={"code": sent, "state": sent})
     assert refused.headers["Location"] == "/sign-in?refused=away"
+
+
+async def test_what_weighs_most_takes_a_sign_in_of_just_now(world: World, directory: str, monkeypatch):
+    """One that is older, of another class, or by a token will not do; what weighs less goes on."""
+    ilse(directory)
+    step_up = StepUp(within=timedelta(minutes=15), acr="strong")
+    world.backend = replace(world.backend, step_up=step_up)
+    monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
+    number = (await world.waiting()).number
+    client = await signed_in(world, "ilse")
+    told = {"auth_time": int(time.time())}
+
+    async def asks(who: httpx.AsyncClient) -> str:
+        shown = (await who.get(f"/api/promotions/{number}/dossier")).json()["mine"]["shown"]
+        until = (datetime.now(UTC) + timedelta(hours=1)).isoformat()
+        body = {"rule": "tickets", "reason": "r", "until": until, "shown": shown}
+        return (await who.post(f"/api/promotions/{number}/waivers", json=body)).json().get("code", "")
+
+    assert await asks(client) != "step_up", "a password of just now will do"
+    _, text = await tokens.make_token(
+        world.backend,
+        replace(ACTORS["ilse"], sign_in=SignIn(at=datetime.now(UTC))),
+        title="t",
+        scopes=["decide"],
+        days=1,
+    )
+    by_token = browser(world)
+    by_token.headers["Authorization"] = f"Bearer {text}"
+    assert await asks(by_token) == "step_up"
+    for claims, lets in (
+        ({}, False),
+        ({"auth_time": int(time.time()) - 3600, "acr": "strong"}, False),
+        ({**told, "acr": "weak"}, False),
+        ({"auth_time": int(time.time()) + 3600, "acr": "strong"}, False),
+        ({"auth_time": str(int(time.time())), "acr": "strong"}, False),
+        ({**told, "acr": "strong"}, True),
+    ):
+        ilse(directory, **claims)
+        theirs = browser(world)
+        assert await come_in(theirs) == "/ledger"
+        theirs.headers["X-CSRF-Token"] = (await theirs.get("/api/me")).json()["csrf_token"]
+        assert (await asks(theirs) != "step_up") == lets, claims
+        again = await come_in(browser(world), again=True)
+        assert again == ("/ledger" if lets else "/sign-in?refused=weak"), claims
+
+
+async def test_a_fresh_sign_in_is_asked_of_the_directory(world: World, directory: str):
+    world.backend = replace(world.backend, step_up=StepUp(within=timedelta(minutes=15), acr="strong"))
+    for again, asked in (({}, (None, None)), ({"again": True}, (["900"], ["strong"]))):
+        began = await browser(world).get("/api/sign-in/begin", params=again)
+        query = parse_qs(urlsplit(began.headers["Location"]).query)
+        assert (query.get("max_age"), query.get("acr_values")) == asked
+
+
+async def test_who_signed_in_at_the_directory_signs_out_of_it_too(world: World, directory: str):
+    """Who came in by a password does not; nor does anybody where the directory has no such thing."""
+    ilse(directory)
+    at = world.backend.directory
+    for ends, then in (
+        (f"{directory}/oauth2/end_session", True),
+        ("http://elsewhere/end", False),
+        (None, False),
+    ):
+        theirs = browser(world)
+        await come_in(theirs)
+        theirs.headers["X-CSRF-Token"] = (await theirs.get("/api/me")).json()["csrf_token"]
+        at._known = {**at._known, "end_session_endpoint": ends}
+        where = (await theirs.delete("/api/session")).json()["then"]
+        assert (where is not None) == then
+        if where:
+            query = parse_qs(urlsplit(where).query)
+            assert query == {"client_id": ["dogana"], "post_logout_redirect_uri": [f"{OURS}/sign-in"]}
+        assert (await theirs.get("/api/me")).status_code == 401
+    by_password = await signed_in(world, "ilse")
+    assert (await by_password.delete("/api/session")).json() == {"then": None}

@@ -179,6 +179,15 @@ class ForbiddenError(RefusedError):
     code = "forbidden"
 
 
+class StepUpError(ForbiddenError):
+    """This takes a sign-in that is younger, or stronger, than the one of the session."""
+
+    code = "step_up"
+
+    def __init__(self) -> None:
+        super().__init__("This takes a fresh sign-in. Sign in again, then do it once more.")
+
+
 class ExcludedError(RefusedError):
     """You asked for this change or wrote part of it, so you may not decide on it."""
 

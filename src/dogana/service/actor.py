@@ -1,6 +1,7 @@
 """Who may do what: one table from roles and scopes to rights."""
 
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
 from typing import Literal
 
@@ -76,6 +77,18 @@ _REFUSALS = {
 
 
 @dataclass(frozen=True, kw_only=True)
+class SignIn:
+    """How somebody showed who they are."""
+
+    at: datetime | None
+    """When; None where their directory did not say."""
+    acr: str | None = None
+    """The class of that, as the directory says (`acr`)."""
+    directory: bool = False
+    """Whether they did so at the directory."""
+
+
+@dataclass(frozen=True, kw_only=True)
 class Actor:
     """Who acts, and by which way."""
 
@@ -91,6 +104,8 @@ class Actor:
     """The services that this token is for; every one where empty."""
     environments: frozenset[str] = frozenset()
     """The environments that this token is for; every one where empty."""
+    sign_in: "SignIn | None" = None
+    """How they showed who they are, where they came with a session."""
 
     def must(self, right: Right) -> None:
         """Let pass only who holds a right.

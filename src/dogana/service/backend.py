@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import timedelta
 from typing import Any
 
 import httpx
@@ -35,6 +36,15 @@ class Passwords:
 
 
 @dataclass(frozen=True, kw_only=True)
+class StepUp:
+    """How fresh and how strong a sign-in has to be for what weighs most."""
+
+    within: timedelta
+    acr: str = ""
+    """The class that it has to have at the directory (`acr`); any where empty."""
+
+
+@dataclass(frozen=True, kw_only=True)
 class Backend:
     """The outside of the use cases."""
 
@@ -62,6 +72,8 @@ class Backend:
     provisioning: str | None = None
     """The digest of the token with which the directory keeps people here; None where it does not."""
     passwords: Passwords = field(default_factory=Passwords)
+    step_up: StepUp | None = None
+    """What a sign-in has to be for waivers, adoption, roles and tokens; any will do where None."""
     zone: str = "UTC"
     """The IANA zone in which times are told that concern no one environment."""
     source: str = "/dogana"

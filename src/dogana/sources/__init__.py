@@ -93,6 +93,10 @@ class Identity:
     """Their address, where the directory has made sure that it is theirs."""
     groups: frozenset[str] | None
     """What the directory calls the groups they are in; None where it does not say."""
+    authenticated_at: datetime | None = None
+    """When they showed there who they are; None where it does not say."""
+    acr: str | None = None
+    """The class of that; None where it does not say."""
 
 
 class NoIdentityError(Exception):
@@ -105,8 +109,13 @@ class Directory(Protocol):
     name: str
     """What people call it."""
 
-    async def begin(self, redirect: str) -> Began:
+    async def begin(self, redirect: str, fresh: timedelta | None = None, acr: str = "") -> Began:
         """Where a browser is sent to sign in, and what has to come back.
+
+        Args:
+            redirect: where it sends the browser back to.
+            fresh: how long ago they may have shown who they are; any time where None.
+            acr: the class that this has to have; any where empty.
 
         Raises:
             NoIdentityError: while it does not answer.
@@ -118,6 +127,9 @@ class Directory(Protocol):
         Raises:
             NoIdentityError: for anything that is not to be believed.
         """
+
+    async def sign_out_at(self, then: str) -> str | None:
+        """Where a browser is sent to sign out there, and comes back from; None where one cannot."""
 
 
 class NotSentError(Exception):

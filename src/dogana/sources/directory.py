@@ -7,6 +7,7 @@ import base64
 import hashlib
 import secrets
 from collections.abc import Mapping
+from datetime import UTC, datetime, timedelta
 from time import monotonic
 from typing import Any
 from urllib.parse import quote, urlencode, urlsplit
@@ -26,6 +27,8 @@ _SIGNED_BY = ["RS256", "RS384", "RS512", "PS256", "ES256", "ES384", "EdDSA"]
 """With a key that the provider alone has: neither `none`, nor a secret that both sides hold."""
 _LEEWAY, _LONGEST_SUBJECT, _MOST_GROUPS = 60, 255, 500
 _KNOWN_FOR, _KEYS_AT_MOST_EVERY = 600.0, 10.0
+_END_OF_TIME = 253_402_300_800
+"""The year 10000, in seconds."""
 _HERE = frozenset({"localhost", "127.0.0.1", "::1"})
 
 
@@ -58,8 +61,13 @@ class OidcDirectory:
         self._known_at = self._keys_at = -_KNOWN_FOR
         self._keys: KeySet | None = None
 
-    async def begin(self, redirect: str) -> Began:
+    async def begin(self, redirect: str, fresh: timedelta | None = None, acr: str = "") -> Began:
         """Where a browser is sent to sign in, and what has to come back.
+
+        Args:
+            redirect: where it sends the browser back to.
+            fresh: how long ago they may have shown who they are; any time where None.
+            acr: the class that this has to have; any where empty.
 
         Raises:
             NoIdentityError: while the provider does not answer.
@@ -77,6 +85,10 @@ class OidcDirectory:
             "code_challenge": challenge.decode(),
             "code_challenge_method": "S256",
         }
+        if fresh is not None:
+            asked["max_age"] = str(int(fresh.total_seconds()))
+        if acr:
+            asked["acr_values"] = acr
         where = found["authorization_endpoint"]
         url = f"{where}{'&' if urlsplit(where).query else '?'}{urlencode(asked)}"
         return Began(url=url, state=state, nonce=nonce, verifier=verifier)
@@ -108,6 +120,17 @@ class OidcDirectory:
         if not said and isinstance(token.get("access_token"), str):
             claims = await self._more(claims, token["access_token"], found)
         return _identity(self._issuer, claims, self._groups_claim)
+
+    async def sign_out_at(self, then: str) -> str | None:
+        """Where a browser is sent to sign out there (RP-Initiated Logout 1.0); None where one cannot."""
+        try:
+            where = (await self._discovered()).get("end_session_endpoint")
+        except NoIdentityError:
+            return None
+        if not isinstance(where, str) or not _is_guarded(where):
+            return None
+        asked = urlencode({"client_id": self._id, "post_logout_redirect_uri": then})
+        return f"{where}{'&' if urlsplit(where).query else '?'}{asked}"
 
     async def _claims(self, text: str, nonce: str) -> dict[str, Any]:
         expects = JWTClaimsRegistry(
@@ -196,10 +219,14 @@ def _identity(issuer: str, claims: Mapping[str, Any], groups_claim: str) -> Iden
     if not isinstance(subject, str) or not 0 < len(subject) <= _LONGEST_SUBJECT:
         raise NoIdentityError("it does not say who it is")
     named = groups if isinstance(groups, list) and len(groups) <= _MOST_GROUPS else None
+    at, acr = claims.get("auth_time"), claims.get("acr")
+    told = isinstance(at, int) and not isinstance(at, bool) and 0 < at < _END_OF_TIME
     return Identity(
         issuer=issuer,
         subject=subject,
         # What the provider has not made sure of is a claim of whoever typed it there.
         email=email if isinstance(email, str) and claims.get("email_verified") is True else None,
         groups=None if named is None else frozenset(one for one in named if isinstance(one, str)),
+        authenticated_at=datetime.fromtimestamp(at, UTC) if told and at is not None else None,
+        acr=acr if isinstance(acr, str) else None,
     )

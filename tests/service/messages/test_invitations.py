@@ -79,3 +79,24 @@ async def test_a_mail_that_is_tried_again_holds_a_link_that_is_good(world: World
     monkeypatch.setattr(SmtpMailer, "send", send)
     await post.deliver(timedelta(minutes=1))
     await choose(world, secret_to(post, "zoe"), "three words and a river")
+
+
+async def test_the_address_one_had_is_told_of_another(world: World, post: Post):
+    """Whatever they chose; who takes an account over would otherwise be all that hears of it."""
+    await choosing.choose(world.backend, ACTORS["ilse"], Choices(mail={"address": "never"}))
+    ilse = (await members.all_members(world.backend, ACTORS["dario"]))["ilse"]
+    await world.set_up("ilse", ilse.model_copy(update={"email": "other@corvale.example"}))
+    await post.deliver()
+    for who in ("ilse", "other"):
+        (mail,) = post.mailbox.to(f"{who}@")
+        assert mail["Subject"] == "Your mail address was changed"
+        assert (
+            "Marco Bellandi changed the mail address of Ilse Brandt."
+            in mail.get_body(("plain",)).get_content()
+        )
+    assert "tell an administrator now" in post.mailbox.to("ilse@")[0].get_body(("plain",)).get_content()
+    await world.set_up("ilse", ilse.model_copy(update={"email": "OTHER@corvale.example"}))
+    await post.deliver()
+    assert len([one for one in post.mailbox.mails if "OTHER@" in str(one["To"]).upper()]) == 1, (
+        "in other letters it is the same address"
+    )

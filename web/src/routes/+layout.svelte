@@ -2,7 +2,7 @@
 	import '../app.css';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, data, saying, whenSignedOut } from '$lib/api/client';
+	import { api, data, saying, whenSignedOut, whenStepUp } from '$lib/api/client';
 	import { busyElsewhere } from '$lib/state/keys';
 	import { lines } from '$lib/features/frame/lines.svelte';
 	import { Loader } from '$lib/state/loader.svelte';
@@ -15,6 +15,7 @@
 	import Top from '$lib/features/frame/top.svelte';
 	import Sure from '$lib/ui/sure.svelte';
 	import Shortcuts from '$lib/features/frame/shortcuts.svelte';
+	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
 	import { VIEWS } from '$lib/words';
 	import { frame as say } from '$lib/words/frame';
@@ -35,6 +36,11 @@
 		session.me = null;
 		const next = location.pathname + location.search;
 		if (!outside) void goto(`/sign-in?next=${encodeURIComponent(next)}`);
+	});
+
+	whenStepUp(async () => {
+		const next = encodeURIComponent(location.pathname + location.search);
+		if (await sure(say.stepUp, say.signInAgain)) location.href = `/sign-in?again=true&next=${next}`;
 	});
 
 	$effect(() => {
@@ -61,9 +67,10 @@
 	}
 
 	async function signOut() {
-		await session.end();
+		const then = await session.end();
 		live.close();
-		await goto('/sign-in');
+		if (then) location.href = then;
+		else await goto('/sign-in');
 	}
 
 	function keys(event: KeyboardEvent) {

@@ -53,6 +53,8 @@ class Kind(StrEnum):
     """An answer in your name was refused."""
     INVITATION = "invitation"
     """You are to choose a password."""
+    ADDRESS = "address"
+    """Your mail address here was changed; the one before is told too."""
     BREAK_GLASS = "break glass"
     """Somebody signed in by a password though those are closed."""
     SOURCE = "source"
@@ -60,8 +62,11 @@ class Kind(StrEnum):
 
     @property
     def always(self) -> bool:
-        """Whether it is sent at once whatever anybody chose: who waits for it cannot come in to choose."""
-        return self is Kind.INVITATION
+        """Whether it is sent at once whatever anybody chose.
+
+        Who waits for an invitation cannot come in to choose, and who takes an account is not to choose for it.
+        """
+        return self in (Kind.INVITATION, Kind.ADDRESS)
 
     @property
     def usually(self) -> Timing:
@@ -83,6 +88,7 @@ OF_ENTRIES: dict[Action, Kind] = {
     Action.ASK_WAIVER: Kind.WAIVER,
     Action.BREAK_GLASS: Kind.BREAK_GLASS,
     Action.CANCEL: Kind.HALTED,
+    Action.CHANGE_ADDRESS: Kind.ADDRESS,
     Action.CLEAR: Kind.CLEARED,
     Action.CLOSE_NOW: Kind.CLOSED,
     Action.COMMENT: Kind.COMMENT,

@@ -22,6 +22,7 @@ class Action(enum.StrEnum):
     ATTACH = "attach"
     BREAK_GLASS = "break glass"
     CANCEL = "cancel"
+    CHANGE_ADDRESS = "change address"
     CHOOSE_PASSWORD = "choose password"  # noqa: S105 - what was done, not what with
     CLEAR = "clear"
     CLOCK_WENT_BACK = "clock went back"

@@ -18,6 +18,7 @@ from dogana.service.messages.recipients import Recipients, all_but, recipients
 from dogana.service.promotions.lookup import what
 from dogana.store import Session, house, landscape, messages, promotions, sign_offs
 from dogana.store.tables.ledger import EntryRow
+from dogana.store.tables.messages import MailRow
 from dogana.store.tables.promotions import PromotionRow
 from dogana.store.tables.sources import SourceRow
 
@@ -46,6 +47,8 @@ async def tell_of_entries(backend: Backend) -> bool:
             try:
                 async with session.begin_nested():
                     await messages.keep(session, await _messages(session, entry, to))
+                    if entry.action == Action.CHANGE_ADDRESS:
+                        await _tell_old_address(session, entry, to)
             except AwayError:
                 raise
             except Exception:  # noqa: BLE001 - one that fails stops no other
@@ -82,6 +85,25 @@ async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[d
     ]
 
 
+async def _tell_old_address(session: Session, entry: EntryRow, to: Recipients) -> None:
+    """Tell the address that somebody had: they may not know of the other one."""
+    details = json.loads(entry.body)["details"]
+    says = (
+        f"{json.loads(entry.body)['says']} It is not this one any more. If that was not meant to be, tell an "
+        "administrator now."
+    )
+    key = f"entry/{entry.id}/old"
+    row = to.message(details["person"], Kind.ADDRESS, key, about="", says=says, at=entry.at, path="/desk")
+    if row is None or not to.mailed:
+        return
+    mail = MailRow(
+        person_id=details["person"], address=details["old"], made_at=entry.at, next_attempt_at=entry.at
+    )
+    session.add(mail)
+    await session.flush()
+    await messages.keep(session, [row | {"mail_id": mail.id}])
+
+
 async def _concerned(
     session: Session, entry: EntryRow, body: dict[str, Any], row: PromotionRow | None, to: Recipients
 ) -> Sequence[str]:
@@ -94,7 +116,7 @@ async def _concerned(
             named = to.holding(Right.ADMINISTER)
         case Action.DRAFT:
             named = to.holding(Right.ADOPT_POLICY)
-        case Action.REFUSE_ANSWER | Action.INVITE:
+        case Action.REFUSE_ANSWER | Action.INVITE | Action.CHANGE_ADDRESS:
             named = [details["person"]]
         case Action.REMIND:
             named = to.of(details["group"])

@@ -36,6 +36,7 @@ SUBJECTS: dict[Kind, str] = {
     Kind.DRIFT: "Something else runs there",
     Kind.CLOSED: "Closed",
     Kind.INVITATION: "Choose your password",
+    Kind.ADDRESS: "Your mail address was changed",
     Kind.BREAK_GLASS: "Somebody broke the glass",
     Kind.SOURCE: "A source cannot be read",
     Kind.ANSWER_REFUSED: "An answer in your name was refused",
@@ -77,7 +78,7 @@ def about_one(
 ) -> tuple[str, list[Line]]:
     """The subject and lines of a mail about one thing, with its dossier in brief where it is a promotion."""
     last = messages[-1]
-    subject = f"{SUBJECTS[Kind(last.kind)]}: {last.about}"
+    subject = SUBJECTS[Kind(last.kind)] + (f": {last.about}" if last.about else "")
     lines = [Line(one.says) for one in messages]
     if dossier is None:
         says = "Choose your password" if Kind(last.kind) is Kind.INVITATION else "Open it"
@@ -144,7 +145,7 @@ def mail_of(
     out = EmailMessage()
     out["Subject"] = _line(subject)
     out["From"] = formataddr(("Dogana", sender))
-    out["To"] = formataddr((person.name, person.email))
+    out["To"] = formataddr((person.name, mail.address or person.email))
     out["Date"] = format_datetime(mail.made_at)
     out["Message-ID"] = f"<mail-{mail.id}@{host}>"
     if thread is not None:

@@ -13,14 +13,15 @@ from typing import Literal
 
 from dogana.core.change import as_compared
 from dogana.core.document import Document, Instant
-from dogana.core.errors import DoganaError, InvalidError, NotFoundError, SealingError
+from dogana.core.errors import DoganaError, InvalidError, NotFoundError, SealingError, StepUpError
 from dogana.core.record.actions import Action
-from dogana.service.actor import ENGINE, Role
+from dogana.service.actor import ENGINE, Actor, Role, SignIn
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.people import members, sessions
 from dogana.service.people.sessions import Caller, SignedIn
 from dogana.service.shapes import View
+from dogana.service.stepping_up import must_be_fresh
 from dogana.sources import Began, Directory, Identity, NoIdentityError
 from dogana.store import Session, people
 from dogana.store.tables.people import DirectoryLinkRow, PersonRow
@@ -46,9 +47,11 @@ class _Attempt(Document):
     nonce: str
     verifier: str
     then: str
+    again: bool = False
+    """Whether they are to show anew who they are."""
 
 
-Why = Literal["away", "late", "other", "unbelieved", "unknown", "disabled", "nothing", "impossible"]
+Why = Literal["away", "late", "other", "unbelieved", "unknown", "disabled", "nothing", "impossible", "weak"]
 """Why somebody is not let in, for the page on which it is said in words."""
 
 
@@ -70,12 +73,13 @@ def ways_in(backend: Backend) -> WaysIn:
     )
 
 
-async def begin(backend: Backend, then: str) -> tuple[str, str]:
+async def begin(backend: Backend, then: str, *, again: bool = False) -> tuple[str, str]:
     """Where a browser is sent, and what it has to bring back with the answer, sealed.
 
     Args:
         backend: the directory, and what seals.
         then: the path that is opened once one has signed in.
+        again: whether this is to be fresh and strong enough for what weighs most.
 
     Raises:
         NotFoundError: where there is no directory.
@@ -83,12 +87,21 @@ async def begin(backend: Backend, then: str) -> tuple[str, str]:
         SealingError: where there is no key to seal with.
     """
     directory = _directory(backend)
+    fresh = backend.step_up if again else None
     try:
-        began = await directory.begin(_back(backend))
+        if fresh is None:
+            began = await directory.begin(_back(backend))
+        else:
+            began = await directory.begin(_back(backend), fresh.within, fresh.acr)
     except NoIdentityError as exc:
         raise NotLetInError("away", f"One cannot sign in at {directory.name} just now: {exc}.") from exc
     attempt = _Attempt(
-        at=backend.clock(), state=began.state, nonce=began.nonce, verifier=began.verifier, then=then
+        at=backend.clock(),
+        state=began.state,
+        nonce=began.nonce,
+        verifier=began.verifier,
+        then=then,
+        again=fresh is not None,
     )
     sealed = backend.sealer.seal(attempt.model_dump_json(), _ATTEMPT)
     return began.url, base64.urlsafe_b64encode(sealed).decode()
@@ -110,11 +123,26 @@ async def finish(
         identity = await _identity(backend, directory, attempt, code)
         async with backend.database.transaction() as session:
             person = await _person(backend, session, identity)
-            by = f" at {directory.name}"
-            return await sessions.begin(backend, session, person, caller, by=by), attempt.then
+            shown = SignIn(at=identity.authenticated_at, acr=identity.acr, directory=True)
+            signed_in = await sessions.begin(
+                backend, session, person, caller, by=f" at {directory.name}", shown=shown
+            )
+            if attempt.again:
+                _must_have_stepped_up(backend, signed_in.actor)
+            return signed_in, attempt.then
     except NotLetInError as exc:
         await _keep_refusal(backend, directory, caller, exc)
         raise
+
+
+def _must_have_stepped_up(backend: Backend, actor: Actor) -> None:
+    """See that who was to show anew who they are did; a directory may ignore that it was asked."""
+    try:
+        must_be_fresh(backend, actor)
+    except StepUpError as exc:
+        raise NotLetInError(
+            "weak", f"{actor.name} did not sign in anew, or not as strongly as asked."
+        ) from exc
 
 
 async def _identity(backend: Backend, directory: Directory, attempt: _Attempt, code: str) -> Identity:

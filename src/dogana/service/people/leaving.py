@@ -13,6 +13,7 @@ from dogana.service.dual_control import ALONE, ProposedChange, in_entry
 from dogana.service.landscape.retiring import Removed
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
+from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, directory, landscape, people, policies, promotions, removal
 from dogana.store.database import announce
 from dogana.store.tables.people import PersonRow
@@ -108,6 +109,7 @@ async def enable(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
         ConflictError: while another change of theirs waits.
     """
     actor.must(Right.ADMINISTER)
+    must_be_fresh(backend, actor, tokens=True)
     async with backend.database.transaction() as session:
         row = await _disabled(session, name)
         title = f"to let {row.name} in again"

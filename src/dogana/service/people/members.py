@@ -17,6 +17,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.people import passwords
 from dogana.service.people.passwords import Invited
 from dogana.service.shapes import ChangeOutcome, Named
+from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people, promotions
 from dogana.store.database import announce
 from dogana.store.tables.people import GroupRow, PersonRow
@@ -86,6 +87,7 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
         ConflictError: while another change of theirs waits.
     """
     actor.must(Right.ADMINISTER)
+    must_be_fresh(backend, actor, tokens=True)
     new = plain(wanted)
     async with backend.database.transaction() as session:
         row = await people.person(session, name)
@@ -150,6 +152,7 @@ async def invite(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
         ConflictError: while another invitation of theirs waits.
     """
     actor.must(Right.ADMINISTER)
+    must_be_fresh(backend, actor, tokens=True)
     async with backend.database.transaction() as session:
         row = await people.person(session, name)
         if row is None or row.machine:
@@ -237,6 +240,10 @@ async def _apply(
     sits = f", of {listed(titles)}" if titles else ""
     says = f"{actor.name} set up {row.name} as {listed(row.roles)}{sits}.{how}"
     await _say(backend, session, actor, says, {"person": name, "old": old, "new": new})
+    if old is not None and as_compared(old["email"]) != as_compared(new["email"]):
+        says = f"{actor.name} changed the mail address of {row.name}."
+        details = {"person": name, "old": old["email"], "new": new["email"]}
+        record(session, actor, Action.CHANGE_ADDRESS, says, backend.clock(), details=details)
     return row
 
 

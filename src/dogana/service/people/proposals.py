@@ -12,6 +12,7 @@ from dogana.service.dual_control import CONFIRM, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.people import leaving, members
 from dogana.service.shapes import ChangeOutcome, Named, View
+from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
@@ -61,6 +62,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
 
     Raises:
         NotFoundError: when there is none that waits.
+        StepUpError: for whose sign-in is too old.
         RefusedError: for who asked for it, who it is about, or who may not.
         ConflictError: when what is to be changed is not as it was any more.
     """
@@ -70,6 +72,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
         why = _why_not(actor, row)
         if why is not None:
             raise RefusedError(why)
+        must_be_fresh(backend, actor)
         change = ProposedChange.of(row)
         row.ended_by_id, row.ended_at = actor.id, now
         names = await people.names(session)

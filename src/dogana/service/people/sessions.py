@@ -1,14 +1,14 @@
 """Signing in and out, one's own sessions, and who there is."""
 
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from dogana.core.change import as_compared
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError, SignedOutError
 from dogana.core.record.actions import Action
-from dogana.service.actor import ENGINE, Actor, Right, actor_of
+from dogana.service.actor import ENGINE, Actor, Right, SignIn, actor_of
 from dogana.service.backend import Backend
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
@@ -121,9 +121,24 @@ async def sign_in(backend: Backend, email: str, password: str, caller: Caller) -
 
 
 async def begin(
-    backend: Backend, session: Session, person: PersonRow, caller: Caller, *, by: str = ""
+    backend: Backend,
+    session: Session,
+    person: PersonRow,
+    caller: Caller,
+    *,
+    by: str = "",
+    shown: SignIn | None = None,
 ) -> SignedIn:
-    """Begin a session of somebody who is known to be who they say, in place of the one the browser had."""
+    """Begin a session of somebody who is known to be who they say, in place of the one the browser had.
+
+    Args:
+        backend: the clock.
+        session: the transaction.
+        person: who.
+        caller: from where.
+        by: where they signed in, to go on after `signed in`.
+        shown: how they showed who they are; by a password, just now, where None.
+    """
     token, csrf, now = secrets.token_urlsafe(32), secrets.token_urlsafe(32), backend.clock()
     await people.end_session(session, secret_digest(caller.session_token), now)
     row = SessionRow(
@@ -135,8 +150,10 @@ async def begin(
         agent=caller.agent[:_LONGEST_NAME],
         address=caller.address,
     )
+    shown = shown or SignIn(at=now)
+    row.authenticated_at, row.acr, row.by_directory = shown.at, shown.acr, shown.directory
     session.add(row)
-    actor = actor_of(person, "desk")
+    actor = replace(actor_of(person, "desk"), sign_in=shown)
     details = {"address": caller.address}
     record(session, actor, Action.SIGN_IN, f"{person.name} signed in{by}.", now, details=details)
     announce(session, "access")
@@ -171,16 +188,20 @@ async def session_of(backend: Backend, token: str) -> SignedIn:
         person = await people.person(session, row.person_id) if row else None
     if row is None or person is None or person.disabled_at is not None:
         raise SignedOutError
-    return SignedIn(
-        actor=actor_of(person, "desk"), person=person, csrf_token=row.csrf_token, session_token=token
-    )
+    shown = SignIn(at=row.authenticated_at, acr=row.acr, directory=row.by_directory)
+    actor = replace(actor_of(person, "desk"), sign_in=shown)
+    return SignedIn(actor=actor, person=person, csrf_token=row.csrf_token, session_token=token)
 
 
-async def sign_out(backend: Backend, token: str) -> None:
-    """End a session, and what is open with it."""
+async def sign_out(backend: Backend, mine: SignedIn) -> str | None:
+    """End a session, and what is open with it; gives where one signs out of the directory too."""
     async with backend.database.transaction() as session:
-        await people.end_session(session, secret_digest(token), backend.clock())
+        await people.end_session(session, secret_digest(mine.session_token), backend.clock())
         announce(session, "access")
+    at_directory = mine.actor.sign_in is not None and mine.actor.sign_in.directory
+    if backend.directory is None or not at_directory:
+        return None
+    return await backend.directory.sign_out_at(f"{backend.source}/sign-in")
 
 
 async def sessions(backend: Backend, mine: SignedIn) -> list[SessionView]:

@@ -15,6 +15,7 @@ from dogana.service.coalescing import Batcher
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View
+from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, landscape, people
 from dogana.store.database import announce
 from dogana.store.tables.people import PersonRow, TokenRow
@@ -101,6 +102,7 @@ async def make_token(
         InvalidError: for a scope whose acts its owner may not do anyway.
     """
     actor.must(Right.OWN)
+    must_be_fresh(backend, actor)
     now = backend.clock()
     text = TOKEN_PREFIX + secrets.token_urlsafe(32)
     async with backend.database.transaction() as session:

@@ -19,6 +19,7 @@ from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
+from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, calendars, exchange, landscape, people, policies, promotions
 from dogana.store.database import announce
 from dogana.store.tables.landscape import EnvironmentRow
@@ -119,6 +120,7 @@ async def adopt(
         OwnDraftError: for its author.
     """
     actor.must(Right.ADOPT_POLICY)
+    must_be_fresh(backend, actor)
     now = backend.clock()
     start = now if in_force_from is None else in_force_from
     if start < now:

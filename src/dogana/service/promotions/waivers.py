@@ -15,6 +15,7 @@ from dogana.service.promotions.decisions import same_as_shown, write
 from dogana.service.promotions.grounds import Grounds
 from dogana.service.promotions.inspection import Held, pending, record_on, settle
 from dogana.service.promotions.lookup import what
+from dogana.service.stepping_up import must_be_fresh
 
 LONGEST = timedelta(days=30)
 
@@ -37,6 +38,7 @@ async def ask_waiver(
         MovedOnError, ChangedSinceShownError: as for an approval.
     """
     actor.must(Right.DECIDE)
+    must_be_fresh(backend, actor)
     must_say(reason, "Say why it is to be waived.", "/reason")
     async with pending(backend, number) as held:
         before = held.sheet
@@ -61,6 +63,7 @@ async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *
         MovedOnError: when the promotion waits no longer.
     """
     actor.must(Right.DECIDE)
+    must_be_fresh(backend, actor)
     async with pending(backend, number) as held:
         asked = _rule(held, rule)
         waiver = _standing(held.grounds, rule)

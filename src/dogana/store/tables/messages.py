@@ -76,6 +76,8 @@ class MailRow(Table):
     """When it was given up."""
     reason: Mapped[str | None]
     """Why the last attempt failed."""
+    address: Mapped[str | None]
+    """Where it goes, if not to the address that the person has when it is sent."""
 
 
 class ChoicesRow(Table):

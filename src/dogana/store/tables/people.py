@@ -87,6 +87,12 @@ class SessionRow(Table):
     """What the browser called itself."""
     address: Mapped[str]
     """From where."""
+    authenticated_at: Mapped[datetime | None]
+    """When who they are was shown last; None where the directory did not say."""
+    acr: Mapped[str | None]
+    """The class of that, as the directory says."""
+    by_directory: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    """Whether that was at the directory."""
 
 
 class TokenRow(Table):

@@ -28,10 +28,12 @@ async def ways_in(backend: UsesBackend) -> WaysIn:
 
 
 @router.get("/sign-in/begin", response_class=RedirectResponse, status_code=303)
-async def begin(request: Request, backend: UsesBackend, then: _Said = "/desk") -> RedirectResponse:
+async def begin(
+    request: Request, backend: UsesBackend, then: _Said = "/desk", *, again: bool = False
+) -> RedirectResponse:
     """Go to the directory to sign in there; what goes wrong stands on the page one came from."""
     try:
-        url, sealed = await directory.begin(backend, _own_path(then))
+        url, sealed = await directory.begin(backend, _own_path(then), again=again)
     except DoganaError as exc:
         return _refused(exc)
     answer = RedirectResponse(url, 303)

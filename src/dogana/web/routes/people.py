@@ -187,11 +187,19 @@ async def me(session: UsesSession, request: Request) -> Me:
     return _me(session, request.app.state.settings)
 
 
-@router.delete("/session", status_code=HTTPStatus.NO_CONTENT)
-async def sign_out(session: UsesSession, response: Response, backend: UsesBackend) -> None:
+class SignedOut(BaseModel):
+    """That a session has ended."""
+
+    then: str | None
+    """Where one signs out of the directory too; absent where one did not sign in there."""
+
+
+@router.delete("/session")
+async def sign_out(session: UsesSession, response: Response, backend: UsesBackend) -> SignedOut:
     """End the session, and what is open with it."""
-    await sessions.sign_out(backend, session.session_token)
+    then = await sessions.sign_out(backend, session)
     response.delete_cookie(COOKIE)
+    return SignedOut(then=then)
 
 
 @router.get("/sessions")

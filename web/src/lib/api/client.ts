@@ -63,6 +63,7 @@ export interface Rehearsal {
 
 let csrfToken = '';
 let onSignedOut: () => void = () => undefined;
+let onStepUp: () => void = () => undefined;
 
 export function useCsrfToken(token: string): void {
 	csrfToken = token;
@@ -70,6 +71,11 @@ export function useCsrfToken(token: string): void {
 
 export function whenSignedOut(then: () => void): void {
 	onSignedOut = then;
+}
+
+/** What is done once a sign-in is too old for what is asked. */
+export function whenStepUp(then: () => void): void {
+	onStepUp = then;
 }
 
 const guard: Middleware = {
@@ -107,6 +113,7 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown }>): P
 	}
 	if (got.error !== undefined) {
 		const problem = got.error as Partial<Problem>;
+		if (problem.code === 'step_up') onStepUp();
 		throw new Refusal(problem.code ?? 'fault', problem.detail ?? frame.fault, problem.fields);
 	}
 	return got.data as T;

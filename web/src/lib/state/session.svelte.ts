@@ -13,10 +13,12 @@ class Session {
 		return this.#take(await data(api.POST('/api/session', { body: { email, password } })));
 	}
 
-	async end(): Promise<void> {
-		await data(api.DELETE('/api/session'));
+	/** End it; gives where one signs out of the directory too. */
+	async end(): Promise<string | null> {
+		const { then } = await data(api.DELETE('/api/session'));
 		forgetAll();
 		this.me = null;
+		return then;
 	}
 
 	/** The zone of what concerns no one environment. */

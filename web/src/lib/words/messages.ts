@@ -24,6 +24,7 @@ export const KINDS: Record<Kind, string> = {
 	closed: 'An environment that yours is to enter was closed',
 	'seat taken': 'A seat you were asked for was taken by another',
 	invitation: 'You are to choose a password',
+	address: 'Your mail address here was changed',
 	'break glass': 'Somebody signed in by a password though those are closed',
 	source: 'A source cannot be read'
 };

@@ -12,6 +12,7 @@
 	let ways = $state<WaysIn | null>(null);
 	const id = $props.id();
 	const next = $derived(page.url.searchParams.get('next') ?? '/desk');
+	const again = $derived(page.url.searchParams.has('again'));
 	const refused = $derived(say.refused[page.url.searchParams.get('refused') ?? ''] ?? '');
 
 	// Where it cannot be asked, signing in says so soon enough.
@@ -55,7 +56,7 @@
 		{/snippet}
 		{#if ways?.directory}
 			<p class="wrong" role="alert">{refused}</p>
-			<a class="button main" data-sveltekit-reload href="/api/sign-in/begin?then={encodeURIComponent(next)}">{say.at(ways.directory)}</a>
+			<a class="button main" data-sveltekit-reload href="/api/sign-in/begin?then={encodeURIComponent(next)}{again ? '&again=true' : ''}">{say.at(ways.directory)}</a>
 			<details>
 				<summary>{say.byPassword}</summary>
 				<div class="come-in">

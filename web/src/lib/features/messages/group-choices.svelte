@@ -11,8 +11,9 @@
 	setting.follow();
 	let group = $state('');
 	const mail = $derived(setting.found?.house.groups[group]?.mail ?? {});
-	/** An invitation is always sent: whoever waits for it cannot come in to choose. */
-	const kinds = Object.entries(KINDS).filter(([kind]) => kind !== 'invitation');
+	/** Always sent: whoever waits for an invitation cannot come in to choose, and who took an account is not to. */
+	const ALWAYS = ['invitation', 'address'];
+	const kinds = Object.entries(KINDS).filter(([kind]) => !ALWAYS.includes(kind));
 	const timings = Object.entries(say.timings) as [Timing, string][];
 	const id = $props.id();
 
