@@ -41,6 +41,12 @@ class Settings(BaseSettings):
     mail_from: str = Field(
         default="", pattern=r"^([^@\s]+@[^@\s]+)?$", description="The address that mail comes from."
     )
+    chat_server: str = Field(
+        default="",
+        pattern=r"^(https?://[^\s]+)?$",
+        description="The Matrix homeserver in whose rooms people are told and may decide, `https://...`.",
+    )
+    chat_token: str = Field(default="", description="The access token of Dogana's own account there.")
     oidc_issuer: str = Field(
         default="",
         pattern=r"^(https?://[^\s]+)?$",

@@ -18,6 +18,7 @@ from dogana.service.backend import Backend, Granted, Passwords, StepUp
 from dogana.service.hashing import secret_digest
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.settings import Settings
+from dogana.sources.chat import MatrixChat
 from dogana.sources.directory import OidcDirectory
 from dogana.sources.git import GitRepositories
 from dogana.sources.mail import SmtpMailer
@@ -61,6 +62,7 @@ async def backend_for(
             keyring=read_keyring(settings),
             refresh=settings.refresh,
             mailer=mailer_of(settings),
+            chat=chat_of(settings, client),
             directory=directory_of(settings, client, clock),
             mapping=mapping_of(settings),
             provisioning=secret_digest(settings.scim_token) if settings.scim_token else None,
@@ -94,6 +96,23 @@ def mailer_of(settings: Settings) -> SmtpMailer | None:
         return SmtpMailer(settings.mail_server, settings.mail_from)
     except ValueError as exc:
         raise MisconfiguredError(f"DOGANA_MAIL_SERVER: {exc}.") from exc
+
+
+def chat_of(settings: Settings, client: httpx.AsyncClient) -> MatrixChat | None:
+    """The rooms in which people talk, as they are set up; None where they are not.
+
+    Raises:
+        MisconfiguredError: for a homeserver without an account there, or our own address to link to.
+    """
+    if not settings.chat_server:
+        return None
+    for name in ("chat_token", "address"):
+        if not getattr(settings, name):
+            raise MisconfiguredError(f"DOGANA_CHAT_SERVER takes DOGANA_{name.upper()} too.")
+    try:
+        return MatrixChat(client, address=settings.chat_server, token=settings.chat_token)
+    except ValueError as exc:
+        raise MisconfiguredError(f"DOGANA_CHAT_SERVER: {exc}.") from exc
 
 
 def directory_of(settings: Settings, client: httpx.AsyncClient, clock: Clock) -> OidcDirectory | None:

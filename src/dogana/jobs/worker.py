@@ -13,6 +13,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.core.errors import AwayError, DoganaError
 from dogana.service.backend import Backend
 from dogana.service.calendars import files
+from dogana.service.chat import listening, posting
 from dogana.service.counting import INSPECTIONS, ROUNDS, SEQUENCED
 from dogana.service.courses import watching
 from dogana.service.delivery import automation, ending
@@ -45,6 +46,7 @@ class Worker:
         self._sequence = asyncio.Event()
         self._tell = asyncio.Event()
         self._notify = asyncio.Event()
+        self._post = asyncio.Event()
         self._follow = asyncio.Event()
         self._watch = asyncio.Event()
         self._wakes = (
@@ -52,6 +54,7 @@ class Worker:
             self._sequence,
             self._tell,
             self._notify,
+            self._post,
             self._follow,
             self._watch,
         )
@@ -70,6 +73,8 @@ class Worker:
             asyncio.create_task(self._again(self._tell, self.tell)),
             asyncio.create_task(self._again(self._notify, self.notify)),
             asyncio.create_task(self._again(asyncio.Event(), self.mail)),
+            asyncio.create_task(self._again(self._post, self.post)),
+            asyncio.create_task(self._again(asyncio.Event(), self.listen_to_rooms)),
             asyncio.create_task(self._again(self._follow, self.follow)),
             asyncio.create_task(self._again(self._watch, self.watch)),
             asyncio.create_task(self._again(asyncio.Event(), self.look_outside)),
@@ -125,6 +130,14 @@ class Worker:
         """Hand over the mail that is due."""
         while await mailing.mail_due(self._backend):
             continue
+
+    async def post(self) -> None:
+        """Write what changed into the rooms of the chat."""
+        await posting.post_due(self._backend)
+
+    async def listen_to_rooms(self) -> None:
+        """Hear what is said in the rooms, and answer it."""
+        await listening.listen(self._backend)
 
     async def follow(self) -> None:
         """Do what follows from what happened and from the time of day."""

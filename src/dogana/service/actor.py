@@ -9,7 +9,7 @@ from dogana.core.errors import ForbiddenError
 from dogana.core.words import listed
 from dogana.store.tables.people import PersonRow
 
-Channel = Literal["desk", "API", "mail", "engine", "timetable"]
+Channel = Literal["desk", "API", "mail", "chat", "engine", "timetable"]
 
 
 class Right(StrEnum):

@@ -15,7 +15,7 @@ from dogana.service.coalescing import Batcher
 from dogana.service.hashing import Hashing
 from dogana.service.process_pool import BoundedPool
 from dogana.service.sealing import Keyring
-from dogana.sources import Directory, Mailer, Metrics, Repositories, Tracker
+from dogana.sources import Chat, Directory, Mailer, Metrics, Repositories, Tracker
 from dogana.store import Database
 
 
@@ -65,6 +65,8 @@ class Backend:
     """Where what others sent is read."""
     mailer: Mailer | None = None
     """What takes mail; None where mail is not set up."""
+    chat: Chat | None = None
+    """Rooms in which people talk; None where none is set up."""
     directory: Directory | None = None
     """Where people sign in; None where by passwords alone."""
     mapping: Mapping[str, Granted] = field(default_factory=dict)

@@ -155,6 +155,76 @@ class Mailer(Protocol):
         """
 
 
+@dataclass(frozen=True, kw_only=True)
+class Said:
+    """Something that somebody said in a room."""
+
+    room: str
+    event: str
+    """What names it there."""
+    sender: str
+    at: datetime
+    """As the server says."""
+    text: str
+    """Their words, or the sign of a reaction."""
+    about: str | None
+    """The event that it answers or reacts to."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Posted:
+    """Something that we wrote in a room."""
+
+    event: str
+    at: datetime
+    """As the server says."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Heard:
+    """What was said since a point."""
+
+    said: tuple[Said, ...]
+    following: str
+    """Where the next reading goes on."""
+    whole: bool
+    """Whether that is all; what was left out was never heard."""
+
+
+class Chat(Protocol):
+    """Rooms in which people talk."""
+
+    async def join(self, room: str) -> None:
+        """Come into a room; nothing happens where we are in it.
+
+        Raises:
+            NotSentError: where one may not, or it cannot be asked.
+        """
+
+    async def post(
+        self,
+        room: str,
+        key: str,
+        text: str,
+        html: str,
+        *,
+        edits: str | None = None,
+        answers: str | None = None,
+    ) -> Posted:
+        """Write something, once under a key; in the place of an event, or in the thread of one.
+
+        Raises:
+            NotSentError: saying why, and whether it is worth trying again.
+        """
+
+    async def heard(self, since: str | None, seconds: float) -> Heard:
+        """What was said since a point; from now on where there is none.
+
+        Raises:
+            UnreadError: when it cannot be read.
+        """
+
+
 class Metrics(Protocol):
     """What watches over the health of environments."""
 

@@ -64,7 +64,7 @@ class Kind(StrEnum):
     def always(self) -> bool:
         """Whether it is sent at once whatever anybody chose.
 
-        Who waits for an invitation cannot come in to choose, and who takes an account is not to choose for it.
+        Who waits for an invitation cannot come in to choose; who takes an account is not to choose for it.
         """
         return self in (Kind.INVITATION, Kind.ADDRESS)
 

@@ -43,6 +43,7 @@ class Action(enum.StrEnum):
     DROP_CALENDAR = "drop calendar"
     DROP_DRAFT = "drop draft"
     DROP_CHANGE = "drop change"
+    DROP_ROOM = "drop room"
     DROP_SENDER = "drop sender"
     DROP_SOURCE = "drop source"
     DROP_SUBSCRIBER = "drop subscriber"
@@ -94,6 +95,7 @@ class Action(enum.StrEnum):
     SET_MESSAGES = "set messages"
     SET_CALENDAR = "set calendar"
     SET_ENVIRONMENT = "set environment"
+    SET_ROOM = "set room"
     SET_ROUTE = "set route"
     SET_SCOPE = "set scope"
     SET_SENDER = "set sender"
@@ -109,6 +111,7 @@ class Action(enum.StrEnum):
     TAKE_DOWN_BOARD = "take down board"
     TRY_SOURCE = "try source"
     TURN_BACK = "turn back"
+    UNLINK_ACCOUNT = "unlink account"
     USE_CLEARANCE = "use clearance"
     USE_TOKEN = "use token"  # noqa: S105 - what was done, not what with
     WITHDRAW = "withdraw"

@@ -5,6 +5,7 @@ They refer to each other by name, so whoever wants one gets all.
 
 from dogana.store.tables import (
     calendars,
+    chat,
     checks,
     courses,
     directory,
@@ -28,6 +29,7 @@ from dogana.store.tables import (
 
 __all__ = [
     "calendars",
+    "chat",
     "checks",
     "courses",
     "directory",

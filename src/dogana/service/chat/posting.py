@@ -1,0 +1,116 @@
+"""What stands in the rooms: one message for each promotion, mended as it moves on."""
+
+import hashlib
+from datetime import timedelta
+from html import escape
+
+import structlog
+
+from dogana.core.inspect.sheet import Brief
+from dogana.core.words import sentence
+from dogana.service.backend import Backend
+from dogana.service.policies.in_force import in_force
+from dogana.service.promotions.lookup import what
+from dogana.sources import Chat, NotSentError
+from dogana.store import Session, chat, people
+from dogana.store.tables.chat import ChatPostRow, ChatRoomRow
+from dogana.store.tables.promotions import PENDING, PromotionRow
+
+_AT_ONCE = 50
+_LATE = timedelta(seconds=30)
+"""For how long what is written by one transaction may be seen after what another wrote later."""
+_AGAIN = timedelta(seconds=30)
+_HINT = "Answer with: approve, or turn back because ..."
+_log = structlog.get_logger("dogana.worker")
+
+
+async def post_due(backend: Backend) -> None:
+    """Write what changed into every room; one that cannot be written into keeps no other from being told."""
+    if backend.chat is None:
+        return
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        due = [row.id for row in await chat.rooms(session) if row.next_attempt_at <= now]
+    for name in due:
+        await _post_into(backend, backend.chat, name)
+
+
+async def _post_into(backend: Backend, at: Chat, name: str) -> None:
+    now = backend.clock()
+    async with backend.database.transaction() as session:
+        room = await chat.room(session, name)
+        rows = await chat.to_post(session, room, room.told_until - _LATE, _AT_ONCE) if room else []
+        there = await chat.posts(session, name, [row.number for row in rows])
+        texts = {row.number: await _text(backend, session, row) for row in rows}
+        names = await people.names(session)
+    reason = None
+    for row in rows:
+        said = texts[row.number] + f"\nPromotion {row.number}, asked by {names.get(row.requester_id, '?')}."
+        if room is None or not _is_news(row, there.get(row.number), said):
+            continue
+        try:
+            await _write(backend, at, room, row, there.get(row.number), said)
+        except NotSentError as exc:
+            reason = f"The homeserver {exc}."
+            break
+        except Exception as exc:  # noqa: BLE001 - one that fails stops no other
+            _log.exception("not posted", room=name, promotion=row.number)
+            reason = f"A fault of the program, {type(exc).__name__}."
+            break
+    async with backend.database.transaction() as session:
+        room = await chat.room(session, name, lock=True)
+        if room is None:
+            return
+        room.reason = reason
+        if reason is not None:
+            room.next_attempt_at = now + _AGAIN
+        elif rows:
+            room.told_until = max(room.told_until, rows[-1].changed_at)
+
+
+async def _text(backend: Backend, session: Session, row: PromotionRow) -> str:
+    """A promotion in two sentences, as it stands."""
+    brief = Brief.model_validate(row.brief) if row.brief else None
+    now = {"waiting": "held", "moving": "on its way in"}.get(str(row.state), str(row.state))
+    says = brief.sentence if brief is not None and row.state in PENDING else row.ended or ""
+    text = f"{what(row)}: {now}. {sentence(says) if says else ''}".strip()
+    if row.state not in PENDING:
+        return text
+    policy = (await in_force(session, row.environment, backend.clock())).policy
+    asked = any(seat.taken_by is None for seat in brief.seats) if brief is not None else False
+    by_chat = any(rule.asks_people and rule.may_be_taken("chat") for rule in policy.rules)
+    return f"{text}\n{_HINT}" if asked and by_chat else text
+
+
+def _is_news(row: PromotionRow, post: ChatPostRow | None, text: str) -> bool:
+    if post is None:
+        return row.brief is not None and row.state in PENDING
+    return (post.text, post.shown) != (text, _shown(row))
+
+
+def _shown(row: PromotionRow) -> dict[str, object] | None:
+    return row.brief["shown"] if row.brief is not None and row.state in PENDING else None
+
+
+async def _write(
+    backend: Backend, at: Chat, room: ChatRoomRow, row: PromotionRow, post: ChatPostRow | None, text: str
+) -> None:
+    """Write it, and keep what it shows; a process that dies in between writes it once more in its place."""
+    shown = _shown(row)
+    key = hashlib.sha256(f"{room.id}|{row.number}|{row.changed_at}|{text}|{shown}".encode()).hexdigest()
+    link = f"{backend.source}/promotion/{row.number}"
+    first, *more = text.split("\n")
+    html = f'<b><a href="{escape(link)}">{escape(first)}</a></b><br>{"<br>".join(map(escape, more))}'
+    written = await at.post(
+        room.address, key, f"{text}\n{link}", html, edits=post.event if post is not None else None
+    )
+    async with backend.database.transaction() as session:
+        kept = ChatPostRow(
+            room_id=room.id,
+            promotion=row.number,
+            event=post.event if post is not None else written.event,
+            text=text,
+            shown=shown,
+            posted_at=written.at,
+        )
+        await session.merge(kept)
