@@ -13,6 +13,7 @@ from tests.world import NOW, World
 
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
+from dogana.service.chat import listening, posting, rooms
 from dogana.service.delivery import automation
 from dogana.service.estate import changes, history, matrix, occurrences, sightings, where
 from dogana.service.landed import going_back, incidents, sign_offs
@@ -21,11 +22,28 @@ from dogana.service.messages import entries, mailing, seats, told
 from dogana.service.promotions import inspection
 from dogana.service.views import desk, timeline
 from dogana.service.views import ledger as ledger_pages
+from dogana.sources import Heard, Posted, Said
 from dogana.sources.mail import SmtpMailer
 from dogana.store.ledger import EntryFilter
 
 MANY, RELEASES = 100_000, 5000
-GROWS = {"promotions", "ledger_entries", "ledger_leaves", "messages", "mails", "answer_links"}
+GROWS = {"promotions", "ledger_entries", "ledger_leaves", "messages", "mails", "answer_links"} | {
+    "checks",
+    "chat_posts",
+}
+
+
+class Silence:
+    """A chat in which one thing is said, in answer to the first that we wrote."""
+
+    async def join(self, room: str) -> None: ...
+
+    async def post(self, room: str, key: str, text: str, html: str, **_) -> Posted:
+        return Posted(event=key, at=NOW)
+
+    async def heard(self, since: str | None, seconds: float) -> Heard:
+        asks = Said(room="!a:x", event="$1", sender="@a:x", at=NOW, text="why", about="past/1")
+        return Heard(said=(asks,), following="2", whole=True)
 
 
 def grow(owner: str, number: int) -> None:
@@ -81,6 +99,14 @@ def grow(owner: str, number: int) -> None:
             "INSERT INTO answer_links (digest, person_id, promotion, shown, expires_at)"
             f" SELECT 'past/' || id, 'tomas', {number}, '{{}}', now() FROM mails"
         )
+        connection.execute(
+            "INSERT INTO checks (entry_id, promotion, name, about, asked_at)"
+            " SELECT id, promotion, 'capacity', 'sha256:' || repeat('0', 64), at FROM ledger_entries WHERE promotion IS NOT NULL"
+        )
+        connection.execute(
+            "INSERT INTO chat_posts (room_id, promotion, event, text, posted_at)"
+            " SELECT 'all', number, 'past/' || number, '', now() FROM promotions"
+        )
         connection.execute("VACUUM ANALYZE")
 
 
@@ -112,6 +138,10 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
     waiting = await world.ask("rehearsal")
     await world.refresh(waiting.number)
     await world.sequence()
+    world.backend = replace(world.backend, chat=Silence())
+    await rooms.keep(
+        world.backend, ACTORS["dario"], "all", title="All", address="!a:x", service=None, environment=None
+    )
     grow(urls.owner, landed.number)
     backend, ilse, marco = world.backend, ACTORS["ilse"], ACTORS["marco"]
     with asked() as said:
@@ -148,6 +178,8 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
         await mailing.mail_due(replace(backend, mailer=SmtpMailer("smtp://127.0.0.1:1", "d@corvale.example")))
         await mailing.forget_old(backend)
         await told.told(backend, ilse, before=None, limit=50)
+        await posting.post_due(backend)
+        await listening.listen(backend)
         await automation.follow(backend)
         await automation.depart_on_schedule(backend)
         await automation.end_previews(backend)

@@ -88,6 +88,7 @@ _RIGHTS = {
         GET /api/ledger
         GET /api/ledger/export
         GET /api/ledger/filters
+        GET /api/chat
         GET /api/messages/house
         GET /api/people
         GET /api/policy-board
@@ -125,6 +126,7 @@ _RIGHTS = {
     "own": """
         DELETE /api/boards/{number=98}
         DELETE /api/boards/{number=98}/wall
+        DELETE /api/chat/link
         DELETE /api/filters/{name=mine}
         DELETE /api/promotions/{number}/looking
         DELETE /api/proposals/{number=95}
@@ -137,6 +139,7 @@ _RIGHTS = {
         GET /api/messages/choices
         GET /api/sessions
         GET /api/tokens
+        POST /api/chat/code
         POST /api/boards
         POST /api/boards/{number=98}/wall
         POST /api/proposals/{number=95}/confirm
@@ -218,6 +221,8 @@ _RIGHTS = {
         POST /api/environments/{environment=bench}/policies/{version=99}/adopt
     """,
     "administer": """
+        DELETE /api/chat/rooms/{name=none}
+        PUT /api/chat/rooms/{name=none}
         DELETE /api/environments/{name=nowhere}
         DELETE /api/groups/{name=nobodies}
         DELETE /api/people/{name=nobody}
@@ -287,6 +292,7 @@ _BODIES: dict[str, Any] = {
             }
         ],
     },
+    "PUT /api/chat/rooms/{name}": {"title": "Room", "address": "!room:corvale.example"},
     "POST /api/boards": {"title": "Mine"},
     "POST /api/estate/findings/accepted": {
         "service": "taps-portal",

@@ -115,6 +115,7 @@ class Instance:
             tickets=str(self._files.tickets.absolute()),
             fleet=f"http://127.0.0.1:{self._port('fleet')}",
             mailbox=f"http://127.0.0.1:{self._port('mailbox')}",
+            chat=f"http://127.0.0.1:{self._port('chat')}",
             capacity=f"http://127.0.0.1:{self._port('capacity')}",
         )
         running.save(self.running_file)
@@ -170,13 +171,14 @@ class Instance:
         return urls
 
     def _stand_in(self) -> None:
-        """Start the tracker, the store of artifacts and everybody's mailbox."""
+        """Start the tracker, the store of artifacts, everybody's mailbox and the chat."""
         tracker = ["dogana.standins.tracker", "--tickets", str(self._files.tickets)]
         self._run("tracker", _python(*tracker, "--port", str(self._port("tracker"))))
         store = [str(self._port("store")), "--bind", "127.0.0.1", "--directory", str(self._files.builds)]
         self._run("store", _python("http.server", *store))
         mailbox = ["--smtp-port", str(self._port("smtp")), "--port", str(self._port("mailbox"))]
         self._run("mailbox", _python("dogana.standins.mailbox", *mailbox))
+        self._run("chat", _python("dogana.standins.chat", "--port", str(self._port("chat"))))
 
     async def _make(self, urls: Urls, now: datetime, *, past: bool) -> None:
         database = Database(urls.application, lasting=False)
@@ -201,6 +203,7 @@ class Instance:
         kept = self.folder / "tokens.json"
         async with backend_for(settings) as backend:
             await seed.set_sources(backend, tracker, metrics)
+            await seed.set_rooms(backend)
             await seed.set_places(backend, f"http://{self._target()}")
             made: dict[str, str] = json.loads(kept.read_text()) if kept.exists() else {}
             for name, title in _SENDERS.items():
@@ -230,6 +233,8 @@ class Instance:
             "DOGANA_ADDRESS": f"http://127.0.0.1:{port}",
             "DOGANA_MAIL_SERVER": f"smtp://127.0.0.1:{self._port('smtp')}",
             "DOGANA_MAIL_FROM": "dogana@corvale.example",
+            "DOGANA_CHAT_SERVER": f"http://127.0.0.1:{self._port('chat')}",
+            "DOGANA_CHAT_TOKEN": "dogana",
             "DOGANA_WEB_DIR": str(self._web_dir.absolute()),
         }
 

@@ -98,7 +98,7 @@ def _rehearsal() -> dict[str, Any]:
         "Rehearsal",
         [
             _reviewers("Testers know what comes, the desk agrees", "test-leads", "release-desk")
-            | {"ways": ["desk", "mail"], "remind": "PT4H"}
+            | {"ways": ["desk", "mail", "chat"], "remind": "PT4H"}
             | {"escalate": {"after": "P1D", "to": "control-room"}},
             {**_TICKETS, "status": ["in review", "done"]},
             _SAMENESS,

@@ -106,5 +106,6 @@ def _welcome(console: Console, running: Running, seconds: float) -> None:
     console.print(table)
     console.print(f"\nWhat serves the valley, and where one makes a newcomer bad: {running.fleet}")
     console.print(f"Everybody's mail: {running.mailbox}")
+    console.print(f"The chat: {running.chat}")
     console.print(f"What the capacity check was asked, and where one has it say no: {running.capacity}")
     console.print("Ctrl-C stops it; the next start keeps what you did, --fresh starts over.")

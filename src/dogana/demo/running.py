@@ -21,6 +21,8 @@ class Running:
     """The page on which one makes a newcomer bad, or well again."""
     mailbox: str
     """The page on which everybody's mail is read."""
+    chat: str
+    """The page of the chat."""
     capacity: str
     """The page of the capacity check, on which one has it say no."""
 

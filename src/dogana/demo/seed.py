@@ -38,6 +38,7 @@ from dogana.demo.rules import policies as scenario_policies
 from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
+from dogana.service.chat import rooms
 from dogana.service.estate import boards, scopes
 from dogana.service.exchange import outbound, parties
 from dogana.service.hashing import hash_password
@@ -421,6 +422,22 @@ async def set_exchange(backend: Backend) -> None:
     ):
         made_up = f"made-up-{service}-{environment or 'any'}"
         await values.keep(backend, dario, service, environment, name, made_up)
+
+
+async def set_rooms(backend: Backend) -> None:
+    """The room of the rehearsal, anew each time: the stand-in for its homeserver forgets when it ends."""
+    dario = ACTORS["dario"]
+    for room in (await rooms.view(backend, dario)).rooms:
+        await rooms.drop(backend, dario, room.id)
+    await rooms.keep(
+        backend,
+        dario,
+        "rehearsal",
+        title="Rehearsal",
+        address="!rehearsal:corvale.example",
+        service=None,
+        environment="rehearsal",
+    )
 
 
 async def send_all(backend: Backend) -> None:

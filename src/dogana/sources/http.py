@@ -110,6 +110,8 @@ async def _once(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response
         headers=_PLAIN | asked.headers,
         params=asked.params or None,
         content=asked.body,
+        # All of it is bounded above; a shorter limit of the client's own would end a long wait.
+        timeout=asked.seconds,
     )
     response = await client.send(request, stream=True)
     try:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
-from sqlalchemy import delete, or_, select, update
+from sqlalchemy import delete, literal, or_, select, tuple_, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -27,18 +27,35 @@ async def room_at(session: AsyncSession, address: str) -> ChatRoomRow | None:
 
 
 async def to_post(
-    session: AsyncSession, room: ChatRoomRow, since: datetime, limit: int
+    session: AsyncSession,
+    room: ChatRoomRow,
+    since: datetime,
+    ended_since: datetime,
+    limit: int,
+    after: PromotionRow | None = None,
 ) -> Sequence[PromotionRow]:
-    """The promotions of a room that changed since an instant, in the order in which they did."""
+    """The promotions of a room that changed since an instant, in the order in which they did.
+
+    Args:
+        session: the transaction.
+        room: the room.
+        since: the instant.
+        ended_since: what was over before is left out.
+        limit: how many at most.
+        after: the one that the last page ended with.
+    """
     query = (
         select(PromotionRow)
         .where(
-            or_(is_under_way, PromotionRow.closed_at >= since),
+            or_(is_under_way, PromotionRow.closed_at >= ended_since),
             PromotionRow.changed_at >= since,
         )
         .order_by(PromotionRow.changed_at, PromotionRow.number)
         .limit(limit)
     )
+    if after is not None:
+        place = tuple_(PromotionRow.changed_at, PromotionRow.number)
+        query = query.where(place > tuple_(literal(after.changed_at), literal(after.number)))
     if room.service_id is not None:
         query = query.where(PromotionRow.service_id == room.service_id)
     if room.environment_id is not None:

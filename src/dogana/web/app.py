@@ -22,6 +22,7 @@ from dogana.web.requests import Counted, Requests
 from dogana.web.routes import (
     boards,
     calendars,
+    chat,
     configuration,
     courses,
     delivery,
@@ -109,6 +110,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         policies.router,
         ledger.router,
         messages.router,
+        chat.router,
         configuration.router,
         house.router,
         house.outside,

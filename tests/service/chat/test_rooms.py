@@ -1,16 +1,20 @@
 """Deciding in a room of a real homeserver: by whoever showed who they are, on exactly what stood there."""
 
+import asyncio
+import sys
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from tests.cli.test_steer import process
 from tests.service.chat.conftest import BY_CHAT, Room
+from tests.serving import Outside, served
 from tests.world import REVIEWERS, World
 
 from dogana.core.errors import InvalidError
 from dogana.demo.cast import ACTORS
 from dogana.service.chat import listening, posting, rooms
-from dogana.service.people import leaving
+from dogana.service.people import leaving, tokens
 from dogana.service.promotions import decisions
 from dogana.store import chat
 
@@ -227,3 +231,64 @@ async def test_a_process_that_dies_before_it_writes_down_what_it_read_answers_on
     said = [one["content"]["body"] for one in room._ours()]
     assert len([one for one in said if "approved" in one or "already" in one]) == 1
     assert (await world.actions(row.number)).count("approve") == 1
+
+
+async def test_the_pipeline_that_waits_hears_of_what_is_decided_in_a_room(world: World, room: Room):
+    """An outsider says yes, and it goes on waiting; then who may, and it goes."""
+    row = await world.waiting()
+    await room.hear()
+    (post,) = room.posted
+    for who in ("ilse", "henrik"):
+        await room.link(who)
+    dario = ACTORS["dario"]
+    _, token = await tokens.make_token(
+        world.backend, dario, person="pipeline", title="t", scopes=["read"], days=1
+    )
+    async with served(Outside(), world.app()) as ours:
+        command = (sys.executable, "-m", "dogana", "wait", str(row.number), "--timeout=60", "--every=0.2")
+        async with process(*command, DOGANA_URL=ours.url, DOGANA_TOKEN=token) as waiting:
+            room.people["stranger"].say(room.address, "approve", post["event_id"])
+            assert (await room.hear())[-1].startswith("Nobody here is @stranger")
+            for who in ("ilse", "henrik"):
+                room.people[who].say(room.address, "approve", post["event_id"])
+                assert "approved promotion" in (await room.hear())[-1]
+                await room.hear()
+            assert await asyncio.wait_for(waiting.wait(), 60) == 0
+
+
+async def test_a_homeserver_that_is_away_is_told_later_and_keeps_no_other_room_waiting(
+    world: World, room: Room
+):
+    """What could not be posted stands with the room, and is posted once it can be."""
+    await rooms.keep(
+        world.backend,
+        ACTORS["dario"],
+        "all",
+        title="All",
+        address=room.people["ilse"].call("POST", "/createRoom", {"preset": "public_chat"})["room_id"],
+        service=None,
+        environment=None,
+    )
+    async with world.backend.database.transaction() as session:
+        lost = await chat.room(session, "all", lock=True)
+        lost.address = "!nowhere:corvale.example"
+    await world.waiting()
+    assert len(await room.hear()) == 1
+    shown = {one.id: one.reason for one in (await rooms.view(world.backend, ACTORS["ilse"])).rooms}
+    assert shown["rehearsal"] is None
+    assert shown["all"].startswith("The homeserver answered 403")
+
+
+async def test_a_room_is_one_that_we_may_come_into(world: World, room: Room):
+    private = room.people["stranger"].call("POST", "/createRoom", {"preset": "private_chat"})["room_id"]
+    for address in (private, "!none:corvale.example"):
+        with pytest.raises(InvalidError, match="cannot come into"):
+            await rooms.keep(
+                world.backend,
+                ACTORS["dario"],
+                "x",
+                title="X",
+                address=address,
+                service=None,
+                environment=None,
+            )

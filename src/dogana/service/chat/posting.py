@@ -19,6 +19,8 @@ from dogana.store.tables.promotions import PENDING, PromotionRow
 _AT_ONCE = 50
 _LATE = timedelta(seconds=30)
 """For how long what is written by one transaction may be seen after what another wrote later."""
+_ENDED = timedelta(days=7)
+"""What was over earlier is not mended any more, as after a long absence of the homeserver."""
 _AGAIN = timedelta(seconds=30)
 _HINT = "Answer with: approve, or turn back because ..."
 _log = structlog.get_logger("dogana.worker")
@@ -36,26 +38,26 @@ async def post_due(backend: Backend) -> None:
 
 
 async def _post_into(backend: Backend, at: Chat, name: str) -> None:
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        room = await chat.room(session, name)
-        rows = await chat.to_post(session, room, room.told_until - _LATE, _AT_ONCE) if room else []
-        there = await chat.posts(session, name, [row.number for row in rows])
-        texts = {row.number: await _text(backend, session, row) for row in rows}
-        names = await people.names(session)
-    reason = None
-    for row in rows:
-        said = texts[row.number] + f"\nPromotion {row.number}, asked by {names.get(row.requester_id, '?')}."
-        if room is None or not _is_news(row, there.get(row.number), said):
-            continue
-        try:
-            await _write(backend, at, room, row, there.get(row.number), said)
-        except NotSentError as exc:
-            reason = f"The homeserver {exc}."
-            break
-        except Exception as exc:  # noqa: BLE001 - one that fails stops no other
-            _log.exception("not posted", room=name, promotion=row.number)
-            reason = f"A fault of the program, {type(exc).__name__}."
+    """Write what changed into one room, page by page; the last stretch is looked through again each time."""
+    now, reason, last = backend.clock(), None, None
+    while reason is None:
+        async with backend.database.transaction() as session:
+            room = await chat.room(session, name)
+            if room is None:
+                return
+            since = room.told_until - _LATE
+            rows = await chat.to_post(session, room, since, max(since, now - _ENDED), _AT_ONCE, last)
+            there = await chat.posts(session, name, [row.number for row in rows])
+            names = await people.names(session)
+            texts = {row.number: await _text(backend, session, row, names) for row in rows}
+        for row in rows:
+            post, said = there.get(row.number), texts[row.number]
+            if _is_news(row, post, said):
+                reason = await _reason_not(backend, at, room, row, post, said)
+            if reason is not None:
+                break
+            last = row
+        if len(rows) < _AT_ONCE:
             break
     async with backend.database.transaction() as session:
         room = await chat.room(session, name, lock=True)
@@ -64,16 +66,32 @@ async def _post_into(backend: Backend, at: Chat, name: str) -> None:
         room.reason = reason
         if reason is not None:
             room.next_attempt_at = now + _AGAIN
-        elif rows:
-            room.told_until = max(room.told_until, rows[-1].changed_at)
+        if last is not None:
+            room.told_until = max(room.told_until, last.changed_at)
 
 
-async def _text(backend: Backend, session: Session, row: PromotionRow) -> str:
-    """A promotion in two sentences, as it stands."""
+async def _reason_not(
+    backend: Backend, at: Chat, room: ChatRoomRow, row: PromotionRow, post: ChatPostRow | None, text: str
+) -> str | None:
+    """Why something could not be written; None once it was."""
+    try:
+        await _write(backend, at, room, row, post, text)
+    except NotSentError as exc:
+        return f"The homeserver {exc}."
+    except Exception as exc:  # noqa: BLE001 - one room that fails stops no other
+        _log.exception("not posted", room=room.id, promotion=row.number)
+        return f"A fault of the program, {type(exc).__name__}."
+    return None
+
+
+async def _text(backend: Backend, session: Session, row: PromotionRow, names: dict[str, str]) -> str:
+    """A promotion in a few sentences, as it stands."""
     brief = Brief.model_validate(row.brief) if row.brief else None
     now = {"waiting": "held", "moving": "on its way in"}.get(str(row.state), str(row.state))
     says = brief.sentence if brief is not None and row.state in PENDING else row.ended or ""
+    asked_by = names.get(row.requester_id, row.requester_id)
     text = f"{what(row)}: {now}. {sentence(says) if says else ''}".strip()
+    text += f"\nPromotion {row.number}, asked by {asked_by}."
     if row.state not in PENDING:
         return text
     policy = (await in_force(session, row.environment, backend.clock())).policy

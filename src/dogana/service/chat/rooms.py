@@ -1,7 +1,7 @@
 """Which rooms there are and what they are told, and who somebody in the chat is here."""
 
 import secrets
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError
@@ -70,7 +70,7 @@ async def keep(
     service: str | None,
     environment: str | None,
 ) -> RoomView:
-    """Have a room told of promotions, of a service or into an environment; from now on.
+    """Have a room told of promotions, of a service or into an environment.
 
     Raises:
         NotFoundError: where no chat is set up.
@@ -93,7 +93,8 @@ async def keep(
         row = await chat.room(session, name, lock=True)
         old = None if row is None else _view(row).model_dump(exclude={"reason"})
         if row is None:
-            row = ChatRoomRow(id=name, told_until=now)
+            # What waits already stands there from the beginning.
+            row = ChatRoomRow(id=name, told_until=datetime.fromtimestamp(0, UTC))
             session.add(row)
         row.title, row.address, row.service_id, row.environment_id = title, address, service, environment
         row.reason, row.next_attempt_at = None, now

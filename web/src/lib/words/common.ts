@@ -28,6 +28,7 @@ export const common = {
 	zone: 'Zone',
 	nameHint: 'Small letters, figures and hyphens.',
 	groups: 'Groups',
+	save: 'Save',
 	takeItAway: 'Delete',
 	typedBack: 'What you had typed is back. It is not kept yet.'
 };

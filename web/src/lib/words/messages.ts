@@ -78,3 +78,26 @@ export const answer = {
 	turnBack: 'Turn back',
 	whole: 'Open the whole dossier'
 };
+
+export const chat = {
+	notSetUp: 'No chat is set up here. Whoever runs this installation sets it up.',
+	you: 'You',
+	linked: 'You are, in the rooms,',
+	unlinked: 'You are nobody in the rooms yet: what you say there decides nothing. A code shows who you are.',
+	getCode: 'Get a code',
+	write: 'Write in a room:',
+	until: (at: string) => `It is good once, until ${at}.`,
+	end: 'End it',
+	endIt: 'You are nobody in the rooms any more, and decide nothing there. End it?',
+	rooms: 'Rooms',
+	none: 'No room is told of anything yet.',
+	toldOf: (service: string | null, environment: string | null) => `${service ?? 'every service'} into ${environment ?? 'every environment'}`,
+	add: 'Add a room',
+	dropIt: (title: string) => `The room ${title} is told no more. Take it away?`,
+	address: 'Address',
+	addressHint: 'What the homeserver calls it, such as !abc:chat.example or #releases:chat.example. Invite us there first.',
+	ofService: 'Service',
+	every: 'every one',
+	into: 'Environment',
+	everyEnvironment: 'every one'
+};

@@ -19,6 +19,7 @@ export const setUp = {
 		house: { name: 'State of the house', about: 'How Dogana itself fares: its processes, what fails, what is late, how large it has become.' },
 		told: { name: 'Messages', about: 'What you were told, and what became of each.' },
 		mail: { name: 'Mail to you', about: 'When you are mailed of what, and in which hours not.' },
+		chat: { name: 'Chat', about: 'Which rooms are told of what, and who you are there.' },
 		own: { name: 'Your access', about: 'Where you are signed in, and your password.' }
 	}
 };

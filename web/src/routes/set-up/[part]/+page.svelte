@@ -20,6 +20,7 @@
 		{ id: 'house', view: () => import('$lib/features/house/state.svelte'), ...say.parts.house },
 		{ id: 'told', view: () => import('$lib/features/messages/told.svelte'), ...say.parts.told },
 		{ id: 'mail', view: () => import('$lib/features/messages/choosing.svelte'), ...say.parts.mail },
+		{ id: 'chat', view: () => import('$lib/features/messages/chat.svelte'), ...say.parts.chat },
 		{ id: 'own', view: () => import('$lib/features/set-up/own.svelte'), ...say.parts.own }
 	];
 	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[1]!);
