@@ -101,7 +101,8 @@ def grow(owner: str, number: int) -> None:
         )
         connection.execute(
             "INSERT INTO checks (entry_id, promotion, name, about, asked_at)"
-            " SELECT id, promotion, 'capacity', 'sha256:' || repeat('0', 64), at FROM ledger_entries WHERE promotion IS NOT NULL"
+            " SELECT id, promotion, 'capacity', 'sha256:' || repeat('0', 64), at FROM ledger_entries"
+            " WHERE promotion IS NOT NULL"
         )
         connection.execute(
             "INSERT INTO chat_posts (room_id, promotion, event, text, posted_at)"

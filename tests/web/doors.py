@@ -99,6 +99,7 @@ _RIGHTS = {
         GET /api/promotions/{number}/course
         GET /api/promotions/{number}/dossier
         GET /api/promotions/{number}/orders
+        GET /api/promotions/{number}/shared
         GET /api/promotions/{number}/sign-off
         GET /api/proposals
         GET /api/routes
@@ -159,6 +160,8 @@ _RIGHTS = {
         POST /api/incidents/{incident=97}/acknowledge
         POST /api/incidents/{incident=97}/notes
         POST /api/promotions/{number}/checks/{check=capacity}/ask
+        DELETE /api/promotions/{number}/shared
+        POST /api/promotions/{number}/shared
         POST /api/promotions/{number}/comments
         POST /api/scopes
         PUT /api/scopes/{number=98}
@@ -293,6 +296,7 @@ _BODIES: dict[str, Any] = {
         ],
     },
     "PUT /api/chat/rooms/{name}": {"title": "Room", "address": "!room:corvale.example"},
+    "POST /api/promotions/{number}/shared": {"hours": 2},
     "POST /api/boards": {"title": "Mine"},
     "POST /api/estate/findings/accepted": {
         "service": "taps-portal",
@@ -388,6 +392,7 @@ OPEN_TO_ALL = {
     "GET /health/live",
     "GET /health/ready",
     "POST /api/answers",
+    "POST /api/status",
     "POST /api/answers/look",
     "POST /api/hooks/{sender}",
     "POST /api/unsubscribe/{token}",

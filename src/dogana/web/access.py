@@ -140,6 +140,7 @@ OPEN = frozenset(
         ("POST", "/api/hooks/{sender}"),
         ("POST", "/api/answers/look"),
         ("POST", "/api/answers"),
+        ("POST", "/api/status"),
         ("POST", "/api/unsubscribe/{token}"),
         ("GET", "/api/feeds/{token}/{environment}.ics"),
         ("GET", "/api/feeds/{token}/landings.atom"),

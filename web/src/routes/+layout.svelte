@@ -25,7 +25,7 @@
 
 	/** No view stands without the route line, so it is asked for until it is there. */
 	const AGAIN_MS = 2000;
-	const outside = $derived(['/sign-in', '/welcome', '/answer'].includes(page.url.pathname) || page.url.pathname.startsWith('/wall/'));
+	const outside = $derived(['/sign-in', '/welcome', '/answer', '/status'].includes(page.url.pathname) || page.url.pathname.startsWith('/wall/'));
 	let dark = $state(document.documentElement.dataset.mode === 'dark');
 	let failed = $state('');
 	let opened = $state<'palette' | 'keys' | null>(null);

@@ -4,19 +4,20 @@ from http import HTTPStatus
 from typing import Annotated
 
 from fastapi import Path, Query
-from pydantic import StringConstraints
+from pydantic import Field, StringConstraints
 
 from dogana.core.document import EnvironmentId, Instant
 from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch
-from dogana.service.views import changes, desk, dossier, presence, saved_filters, timeline
+from dogana.service.views import changes, desk, dossier, presence, saved_filters, sharing, timeline
 from dogana.service.views.changes import ChangePage
 from dogana.service.views.desk import Desk, PromotionPage, RouteLine
 from dogana.service.views.dossier import Dossier
 from dogana.service.views.rows import Row
+from dogana.service.views.sharing import MadeAddress, SharedView, StatusPage
 from dogana.service.views.timeline import Timeline
 from dogana.store.tables.promotions import State
-from dogana.web.access import Oneself, Reader, UsesBackend
+from dogana.web.access import Commenter, Oneself, Reader, UsesBackend
 from dogana.web.routing import MISSING, Body, Id, router_of
 
 router = router_of("views")
@@ -130,3 +131,39 @@ async def change(
 ) -> ChangePage:
     """Some more of the commits and files of a large change."""
     return await changes.change_page(backend, actor, number, commits_from=commits_from, files_from=files_from)
+
+
+class Shared(Body):
+    """For how long an address is to be good."""
+
+    hours: Annotated[int, Field(ge=1, le=720)] = 72
+
+
+class Address(Body):
+    """An address that somebody shared; it comes in the body, so that no log of addresses holds it."""
+
+    token: Annotated[str, StringConstraints(min_length=20, max_length=200, pattern=r"^[A-Za-z0-9_-]+$")]
+
+
+@router.get("/promotions/{number}/shared")
+async def shared(number: Id, actor: Reader, backend: UsesBackend) -> list[SharedView]:
+    """The addresses at which it is read how it stands."""
+    return await sharing.addresses(backend, actor, number)
+
+
+@router.post("/promotions/{number}/shared", responses=MISSING)
+async def share(number: Id, wanted: Shared, actor: Commenter, backend: UsesBackend) -> MadeAddress:
+    """Let whoever has an address read how it stands, for some hours; the address is told once."""
+    return await sharing.make(backend, actor, number, hours=wanted.hours)
+
+
+@router.delete("/promotions/{number}/shared", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
+async def end_shared(number: Id, actor: Commenter, backend: UsesBackend) -> None:
+    """End every such address."""
+    await sharing.end(backend, actor, number)
+
+
+@router.post("/status", responses=MISSING)
+async def status(given: Address, backend: UsesBackend) -> StatusPage:
+    """How the promotion of an address stands."""
+    return await sharing.look(backend, given.token)

@@ -171,3 +171,19 @@ export const report = {
 	to: { destroy: 'To destroy', change: 'To change', add: 'To add' },
 	parts: 'Components'
 };
+
+export const shared = {
+	title: 'How it stands · Dogana',
+	howItStands: 'How it stands',
+	asked: 'Asked for',
+	first: 'Could go',
+	departed: 'Departed',
+	over: 'Over',
+	ends: (at: string) => `This address is good until ${at}. It follows by itself.`,
+	share: 'Share how it stands',
+	hint: 'Whoever has the address reads what it is, how it stands and which rules it meets, without an account; no names, no cargo, and nothing to decide.',
+	goodFor: 'Good for',
+	make: 'Make an address',
+	once: (at: string) => `Good until ${at}, and shown once:`,
+	endAll: (count: number) => `End ${count === 1 ? 'the one address there is' : `all ${count} addresses`}`
+};

@@ -14,6 +14,7 @@
 	import Entries from '$lib/features/ledger/entries.svelte';
 	import Head from '$lib/features/dossier/head.svelte';
 	import Inspection from '$lib/features/dossier/inspection.svelte';
+	import Share from '$lib/features/dossier/share.svelte';
 	import { look } from '$lib/features/dossier/presence';
 	import { session } from '$lib/state/session.svelte';
 	import { common } from '$lib/words/common';
@@ -62,7 +63,10 @@
 			<h2>{say.course}</h2>
 			{#if !file.course_is_whole}<p class="soft"><a class="underline" href="/ledger?words={number}">{say.earlierEntries}</a></p>{/if}
 			<Entries entries={file.course} zone={file.row.target.zone} />
-			{#if session.may('comment')}<Comment {number} onwritten={() => dossier.load()} />{/if}
+			{#if session.may('comment')}
+				<Comment {number} onwritten={() => dossier.load()} />
+				{#key number}<Share {number} zone={file.row.target.zone} />{/key}
+			{/if}
 		</section>
 	</div>
 {:else if dossier.failed}
