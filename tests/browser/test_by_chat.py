@@ -73,3 +73,30 @@ def test_an_outside_check_is_asked_again_and_answers(visit, live: Live):
     auditor = visit("wanjiru", f"/promotion/{into_live}")
     expect(auditor.locator("[data-rule=capacity]")).to_be_visible()
     expect(auditor.get_by_role("button", name="Ask again")).to_have_count(0)
+
+
+def test_whoever_has_the_address_reads_how_it_stands(visit, live: Live):
+    """Without an account, until it is ended."""
+    page = visit("ilse")
+    number = next(
+        row["number"]
+        for row in page.request.get("/api/desk").json()["rows"]
+        if row["target"]["id"] == "live-north"
+    )
+    page.goto(f"/promotion/{number}")
+    page.get_by_text("Share how it stands").click()
+    page.get_by_role("button", name="Make an address").click()
+    address = page.get_by_text(re.compile("/status#")).inner_text()
+    assert violations(page) == []
+    for mode, width in (("light", 1280), ("dark", 390)):
+        reader = visit(None, "/sign-in", mode=mode, width=width)
+        reader.goto(address)
+        expect(reader.get_by_role("heading", level=1)).to_contain_text("into Live north")
+        expect(reader.get_by_role("status")).not_to_be_empty()
+        assert "Farida" not in reader.content()
+        assert violations(reader) == []
+        assert reader.evaluate("document.documentElement.scrollWidth") <= width
+    page.get_by_role("button", name="End the one address there is").click()
+    expect(page.get_by_role("button", name="End the one address there is")).to_have_count(0)
+    reader.reload()
+    expect(reader.get_by_role("alert")).to_contain_text("good no longer")

@@ -133,8 +133,8 @@ async def look(backend: Backend, token: str) -> StatusPage:
         findings=[
             # Why may hold names, of people and of what changed.
             SharedFinding(title=one.title, outcome=one.outcome)
-            for one in file.findings
-            if not one.advisory
+            for one in sorted(file.findings, key=lambda one: not one.outcome.stands_in_the_way)
+            if not one.advisory and one.outcome is not Outcome.NOT_APPLICABLE
         ],
         ends_at=row.ends_at,
     )

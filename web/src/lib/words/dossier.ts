@@ -185,5 +185,5 @@ export const shared = {
 	goodFor: 'Good for',
 	make: 'Make an address',
 	once: (at: string) => `Good until ${at}, and shown once:`,
-	endAll: (count: number) => `End ${count === 1 ? 'the one address there is' : `all ${count} addresses`}`
+	endAll: (count: number) => `End ${count === 1 ? 'the one address there is' : count === 2 ? 'both addresses' : `all ${count} addresses`}`
 };

@@ -5,9 +5,11 @@
 </script>
 
 {#if house.lacks.length}
-	<ul role="alert" aria-label={say.label}>
-		{#each house.lacks as says (says)}<li>{says}</li>{/each}
-	</ul>
+	<div role="alert">
+		<ul aria-label={say.label}>
+			{#each house.lacks as says (says)}<li>{says}</li>{/each}
+		</ul>
+	</div>
 {/if}
 
 <style>
