@@ -399,6 +399,8 @@ OPEN_TO_ALL = {
     "GET /api/feeds/{token}/{environment}.ics",
     "GET /api/feeds/{token}/badge/{service}/{environment}.svg",
     "GET /api/feeds/{token}/landings.atom",
+    "GET /api/feeds/{token}/commit/{service}/{revision}.json",
+    "GET /api/feeds/{token}/commit/{service}/{revision}.svg",
     "GET /api/walls/{secret}",
 }
 """Those that carry a signature or a secret of their own are tested with what they are for."""

@@ -64,3 +64,36 @@ async def test_a_token_shows_no_more_than_it_is_for(world: World):
         assert (await nobody.get(path)).status_code == status, path
     assert b"<entry" not in (await nobody.get(f"/api/feeds/{narrow}/landings.atom")).content
     assert (await nobody.get(f"/api/feeds/{wide}/landings.atom")).content.count(b"<entry") == 1
+
+
+async def test_a_commit_says_where_what_was_built_from_it_stands(world: World):
+    """Where it runs, or is on its way, or was replaced; to a token no further than it is for."""
+    first = await world.landed("bench", "1.1.0")
+    revision = first.release.revision
+    nobody, token = browser(world), await token_of(world, "feed")
+    at = f"/api/feeds/{token}/commit/taps-portal"
+
+    async def said(which: str = revision) -> tuple[str, list[tuple[str, str]]]:
+        found = (await nobody.get(f"{at}/{which}.json")).json()
+        return found["says"], [(one["environment"], one["state"]) for one in found["places"]]
+
+    assert await said() == ("Taps portal: runs in Bench", [("bench", "runs")])
+    await world.ask("rehearsal", "1.1.0")
+    assert await said() == ("Taps portal: runs in Bench", [("bench", "runs"), ("rehearsal", "waiting")])
+    await world.landed("bench", "1.2.0")
+    assert await said() == (
+        "Taps portal: waits for Rehearsal",
+        [("bench", "replaced"), ("rehearsal", "waiting")],
+    )
+    picture = await nobody.get(f"{at}/{revision}.svg")
+    assert ElementTree.fromstring(picture.content).get("aria-label") == "Taps portal: waits for Rehearsal"
+    for path in (f"{at}/{'0' * 40}.json", f"/api/feeds/{token}/commit/nothing/{revision}.json"):
+        assert (await nobody.get(path)).status_code == 404
+    for limit, status in (
+        ({"services": ["field-app"]}, 403),
+        ({"environments": ["live-north"]}, 404),
+        ({"environments": ["bench"]}, 200),
+    ):
+        narrow = await token_of(world, "feed", **limit)
+        path = f"/api/feeds/{narrow}/commit/taps-portal/{revision}.json"
+        assert (await nobody.get(path)).status_code == status

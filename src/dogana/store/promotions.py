@@ -437,6 +437,13 @@ async def landings(session: AsyncSession, service: str, environment: str, limit:
     return await _listed(session, latest.limit(limit))
 
 
+async def of_revision(session: AsyncSession, service: str, revision: str, limit: int) -> list[PromotionRow]:
+    """The promotions of what was built from a commit of a service, the latest asked for first."""
+    built = select(ReleaseRow.id).where(ReleaseRow.service_id == service, ReleaseRow.revision == revision)
+    query = select(PromotionRow).where(PromotionRow.release_id.in_(built))
+    return await _listed(session, query.order_by(PromotionRow.number.desc()).limit(limit))
+
+
 async def names(session: AsyncSession, numbers: Collection[int]) -> dict[int, str]:
     """Service and version of promotions, in words."""
     query = (

@@ -144,6 +144,8 @@ OPEN = frozenset(
         ("POST", "/api/unsubscribe/{token}"),
         ("GET", "/api/feeds/{token}/{environment}.ics"),
         ("GET", "/api/feeds/{token}/landings.atom"),
+        ("GET", "/api/feeds/{token}/commit/{service}/{revision}.json"),
+        ("GET", "/api/feeds/{token}/commit/{service}/{revision}.svg"),
         ("GET", "/api/feeds/{token}/badge/{service}/{environment}.svg"),
         ("GET", "/api/walls/{secret}"),
         ("GET", "/api/policy-schema"),

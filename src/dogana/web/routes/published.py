@@ -7,6 +7,7 @@ from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Slug
 from dogana.service.estate import published
+from dogana.service.estate.published import CommitStatus
 from dogana.service.people import tokens
 from dogana.web.access import UsesBackend
 from dogana.web.routing import MISSING, router_of
@@ -14,6 +15,7 @@ from dogana.web.routing import MISSING, router_of
 router = router_of("estate")
 
 FeedToken = Annotated[str, StringConstraints(max_length=200)]
+Revision = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{40,64}$")]
 _A_MINUTE = {"Cache-Control": "private, max-age=60"}
 
 
@@ -44,4 +46,22 @@ async def badge(
     """What runs of a service in an environment, as a small picture."""
     actor = await tokens.actor_by_token(backend, token)
     body = await published.badge(backend, actor, service, environment)
+    return Response(body, media_type="image/svg+xml", headers=_A_MINUTE)
+
+
+@router.get("/feeds/{token}/commit/{service}/{revision}.json", responses=MISSING)
+async def commit(token: FeedToken, service: Slug, revision: Revision, backend: UsesBackend) -> CommitStatus:
+    """How what was built from a commit stands, everywhere it was asked for."""
+    return await published.commit(backend, await tokens.actor_by_token(backend, token), service, revision)
+
+
+@router.get(
+    "/feeds/{token}/commit/{service}/{revision}.svg",
+    response_class=Response,
+    responses=MISSING | _as("image/svg+xml"),
+)
+async def commit_badge(token: FeedToken, service: Slug, revision: Revision, backend: UsesBackend) -> Response:
+    """The same in a few words, as a small picture."""
+    actor = await tokens.actor_by_token(backend, token)
+    body = await published.commit_badge(backend, actor, service, revision)
     return Response(body, media_type="image/svg+xml", headers=_A_MINUTE)
