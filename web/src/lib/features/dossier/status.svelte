@@ -29,7 +29,7 @@
 	const at = (instant: string) => when(new Date(instant), status!.zone, new Date(status!.at));
 </script>
 
-<main>
+<main class="leaf">
 	{#if failed}<p class="refused" role="alert">{failed}</p>{/if}
 	{#if status}
 		<p class="soft">{say.howItStands}</p>
@@ -50,17 +50,6 @@
 </main>
 
 <style>
-	main {
-		display: grid;
-		gap: 0.8rem;
-		width: min(680px, 92vw);
-		margin: 2.4rem auto;
-		overflow-wrap: anywhere;
-	}
-	h1 {
-		font-size: 30px;
-		line-height: 1.15;
-	}
 	.state {
 		font-family: var(--serif);
 		font-size: 19px;

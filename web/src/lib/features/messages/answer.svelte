@@ -32,7 +32,7 @@
 	}
 </script>
 
-<main>
+<main class="leaf">
 	{#if !token}<p role="alert">{say.noLink}</p>
 	{:else if loader.failed}<p role="alert">{loader.failed}</p>
 	{:else if asked}
@@ -70,17 +70,6 @@
 </main>
 
 <style>
-	main {
-		display: grid;
-		gap: 0.8rem;
-		width: min(680px, 92vw);
-		margin: 2.4rem auto;
-		overflow-wrap: anywhere;
-	}
-	h1 {
-		font-size: 30px;
-		line-height: 1.15;
-	}
 	.sentence {
 		font-family: var(--serif);
 		font-size: 19px;
