@@ -101,6 +101,11 @@ def about_party(kind: Literal["sender", "subscriber"], name: str) -> str:
     return f"{kind} {name}"
 
 
+def about_room(name: str) -> str:
+    """What the secret that signs what a room is told is sealed about."""
+    return f"room {name}"
+
+
 def about_value(service: str, environment: str | None, name: str) -> str:
     """What a value is sealed about, so that it opens nowhere else."""
     return f"value {service} {environment or '*'} {name}"

@@ -156,6 +156,7 @@ async def key_ids(session: AsyncSession) -> set[bytes]:
         "SELECT DISTINCT substring(sealed FROM 1 FOR 8) FROM ("
         "SELECT secret AS sealed FROM sources WHERE secret IS NOT NULL "
         "UNION ALL SELECT secret FROM senders UNION ALL SELECT secret FROM subscribers "
+        "UNION ALL SELECT secret FROM chat_rooms WHERE secret IS NOT NULL "
         "UNION ALL SELECT sealed FROM sealed_values UNION ALL "
         "SELECT private FROM clearance_keys WHERE retired_at IS NULL) AS every"
     )

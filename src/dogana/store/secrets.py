@@ -6,6 +6,7 @@ from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import KEPT
+from dogana.store.tables.chat import ChatRoomRow
 from dogana.store.tables.exchange import SenderRow, SubscriberRow
 from dogana.store.tables.secrets import ClearanceKeyRow, ClearanceRow, SealedValueRow
 from dogana.store.tables.sources import SourceRow
@@ -87,13 +88,13 @@ async def drop_value(session: AsyncSession, service: str, environment: str | Non
     return bool(list(await session.scalars(query.returning(SealedValueRow.id))))
 
 
-Sealed = ClearanceKeyRow | SealedValueRow | SourceRow | SenderRow | SubscriberRow
+Sealed = ClearanceKeyRow | SealedValueRow | SourceRow | SenderRow | SubscriberRow | ChatRoomRow
 
 
 async def everything_sealed(session: AsyncSession) -> list[Sealed]:
     """Every row that holds something sealed, locked."""
     out: list[Sealed] = []
     # In the order in which a set-up document sets them up.
-    for table in (ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, SealedValueRow):
+    for table in (ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, SealedValueRow, ChatRoomRow):
         out += list(await session.scalars(select(table).with_for_update(key_share=True)))
     return out

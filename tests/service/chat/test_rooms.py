@@ -1,21 +1,26 @@
 """Deciding in a room of a real homeserver: by whoever showed who they are, on exactly what stood there."""
 
 import asyncio
+import json
 import sys
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from standardwebhooks.webhooks import Webhook
+from starlette.responses import PlainTextResponse
 from tests.cli.test_steer import process
 from tests.service.chat.conftest import BY_CHAT, Room
 from tests.serving import Outside, served
 from tests.world import REVIEWERS, World
 
-from dogana.core.errors import InvalidError
+from dogana.core.errors import InvalidError, NotFoundError
 from dogana.demo.cast import ACTORS
+from dogana.demo.simulate import SimulatedClock
 from dogana.service.chat import listening, posting, rooms
 from dogana.service.people import leaving, tokens
 from dogana.service.promotions import decisions
+from dogana.sources.reachable import Reachable, guarded_client
 from dogana.store import chat
 
 
@@ -292,3 +297,44 @@ async def test_a_room_is_one_that_we_may_come_into(world: World, room: Room):
                 service=None,
                 environment=None,
             )
+
+
+async def test_any_other_room_is_posted_to_signed(world: World, monkeypatch: pytest.MonkeyPatch):
+    """Without a homeserver; one that is away stands with its reason, and nobody is heard there."""
+    monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
+    outside = Outside()
+
+    async def answer(_) -> PlainTextResponse:
+        return PlainTextResponse("thanks")
+
+    outside.answer = answer
+    async with guarded_client(Reachable("127.0.0.0/8"), 5) as client:
+        world.backend = replace(world.backend, client=client)
+        made = await rooms.keep(
+            world.backend,
+            ACTORS["dario"],
+            "hall",
+            title="Hall",
+            address=outside.url,
+            service=None,
+            environment="rehearsal",
+        )
+        await world.adopt("rehearsal", BY_CHAT)
+        row = await world.waiting()
+        await posting.post_due(world.backend)
+        (shown,) = (await rooms.view(world.backend, ACTORS["ilse"])).rooms
+        assert shown.reason == "Its address cannot be reached."
+        async with world.backend.database.transaction() as session:
+            (await chat.room(session, "hall", lock=True)).next_attempt_at = datetime.now(UTC)
+        async with served(outside):
+            await posting.post_due(world.backend)
+            (asked,) = outside.asked
+            body = await asked.body()
+    Webhook(made.secret).verify(body, {key.lower(): value for key, value in asked.headers.items()})
+    told = json.loads(body)
+    assert (told["promotion"], told["state"]) == (row.number, "waiting")
+    assert told["text"].startswith("Taps portal 1.2.0 into Rehearsal: held.")
+    with pytest.raises(NotFoundError, match="No chat"):
+        await rooms.keep(
+            world.backend, ACTORS["dario"], "x", title="X", address="!a:x", service=None, environment=None
+        )

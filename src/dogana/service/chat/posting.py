@@ -1,17 +1,21 @@
 """What stands in the rooms: one message for each promotion, mended as it moves on."""
 
 import hashlib
+import json
 from datetime import timedelta
 from html import escape
 
 import structlog
+from standardwebhooks.webhooks import Webhook
 
 from dogana.core.inspect.sheet import Brief
 from dogana.core.words import sentence
 from dogana.service.backend import Backend
 from dogana.service.policies.in_force import in_force
 from dogana.service.promotions.lookup import what
-from dogana.sources import Chat, NotSentError
+from dogana.service.sealing import about_room
+from dogana.sources import NotSentError, Posted
+from dogana.sources.http import HttpRequest, UnreadError, read
 from dogana.store import Session, chat, people
 from dogana.store.tables.chat import ChatPostRow, ChatRoomRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
@@ -28,16 +32,14 @@ _log = structlog.get_logger("dogana.worker")
 
 async def post_due(backend: Backend) -> None:
     """Write what changed into every room; one that cannot be written into keeps no other from being told."""
-    if backend.chat is None:
-        return
     now = backend.clock()
     async with backend.database.transaction() as session:
         due = [row.id for row in await chat.rooms(session) if row.next_attempt_at <= now]
     for name in due:
-        await _post_into(backend, backend.chat, name)
+        await _post_into(backend, name)
 
 
-async def _post_into(backend: Backend, at: Chat, name: str) -> None:
+async def _post_into(backend: Backend, name: str) -> None:
     """Write what changed into one room, page by page; the last stretch is looked through again each time."""
     now, reason, last = backend.clock(), None, None
     while reason is None:
@@ -53,7 +55,7 @@ async def _post_into(backend: Backend, at: Chat, name: str) -> None:
         for row in rows:
             post, said = there.get(row.number), texts[row.number]
             if _is_news(row, post, said):
-                reason = await _reason_not(backend, at, room, row, post, said)
+                reason = await _reason_not(backend, room, row, post, said)
             if reason is not None:
                 break
             last = row
@@ -71,13 +73,13 @@ async def _post_into(backend: Backend, at: Chat, name: str) -> None:
 
 
 async def _reason_not(
-    backend: Backend, at: Chat, room: ChatRoomRow, row: PromotionRow, post: ChatPostRow | None, text: str
+    backend: Backend, room: ChatRoomRow, row: PromotionRow, post: ChatPostRow | None, text: str
 ) -> str | None:
     """Why something could not be written; None once it was."""
     try:
-        await _write(backend, at, room, row, post, text)
+        await _write(backend, room, row, post, text)
     except NotSentError as exc:
-        return f"The homeserver {exc}."
+        return f"{'Its address' if room.secret else 'The homeserver'} {exc}."
     except Exception as exc:  # noqa: BLE001 - one room that fails stops no other
         _log.exception("not posted", room=room.id, promotion=row.number)
         return f"A fault of the program, {type(exc).__name__}."
@@ -111,17 +113,21 @@ def _shown(row: PromotionRow) -> dict[str, object] | None:
 
 
 async def _write(
-    backend: Backend, at: Chat, room: ChatRoomRow, row: PromotionRow, post: ChatPostRow | None, text: str
+    backend: Backend, room: ChatRoomRow, row: PromotionRow, post: ChatPostRow | None, text: str
 ) -> None:
     """Write it, and keep what it shows; a process that dies in between writes it once more in its place."""
     shown = _shown(row)
     key = hashlib.sha256(f"{room.id}|{row.number}|{row.changed_at}|{text}|{shown}".encode()).hexdigest()
     link = f"{backend.source}/promotion/{row.number}"
-    first, *more = text.split("\n")
-    html = f'<b><a href="{escape(link)}">{escape(first)}</a></b><br>{"<br>".join(map(escape, more))}'
-    written = await at.post(
-        room.address, key, f"{text}\n{link}", html, edits=post.event if post is not None else None
-    )
+    if room.secret is not None:
+        written = await _sent(backend, room, room.secret, row, key, text, link)
+    elif backend.chat is None:
+        raise NotSentError("is not set up any more")
+    else:
+        first, *more = text.split("\n")
+        html = f'<b><a href="{escape(link)}">{escape(first)}</a></b><br>{"<br>".join(map(escape, more))}'
+        edits = post.event if post is not None else None
+        written = await backend.chat.post(room.address, key, f"{text}\n{link}", html, edits=edits)
     async with backend.database.transaction() as session:
         kept = ChatPostRow(
             room_id=room.id,
@@ -132,3 +138,23 @@ async def _write(
             posted_at=written.at,
         )
         await session.merge(kept)
+
+
+async def _sent(
+    backend: Backend, room: ChatRoomRow, sealed: bytes, row: PromotionRow, key: str, text: str, link: str
+) -> Posted:
+    """Post it to an address, signed (Standard Webhooks); what mends something has the same `promotion`."""
+    secret, now = backend.sealer.open(sealed, about_room(room.id)), backend.clock()
+    body = json.dumps({"promotion": row.number, "state": str(row.state), "text": text, "link": link})
+    headers = {
+        "Content-Type": "application/json",
+        "webhook-id": key,
+        "webhook-timestamp": str(int(now.timestamp())),
+        "webhook-signature": Webhook(secret).sign(key, now, body),
+    }
+    try:
+        asked = HttpRequest(address=room.address, method="POST", headers=headers, body=body.encode(), tries=1)
+        await read(backend.client, asked)
+    except UnreadError as exc:
+        raise NotSentError(str(exc).removeprefix("it ")) from exc
+    return Posted(event=key, at=now)

@@ -8,8 +8,10 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.exchange.parties import new_secret
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
+from dogana.service.sealing import about_room
 from dogana.service.shapes import View
 from dogana.sources import NotSentError
 from dogana.store import Session, chat, landscape, people
@@ -30,6 +32,14 @@ class RoomView(View):
     environment: str | None
     reason: str | None
     """Why the last posting failed."""
+
+
+class KeptRoom(View):
+    """A room as it is told from now on."""
+
+    room: RoomView
+    secret: str | None
+    """What signs what is posted to an address; told once."""
 
 
 class ChatView(View):
@@ -69,21 +79,19 @@ async def keep(
     address: str,
     service: str | None,
     environment: str | None,
-) -> RoomView:
+) -> KeptRoom:
     """Have a room told of promotions, of a service or into an environment.
 
+    An address of the web is posted to, signed (Standard Webhooks); nobody is heard there.
+
     Raises:
-        NotFoundError: where no chat is set up.
+        NotFoundError: for a room of the chat where none is set up.
         InvalidError: for an unknown service or environment, and a room that we may not come into.
     """
     actor.must(Right.ADMINISTER)
-    if backend.chat is None:
-        raise NotFoundError("No chat is set up here.")
-    try:
-        await backend.chat.join(address)
-    except NotSentError as exc:
-        fault = ("/address", f"the homeserver {exc}")
-        raise InvalidError("We cannot come into that room.", fields=[fault]) from exc
+    secret = new_secret() if is_posted_to(address) else None
+    if secret is None:
+        await _come_in(backend, address)
     now = backend.clock()
     async with backend.database.transaction() as session:
         await _must_be_known(session, service, environment)
@@ -98,11 +106,27 @@ async def keep(
             session.add(row)
         row.title, row.address, row.service_id, row.environment_id = title, address, service, environment
         row.reason, row.next_attempt_at = None, now
+        row.secret = backend.sealer.seal(secret, about_room(name)) if secret is not None else None
         made = _view(row)
         details = {"room": name, "old": old, "new": made.model_dump(exclude={"reason"})}
         says = f"{actor.name} has the room {title} told of promotions."
         record(session, actor, Action.SET_ROOM, says, now, details=details)
-        return made
+        return KeptRoom(room=made, secret=secret)
+
+
+def is_posted_to(address: str) -> bool:
+    """Whether a room is an address of the web."""
+    return address.startswith(("https://", "http://"))
+
+
+async def _come_in(backend: Backend, address: str) -> None:
+    if backend.chat is None:
+        raise NotFoundError("No chat is set up here.")
+    try:
+        await backend.chat.join(address)
+    except NotSentError as exc:
+        fault = ("/address", f"the homeserver {exc}")
+        raise InvalidError("We cannot come into that room.", fields=[fault]) from exc
 
 
 async def drop(backend: Backend, actor: Actor, name: str) -> None:

@@ -6,10 +6,17 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.service.sealing import about_clearance_key, about_party, about_source, about_value
+from dogana.service.sealing import (
+    about_clearance_key,
+    about_party,
+    about_room,
+    about_source,
+    about_value,
+)
 from dogana.service.secrets import clearances
 from dogana.service.shapes import Named, View
 from dogana.store import Session, landscape, people, promotions, secrets
+from dogana.store.tables.chat import ChatRoomRow
 from dogana.store.tables.exchange import SenderRow
 from dogana.store.tables.secrets import ClearanceKeyRow, SealedValueRow
 from dogana.store.tables.sources import SourceRow
@@ -156,8 +163,9 @@ async def seal_again(backend: Backend) -> int:
                     row.sealed, about_value(row.service_id, row.environment_id, row.name)
                 )
                 row.sealed = made or row.sealed
-            elif isinstance(row, SourceRow):
-                made = backend.sealer.again(row.secret, about_source(row.id)) if row.secret else None
+            elif isinstance(row, SourceRow | ChatRoomRow):
+                about = about_source(row.id) if isinstance(row, SourceRow) else about_room(row.id)
+                made = backend.sealer.again(row.secret, about) if row.secret else None
                 row.secret = made or row.secret
             else:
                 party = about_party("sender" if isinstance(row, SenderRow) else "subscriber", row.id)

@@ -18,7 +18,9 @@ class ChatRoomRow(Table):
     id: Mapped[str] = mapped_column(primary_key=True)
     title: Mapped[str]
     address: Mapped[str] = mapped_column(unique=True)
-    """What the homeserver calls it."""
+    """What the homeserver calls it; or where it is posted to, signed, which is no room of the homeserver."""
+    secret: Mapped[bytes | None]
+    """Sealed; what signs what is posted to an address."""
     service_id: Mapped[str | None] = mapped_column(ForeignKey("services.id"))
     """Of which service; of every one where None."""
     environment_id: Mapped[str | None] = mapped_column(ForeignKey("environments.id"))

@@ -7,23 +7,26 @@ from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Slug
 from dogana.service.chat import rooms
-from dogana.service.chat.rooms import ChatView, CodeView, RoomView
+from dogana.service.chat.rooms import ChatView, CodeView, KeptRoom
 from dogana.web.access import Administrator, Oneself, Reader, UsesBackend
 from dogana.web.routing import MISSING, Body, Title, router_of
 
 router = router_of("chat")
 
 RoomAddress = Annotated[
-    str, StringConstraints(min_length=2, max_length=255, pattern=r"^[!#][^\s\x00-\x1f]+$")
+    str,
+    StringConstraints(
+        min_length=2, max_length=1000, pattern=r"^([!#][^\s\x00-\x1f]+|https?://[^\s\x00-\x1f]+)$"
+    ),
 ]
 
 
-class KeptRoom(Body):
+class WantedRoom(Body):
     """A room, and what it is told of."""
 
     title: Title
     address: RoomAddress
-    """What the homeserver calls it: its id, or an alias."""
+    """What the homeserver calls it, its id or an alias; or an address of the web, posted to and signed."""
     service: Slug | None = None
     environment: EnvironmentId | None = None
 
@@ -35,7 +38,7 @@ async def chat(actor: Reader, backend: UsesBackend) -> ChatView:
 
 
 @router.put("/chat/rooms/{name}", responses=MISSING)
-async def keep_room(name: Slug, wanted: KeptRoom, actor: Administrator, backend: UsesBackend) -> RoomView:
+async def keep_room(name: Slug, wanted: WantedRoom, actor: Administrator, backend: UsesBackend) -> KeptRoom:
     """Have a room told of promotions."""
     return await rooms.keep(
         backend,

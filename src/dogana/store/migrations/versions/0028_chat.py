@@ -16,6 +16,7 @@ def upgrade() -> None:
         sa.Column("id", sa.TEXT(), nullable=False),
         sa.Column("title", sa.TEXT(), nullable=False),
         sa.Column("address", sa.TEXT(), nullable=False),
+        sa.Column("secret", sa.LargeBinary(), nullable=True),
         sa.Column("service_id", sa.TEXT(), nullable=True),
         sa.Column("environment_id", sa.TEXT(), nullable=True),
         sa.Column("told_until", _TIME, nullable=False),

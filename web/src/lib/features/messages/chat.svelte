@@ -18,6 +18,7 @@
 	setting.follow(() => live.version);
 	let code = $state<Schemas['CodeView'] | null>(null);
 	let adding = $state(false);
+	let made = $state<Schemas['KeptRoom'] | null>(null);
 
 	const called = (some: { id: string; title: string }[], id: string | null) => some.find((one) => one.id === id)?.title ?? null;
 
@@ -51,6 +52,8 @@
 				<p class="once">{say.write} <code class="mono">link {code.code}</code> {say.until(when(new Date(code.ends), session.zone, new Date()))}</p>
 			{/if}
 		{/if}
+	{/if}
+	{#if chat.set_up || setting.mayChange}
 		<h2>{say.rooms}</h2>
 		<ul class="lines">
 			{#each chat.rooms as one (one.id)}
@@ -63,10 +66,11 @@
 				<li class="soft empty">{say.none}</li>
 			{/each}
 		</ul>
+		{#if made?.secret}<p class="once">{say.secretOnce(made.room.title)} <code class="mono">{made.secret}</code></p>{/if}
 		{#if setting.refused && !adding}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		{#if setting.mayChange}
 			<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>{say.add}</button>
-			{#if adding}<Room {setting} {services} {environments} ondone={() => (adding = false)} />{/if}
+			{#if adding}<Room {setting} {services} {environments} ondone={(kept) => ([made, adding] = [kept, false])} />{/if}
 		{/if}
 	{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}

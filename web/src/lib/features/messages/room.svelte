@@ -1,13 +1,13 @@
 <!-- A room to be told of promotions: which, and of what. -->
 <script lang="ts">
-	import { api, data } from '$lib/api/client';
+	import { api, data, type Schemas } from '$lib/api/client';
 	import Field from '$lib/features/set-up/field.svelte';
 	import type { Setting } from '$lib/features/set-up/setting.svelte';
 	import { common } from '$lib/words/common';
 	import { chat as say } from '$lib/words/messages';
 
 	type Choice = { id: string; title: string };
-	type Props = { setting: Pick<Setting<unknown>, 'send' | 'faults' | 'refused' | 'busy'>; services: Choice[]; environments: Choice[]; ondone: () => void };
+	type Props = { setting: Pick<Setting<unknown>, 'send' | 'faults' | 'refused' | 'busy'>; services: Choice[]; environments: Choice[]; ondone: (kept: Schemas['KeptRoom']) => void };
 	let { setting, services, environments, ondone }: Props = $props();
 
 	let [name, title, address, service, environment] = $state(['', '', '', '', '']);
@@ -15,7 +15,8 @@
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
 		const body = { title, address, service: service || null, environment: environment || null };
-		if (await setting.send(() => data(api.PUT('/api/chat/rooms/{name}', { params: { path: { name } }, body })))) ondone();
+		const kept = await setting.send(() => data(api.PUT('/api/chat/rooms/{name}', { params: { path: { name } }, body })));
+		if (kept) ondone(kept.value);
 	}
 </script>
 
