@@ -4,6 +4,7 @@ Each change is made whole, with everything that follows from it: who is set up, 
 again. Changes wait for one another, so that what follows from them is always from all that was said.
 """
 
+import asyncio
 import re
 import uuid
 from collections import defaultdict
@@ -131,12 +132,13 @@ async def keep_person(
     async with backend.database.transaction() as session:
         await directory.hold(session)
         row = await _row(session, DirectoryPersonRow, name) if name is not None else None
-        said = change((await _people(session, [row]))[0] if row is not None else None)
+        before = (await _people(session, [row]))[0] if row is not None else None
+        said = await asyncio.to_thread(change, before)
         await _must_be_free(session, DirectoryPersonRow, said.user_name, name)
         if row is None:
             await _must_have_room(session, DirectoryPersonRow)
             row = DirectoryPersonRow(id=str(uuid.uuid4()), created_at=now, document=said.document)
-        await _follow(backend, session, actor, [(row, said)])
+        await _follow(backend, session, actor, [row], lambda _: said)
         # People are locked before what the directory keeps of them.
         row.key, row.document, row.changed_at = key_of(said.user_name), said.document, now
         session.add(row)
@@ -172,7 +174,7 @@ async def keep_group(
         await directory.hold(session)
         row = await _row(session, DirectoryGroupRow, name) if name is not None else None
         before = (await _groups(session, [row]))[0] if row is not None else None
-        said = change(before)
+        said = await asyncio.to_thread(change, before)
         await _must_be_free(session, DirectoryGroupRow, said.name, name)
         if row is None:
             await _must_have_room(session, DirectoryGroupRow)
@@ -186,7 +188,7 @@ async def keep_group(
         if not wanted <= known.keys() or len(wanted) > MOST:
             raise InvalidError("Some of its members are nobody's ids here; groups of groups are not taken.")
         await directory.set_members(session, row.id, wanted)
-        await _follow(backend, session, actor, await _said_of(session, known.values(), read))
+        await _follow(backend, session, actor, known.values(), read)
         return (await _groups(session, [row]))[0]
 
 
@@ -221,19 +223,24 @@ async def drop_group(backend: Backend, actor: Actor, name: str, read: Callable[[
         were = [one for _, one in await directory.members(session, [row.id])]
         await session.delete(row)
         await session.flush()
-        await _follow(backend, session, actor, await _said_of(session, were, read))
+        await _follow(backend, session, actor, were, read)
 
 
 async def _follow(
-    backend: Backend, session: Session, actor: Actor, some: Iterable[tuple[DirectoryPersonRow, PersonSaid]]
+    backend: Backend,
+    session: Session,
+    actor: Actor,
+    some: Iterable[DirectoryPersonRow],
+    read: Callable[[Kept], PersonSaid],
 ) -> None:
-    """Have people here be what the directory says that they are."""
+    """Have people here be what the directory says that they are, each read by itself: there may be many."""
     some = list(some)
     theirs: dict[str, list[str]] = defaultdict(list)
-    for one, group_row in await directory.groups_of(session, [row.id for row, _ in some]):
+    for one, group_row in await directory.groups_of(session, [row.id for row in some]):
         theirs[one].append(str(group_row.document["displayName"]))
     came_to: list[tuple[DirectoryPersonRow, str | None, bool]] = []
-    for row, said in some:
+    for row in some:
+        said = read(_kept(row, []))
         own = await people.person(session, row.person_id) if row.person_id else None
         wanted = _member(backend, said, theirs[row.id], own)
         if wanted is None:
@@ -316,13 +323,6 @@ def _kept(row: DirectoryPersonRow | DirectoryGroupRow, related: list[tuple[str, 
         changed_at=row.changed_at,
         related=tuple(related),
     )
-
-
-async def _said_of(
-    session: Session, rows: Iterable[DirectoryPersonRow], read: Callable[[Kept], PersonSaid]
-) -> list[tuple[DirectoryPersonRow, PersonSaid]]:
-    rows = list(rows)
-    return [(row, read(kept)) for row, kept in zip(rows, await _people(session, rows), strict=True)]
 
 
 async def _row(session: Session, kind: type[R], name: str) -> R:

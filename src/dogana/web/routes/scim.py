@@ -118,17 +118,18 @@ async def search_users(request: Request, actor: Provisioner, backend: UsesBacken
 @router.post("/Users", status_code=HTTPStatus.CREATED)
 async def new_user(request: Request, actor: Provisioner, backend: UsesBackend) -> Response:
     """Take somebody in."""
-    said = scim.person_said(scim.created(User, await scim.sent(request)))
-    kept = await provisioning.keep_person(backend, actor, None, lambda _: said)
-    context = Context.RESOURCE_CREATION_RESPONSE
-    return scim.answer(scim.user_of(kept), HTTPStatus.CREATED, context, asked=_asked(User, request))
+    body = await scim.sent(request)
+    kept = await provisioning.keep_person(
+        backend, actor, None, lambda _: scim.person_said(scim.created(User, body))
+    )
+    return await _told(User, kept, request, Context.RESOURCE_CREATION_RESPONSE, HTTPStatus.CREATED)
 
 
 @router.get("/Users/{name}")
 async def user(name: str, request: Request, actor: Provisioner, backend: UsesBackend) -> Response:
     """Somebody."""
     kept = await provisioning.person(backend, actor, name)
-    return scim.answer(scim.user_of(kept), context=_QUERIED, asked=_asked(User, request))
+    return await _told(User, kept, request, _QUERIED)
 
 
 @router.put("/Users/{name}")
@@ -138,8 +139,7 @@ async def replace_user(name: str, request: Request, actor: Provisioner, backend:
     kept = await provisioning.keep_person(
         backend, actor, name, lambda kept: scim.person_said(scim.replaced(scim.user_of(_there(kept)), body))
     )
-    context = Context.RESOURCE_REPLACEMENT_RESPONSE
-    return scim.answer(scim.user_of(kept), context=context, asked=_asked(User, request))
+    return await _told(User, kept, request, Context.RESOURCE_REPLACEMENT_RESPONSE)
 
 
 @router.patch("/Users/{name}")
@@ -149,8 +149,7 @@ async def patch_user(name: str, request: Request, actor: Provisioner, backend: U
     kept = await provisioning.keep_person(
         backend, actor, name, lambda kept: scim.person_said(scim.patched(scim.user_of(_there(kept)), body))
     )
-    context = Context.RESOURCE_PATCH_RESPONSE
-    return scim.answer(scim.user_of(kept), context=context, asked=_asked(User, request))
+    return await _told(User, kept, request, Context.RESOURCE_PATCH_RESPONSE)
 
 
 @router.delete("/Users/{name}", status_code=HTTPStatus.NO_CONTENT)
@@ -179,17 +178,18 @@ async def search_groups(request: Request, actor: Provisioner, backend: UsesBacke
 @router.post("/Groups", status_code=HTTPStatus.CREATED)
 async def new_group(request: Request, actor: Provisioner, backend: UsesBackend) -> Response:
     """Take a group in."""
-    said = scim.group_said(scim.created(Group, await scim.sent(request)))
-    kept = await provisioning.keep_group(backend, actor, None, lambda _: said, scim.read_person)
-    context = Context.RESOURCE_CREATION_RESPONSE
-    return scim.answer(scim.group_of(kept), HTTPStatus.CREATED, context, asked=_asked(Group, request))
+    body = await scim.sent(request)
+    kept = await provisioning.keep_group(
+        backend, actor, None, lambda _: scim.group_said(scim.created(Group, body)), scim.read_person
+    )
+    return await _told(Group, kept, request, Context.RESOURCE_CREATION_RESPONSE, HTTPStatus.CREATED)
 
 
 @router.get("/Groups/{name}")
 async def group(name: str, request: Request, actor: Provisioner, backend: UsesBackend) -> Response:
     """A group."""
     kept = await provisioning.group(backend, actor, name)
-    return scim.answer(scim.group_of(kept), context=_QUERIED, asked=_asked(Group, request))
+    return await _told(Group, kept, request, _QUERIED)
 
 
 @router.put("/Groups/{name}")
@@ -203,8 +203,7 @@ async def replace_group(name: str, request: Request, actor: Provisioner, backend
         lambda kept: scim.group_said(scim.replaced(scim.group_of(_there(kept)), body)),
         scim.read_person,
     )
-    context = Context.RESOURCE_REPLACEMENT_RESPONSE
-    return scim.answer(scim.group_of(kept), context=context, asked=_asked(Group, request))
+    return await _told(Group, kept, request, Context.RESOURCE_REPLACEMENT_RESPONSE)
 
 
 @router.patch("/Groups/{name}")
@@ -218,8 +217,7 @@ async def patch_group(name: str, request: Request, actor: Provisioner, backend: 
         lambda kept: scim.group_said(scim.patched(scim.group_of(_there(kept)), body)),
         scim.read_person,
     )
-    context = Context.RESOURCE_PATCH_RESPONSE
-    return scim.answer(scim.group_of(kept), context=context, asked=_asked(Group, request))
+    return await _told(Group, kept, request, Context.RESOURCE_PATCH_RESPONSE)
 
 
 @router.delete("/Groups/{name}", status_code=HTTPStatus.NO_CONTENT)
@@ -233,6 +231,15 @@ async def nothing(actor: Provisioner) -> None:
     """That there is nothing else, as SCIM says it."""
     del actor
     raise NotFoundException(detail="There is nothing here.")
+
+
+async def _told(
+    kind: type[Model], kept: Kept, request: Request, context: Context, status: int = HTTPStatus.OK
+) -> Response:
+    """Somebody or a group, with the attributes that are asked for; in a thread, as groups may be large."""
+    shown: Callable[[Kept], Any] = scim.user_of if kind is User else scim.group_of
+    asked = _asked(kind, request)
+    return await asyncio.to_thread(lambda: scim.answer(shown(kept), status, context, asked))
 
 
 def _asked(kind: type[Model], request: Request) -> ResponseParameters[Any]:
