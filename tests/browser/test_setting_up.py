@@ -86,7 +86,7 @@ def test_somebody_is_told_and_what_cannot_be_told_stands_there(visit):
     admin.get_by_role("button", name="Have somebody told").click()
     admin.get_by_label("Title").fill("Change board")
     admin.get_by_label("Name").fill("board")
-    admin.get_by_label("Address").fill("http://127.0.0.1:9/events")
+    admin.get_by_label("Address", exact=True).fill("http://127.0.0.1:9/events")
     admin.get_by_label("set value").check()
     admin.get_by_role("button", name="Have it told").click()
     expect(admin.get_by_text(re.compile("shown this once: whsec_"))).to_be_visible()

@@ -141,6 +141,12 @@ class ScimResponse(Response):
     media_type = "application/scim+json"
 
 
+def documented(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """The errors that every route may answer, for its description."""
+    content = {ScimResponse.media_type: {"schema": {"type": "object"}}}
+    return {one: {"description": HTTPStatus(one).phrase, "content": content} for one in statuses}
+
+
 def answer(
     said: ScimObject,
     status: int = HTTPStatus.OK,

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from http import HTTPStatus
 from typing import Annotated, Any
 
-from fastapi import Depends, Request, Response
+from fastapi import APIRouter, Depends, Request, Response
 from scim2_models import Context, ListResponse, NotFoundException, Resource, ResponseParameters, SearchRequest
 from scim2_models.path.expressions import Comparison
 
@@ -16,10 +16,15 @@ from dogana.service.people import provisioning
 from dogana.service.people.provisioning import Kept
 from dogana.web import scim
 from dogana.web.access import RightNeeded, UsesBackend
-from dogana.web.routing import router_of
 from dogana.web.scim import Group, Model, User
 
-router = router_of("directory", prefix=scim.AT, route_class=scim.ScimRoute)
+router = APIRouter(
+    prefix=scim.AT,
+    tags=["directory"],
+    route_class=scim.ScimRoute,
+    default_response_class=scim.ScimResponse,
+    responses=scim.documented(400, 401, 403, 404, 409, 413, 422),
+)
 
 
 class DirectoryNeeded(RightNeeded):
@@ -226,11 +231,11 @@ async def drop_group(name: str, actor: Provisioner, backend: UsesBackend) -> Non
     await provisioning.drop_group(backend, actor, name, scim.read_person)
 
 
-@router.get("/{_:path}", include_in_schema=False)
-async def nothing(actor: Provisioner) -> None:
+@router.get("/{place:path}", include_in_schema=False)
+async def nothing(place: str, actor: Provisioner) -> None:
     """That there is nothing else, as SCIM says it."""
     del actor
-    raise NotFoundException(detail="There is nothing here.")
+    raise NotFoundException(detail=f"There is nothing called {place[:100]}.")
 
 
 async def _told(
