@@ -21,7 +21,7 @@ from joserfc.jwt import JWTClaimsRegistry
 
 from dogana.clock import Clock
 from dogana.sources import Began, Identity, NoIdentityError
-from dogana.sources.http import HttpRequest, UnreadError, answer
+from dogana.sources.http import HttpRequest, UnreadError, answer, is_guarded
 
 _SIGNED_BY = ["RS256", "RS384", "RS512", "PS256", "ES256", "ES384", "EdDSA"]
 """With a key that the provider alone has: neither `none`, nor a secret that both sides hold."""
@@ -29,7 +29,6 @@ _LEEWAY, _LONGEST_SUBJECT, _MOST_GROUPS = 60, 255, 500
 _KNOWN_FOR, _KEYS_AT_MOST_EVERY = 600.0, 10.0
 _END_OF_TIME = 253_402_300_800
 """The year 10000, in seconds."""
-_HERE = frozenset({"localhost", "127.0.0.1", "::1"})
 
 
 class OidcDirectory:
@@ -51,7 +50,7 @@ class OidcDirectory:
         Raises:
             ValueError: for an issuer that is reached without TLS elsewhere than on this machine.
         """
-        if not _is_guarded(issuer):
+        if not is_guarded(issuer):
             raise ValueError("an issuer is reached over https")
         self.name = name
         self._client, self._clock = client, clock
@@ -127,7 +126,7 @@ class OidcDirectory:
             where = (await self._discovered()).get("end_session_endpoint")
         except NoIdentityError:
             return None
-        if not isinstance(where, str) or not _is_guarded(where):
+        if not isinstance(where, str) or not is_guarded(where):
             return None
         asked = urlencode({"client_id": self._id, "post_logout_redirect_uri": then})
         return f"{where}{'&' if urlsplit(where).query else '?'}{asked}"
@@ -187,7 +186,7 @@ class OidcDirectory:
             needed = ("authorization_endpoint", "token_endpoint", "jwks_uri")
             if found.get("issuer") != self._issuer:
                 raise NoIdentityError("it calls itself by another name than it was set up with")
-            if not all(isinstance(found.get(one), str) and _is_guarded(found[one]) for one in needed):
+            if not all(isinstance(found.get(one), str) and is_guarded(found[one]) for one in needed):
                 raise NoIdentityError("it does not say where one signs in, or over no https")
             self._known, self._known_at = found, monotonic()
         return self._known
@@ -207,11 +206,6 @@ class OidcDirectory:
         """By name and secret (RFC 6749, section 2.3.1)."""
         pair = f"{quote(self._id, safe='')}:{quote(self._secret, safe='')}"
         return {"Authorization": f"Basic {base64.b64encode(pair.encode()).decode()}"}
-
-
-def _is_guarded(address: str) -> bool:
-    parts = urlsplit(address)
-    return parts.scheme == "https" or (parts.scheme == "http" and parts.hostname in _HERE)
 
 
 def _identity(issuer: str, claims: Mapping[str, Any], groups_claim: str) -> Identity:

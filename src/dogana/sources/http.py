@@ -2,6 +2,7 @@
 
 import asyncio
 from dataclasses import dataclass, field
+from urllib.parse import urlsplit
 
 import httpx
 from tenacity import (
@@ -17,6 +18,7 @@ from dogana.sources.reachable import NotReachableError
 _ATTEMPTS = 3
 _PASSING = frozenset({429, 502, 503, 504})
 _LARGEST = 16 << 20
+_HERE = frozenset({"localhost", "127.0.0.1", "::1"})
 _PLAIN = {"Accept-Encoding": "identity"}
 """Compressed text that was cut is opened as far as it goes, without a word."""
 
@@ -85,6 +87,12 @@ async def read(client: httpx.AsyncClient, asked: HttpRequest) -> bytes:
         UnreadError: for every other status as well.
     """
     return (await answer(client, asked)).content
+
+
+def is_guarded(address: str) -> bool:
+    """Whether nobody on the way can listen: over https, or on this machine itself."""
+    parts = urlsplit(address)
+    return parts.scheme == "https" or (parts.scheme == "http" and parts.hostname in _HERE)
 
 
 def answered(response: httpx.Response) -> str:

@@ -6,11 +6,11 @@ from datetime import timedelta
 from html import escape
 
 import structlog
-from standardwebhooks.webhooks import Webhook
 
 from dogana.core.inspect.sheet import Brief
 from dogana.core.words import sentence
 from dogana.service.backend import Backend
+from dogana.service.exchange.outbound import signature
 from dogana.service.policies.in_force import in_force
 from dogana.service.promotions.lookup import what
 from dogana.service.sealing import about_room
@@ -146,12 +146,7 @@ async def _sent(
     """Post it to an address, signed (Standard Webhooks); what mends something has the same `promotion`."""
     secret, now = backend.sealer.open(sealed, about_room(room.id)), backend.clock()
     body = json.dumps({"promotion": row.number, "state": str(row.state), "text": text, "link": link})
-    headers = {
-        "Content-Type": "application/json",
-        "webhook-id": key,
-        "webhook-timestamp": str(int(now.timestamp())),
-        "webhook-signature": Webhook(secret).sign(key, now, body),
-    }
+    headers = {"Content-Type": "application/json", **signature(secret, key, now, body)}
     try:
         asked = HttpRequest(address=room.address, method="POST", headers=headers, body=body.encode(), tries=1)
         await read(backend.client, asked)

@@ -158,14 +158,19 @@ def message(entry: EntryRow, address: str, secret: str, at: datetime, source: st
     name = f"entry-{entry.id}"
     made = to_structured(event_of(entry, source), JSONFormat())
     body = made.body.decode()
-    headers = dict(made.headers) | {
+    headers = dict(made.headers) | signature(secret, name, at, body)
+    return HttpRequest(
+        address=address, method="POST", headers=headers, body=body.encode(), seconds=_SECONDS, tries=1
+    )
+
+
+def signature(secret: str, name: str, at: datetime, body: str) -> dict[str, str]:
+    """The headers that sign what is posted (Standard Webhooks), under the name that is good once."""
+    return {
         "webhook-id": name,
         "webhook-timestamp": str(int(at.timestamp())),
         "webhook-signature": Webhook(secret).sign(name, at, body),
     }
-    return HttpRequest(
-        address=address, method="POST", headers=headers, body=body.encode(), seconds=_SECONDS, tries=1
-    )
 
 
 def event_of(entry: EntryRow, source: str) -> CloudEvent:

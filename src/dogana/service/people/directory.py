@@ -89,10 +89,8 @@ async def begin(backend: Backend, then: str, *, again: bool = False) -> tuple[st
     directory = _directory(backend)
     fresh = backend.step_up if again else None
     try:
-        if fresh is None:
-            began = await directory.begin(_back(backend))
-        else:
-            began = await directory.begin(_back(backend), fresh.within, fresh.acr)
+        asked = (fresh.within, fresh.acr) if fresh is not None else ()
+        began = await directory.begin(_back(backend), *asked)
     except NoIdentityError as exc:
         raise NotLetInError("away", f"One cannot sign in at {directory.name} just now: {exc}.") from exc
     attempt = _Attempt(
