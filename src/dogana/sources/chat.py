@@ -14,7 +14,7 @@ import httpx
 import orjson
 
 from dogana.sources import Heard, NotSentError, Posted, Said
-from dogana.sources.http import HttpRequest, UnreadError, answered, ask
+from dogana.sources.http import HttpRequest, UnreadError, answered, ask, is_guarded
 
 _SECONDS = 10.0
 _LONGEST = 2000
@@ -37,9 +37,7 @@ class MatrixChat:
         Raises:
             ValueError: for an address that is none, or is reached without TLS elsewhere than here.
         """
-        parts = urlsplit(address)
-        here = parts.hostname in {"localhost", "127.0.0.1", "::1"}
-        if not parts.hostname or (parts.scheme != "https" and not (parts.scheme == "http" and here)):
+        if not urlsplit(address).hostname or not is_guarded(address):
             raise ValueError("a homeserver is reached over https")
         self._client, self._base = client, f"{address.rstrip('/')}/_matrix/client/v3"
         self._headers = {"Authorization": f"Bearer {token}"}

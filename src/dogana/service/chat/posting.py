@@ -8,15 +8,16 @@ from html import escape
 import structlog
 
 from dogana.core.inspect.sheet import Brief
+from dogana.core.policy.document import Policy
 from dogana.core.words import sentence
 from dogana.service.backend import Backend
 from dogana.service.exchange.outbound import signature
-from dogana.service.policies.in_force import in_force
+from dogana.service.policies.in_force import in_force_of_each
 from dogana.service.promotions.lookup import what
 from dogana.service.sealing import about_room
 from dogana.sources import NotSentError, Posted
 from dogana.sources.http import HttpRequest, UnreadError, read
-from dogana.store import Session, chat, people
+from dogana.store import chat, people, policies
 from dogana.store.tables.chat import ChatPostRow, ChatRoomRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
@@ -51,7 +52,9 @@ async def _post_into(backend: Backend, name: str) -> None:
             rows = await chat.to_post(session, room, since, max(since, now - _ENDED), _AT_ONCE, last)
             there = await chat.posts(session, name, [row.number for row in rows])
             names = await people.names(session)
-            texts = {row.number: await _text(backend, session, row, names) for row in rows}
+            there_now = await policies.in_force_everywhere(session, now) if rows else {}
+            in_force = in_force_of_each(there_now)
+            texts = {row.number: _text(row, in_force.get(_asks_in(row)), names) for row in rows}
         for row in rows:
             post, said = there.get(row.number), texts[row.number]
             if _is_news(row, post, said):
@@ -86,7 +89,12 @@ async def _reason_not(
     return None
 
 
-async def _text(backend: Backend, session: Session, row: PromotionRow, names: dict[str, str]) -> str:
+def _asks_in(row: PromotionRow) -> str:
+    """Whose policy asks; that of its template in a preview."""
+    return row.environment.made_from_id or row.environment_id
+
+
+def _text(row: PromotionRow, policy: Policy | None, names: dict[str, str]) -> str:
     """A promotion in a few sentences, as it stands."""
     brief = Brief.model_validate(row.brief) if row.brief else None
     now = {"waiting": "held", "moving": "on its way in"}.get(str(row.state), str(row.state))
@@ -94,9 +102,8 @@ async def _text(backend: Backend, session: Session, row: PromotionRow, names: di
     asked_by = names.get(row.requester_id, row.requester_id)
     text = f"{what(row)}: {now}. {sentence(says) if says else ''}".strip()
     text += f"\nPromotion {row.number}, asked by {asked_by}."
-    if row.state not in PENDING:
+    if row.state not in PENDING or policy is None:
         return text
-    policy = (await in_force(session, row.environment, backend.clock())).policy
     asked = any(seat.taken_by is None for seat in brief.seats) if brief is not None else False
     by_chat = any(rule.asks_people and rule.may_be_taken("chat") for rule in policy.rules)
     return f"{text}\n{_HINT}" if asked and by_chat else text
