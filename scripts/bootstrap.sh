@@ -76,10 +76,13 @@ need_python() {
     need_debian python3-venv:/nonexistent
   fi
   [ -x .venv/bin/python ] || step "making a virtual environment" "$python" -m venv .venv
+  # The lock names every package, so nothing is resolved anew: some versions of pip refuse a hashed lock as
+  # soon as one of its packages asks for an extra of another ("pydantic[email]"). What is lacking, the check says.
   step "installing Python packages" .venv/bin/python -m pip install --quiet --disable-pip-version-check \
-    --require-hashes -r requirements.lock
+    --no-deps --require-hashes -r requirements.lock
   step "installing dogana" .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps \
     --no-build-isolation -e .
+  step "checking that they fit together" .venv/bin/python -m pip check --disable-pip-version-check
   printf '%s' "$wanted" >"$stamp"
 }
 
