@@ -1,6 +1,5 @@
 """One PostgreSQL cluster for the whole run; a fresh database, copied from a template, for each test."""
 
-import itertools
 import os
 import shutil
 import tempfile
@@ -10,6 +9,7 @@ from pathlib import Path
 
 import hypothesis
 import pytest
+import structlog
 from xdist.remote import Producer
 from xdist.scheduler import LoadScopeScheduling
 
@@ -24,8 +24,12 @@ from tests.world import World
 hypothesis.settings.register_profile("dogana", deadline=None)
 hypothesis.settings.load_profile("dogana")
 
+# A traceback with what every variable held takes a second to write.
+structlog.configure(
+    processors=[structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback)]
+)
+
 ROOT = Path(__file__).parents[1]
-_numbers = itertools.count(1)
 _GIVES_WAY = 5
 _GOES_IN = "tests/browser/test_going_in_on_screen.py"
 _NEED_THE_INSTANCE = (
@@ -102,9 +106,8 @@ async def furnished(
 
 @pytest.fixture
 def urls(cluster: Cluster, furnished: tuple[str, Path]) -> Iterator[Urls]:
-    name = f"test_{next(_numbers)}"
-    yield cluster.make_database(name, anew=True, template=furnished[0])
-    cluster.drop_database(name)
+    yield cluster.make_database("test", anew=True, template=furnished[0])
+    cluster.drop_database("test")
 
 
 @pytest.fixture

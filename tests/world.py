@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any, Self
 
@@ -67,6 +67,12 @@ def artifact(name: str = "portal.tar.gz", byte: str = "a") -> Artifact:
     return Artifact(name=name, digest="sha256:" + byte * 64, size=1234)
 
 
+@cache
+def _database(url: str) -> Database:
+    """Each database by the address of the one before it, so that no test compiles what another has."""
+    return Database(url)
+
+
 @dataclass
 class World:
     backend: Backend
@@ -101,7 +107,7 @@ class World:
         tickets = {f"TAPS-{n}": Ticket(title=f"Work {n}", status="done") for n in range(1, 5)}
         unavailable: set[str] = set()
         tracker = make_tracker(tickets, unavailable)
-        database = Database(urls.application)
+        database = _database(urls.application)
         async with httpx.AsyncClient(transport=httpx.ASGITransport(tracker)) as client:
             backend = Backend(
                 database=database,

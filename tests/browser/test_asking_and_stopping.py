@@ -31,7 +31,7 @@ def test_an_environment_is_closed_at_once_and_opened_by_two(visit: Visit):
     expect(page.get_by_role("option", name="Do Close Pilot valley at once")).to_be_visible()
     page.keyboard.press("Enter")
     page.get_by_label("Reason").fill("Ice on the weir")
-    page.get_by_label("How long").select_option("for 1 hour")
+    page.get_by_text("1 hour", exact=True).click()
     page.get_by_role("button", name="Close it").click()
     expect(page.get_by_text("Pilot valley was closed by Adaeze Nwosu")).to_be_visible()
     page.get_by_role("button", name="Open it again").click()

@@ -37,6 +37,12 @@ _SHARED: tuple[structlog.typing.Processor, ...] = (
 def keep_quiet() -> None:
     """Have commands say what they are asked for alone; what goes wrong is said on standard error."""
     structlog.configure(
+        processors=[
+            structlog.contextvars.merge_contextvars,
+            structlog.processors.add_log_level,
+            # The usual one says what every variable held, secrets among them.
+            structlog.dev.ConsoleRenderer(colors=False, exception_formatter=structlog.dev.plain_traceback),
+        ],
         wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING),
         logger_factory=_to_standard_error,
     )

@@ -28,7 +28,7 @@ export const closing = {
 	reopening: (place: string) => `Open ${place} again before its end`,
 	about: 'Nothing enters until then. One person closes; opening it earlier takes two.',
 	howLong: 'How long',
-	hours: { 1: 'for 1 hour', 4: 'for 4 hours', 12: 'for 12 hours', 24: 'for 1 day', 72: 'for 3 days', 168: 'for 7 days' } as Record<number, string>,
+	hours: [[1, '1 hour'], [4, '4 hours'], [12, '12 hours'], [24, '1 day'], [72, '3 days'], [168, '7 days']] as [number, string][],
 	close: 'Close it',
 	closedBy: (place: string, name: string, until: string, reason: string) => `${place} was closed by ${name} until ${until}: ${reason}`,
 	open: 'Open it again…',

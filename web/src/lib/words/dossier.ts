@@ -95,7 +95,7 @@ export const waiver = {
 	askForTheWaiver: 'Ask for the waiver',
 	revoke: 'Revoke the waiver',
 	refuse: 'Refuse the waiver',
-	spans: { 4: '4 hours', 24: '1 day', 72: '3 days', 168: '1 week' } as Record<number, string>
+	spans: [[4, '4 hours'], [24, '1 day'], [72, '3 days'], [168, '1 week']] as [number, string][]
 };
 
 export const decision = {

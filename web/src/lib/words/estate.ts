@@ -232,7 +232,7 @@ export const boards = {
 	add: 'Add a chart',
 	remove: 'Remove',
 	back: 'Charts go back',
-	hours: { 6: '6 h', 24: 'a day', 168: 'a week', 672: '4 weeks' } as Record<number, string>,
+	hours: [[6, '6 h'], [24, 'a day'], [168, 'a week'], [672, '4 weeks']] as [number, string][],
 	save: 'Save',
 	cancel: 'Cancel',
 	edit: 'Edit',

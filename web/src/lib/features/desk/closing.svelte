@@ -5,6 +5,7 @@
 	import { HOUR, when } from '$lib/time/time';
 	import { closing as say } from '$lib/words/ask';
 	import { common } from '$lib/words/common';
+	import Segments from '$lib/ui/segments.svelte';
 	let { station, asking = false, onasking }: { station: Station; asking?: boolean; onasking: (asking: boolean) => void } = $props();
 
 	const closed = $derived(station.closed_at_once);
@@ -43,8 +44,7 @@
 		<form class="indented" aria-label={closed ? say.reopening(station.name) : say.closing(station.name)} onsubmit={send}>
 			<h3>{closed ? say.reopening(station.name) : say.closing(station.name)}</h3>
 			{#if !closed}
-				<label for="{id}-hours">{say.howLong}</label>
-				<select id="{id}-hours" class="field" bind:value={hours}>{#each Object.entries(say.hours) as [count, words] (count)}<option value={Number(count)}>{words}</option>{/each}</select>
+				<Segments label={say.howLong} choices={say.hours} bind:value={hours} />
 			{/if}
 			<label for="{id}-reason">{common.reason}</label>
 			<input id="{id}-reason" class="field" required maxlength="2000" bind:value={reason} />

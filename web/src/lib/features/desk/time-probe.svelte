@@ -1,67 +1,65 @@
 <!-- The probe that is drawn along the axis: every row shows its verdict at that instant. -->
 <script lang="ts">
+	import { Slider } from '@skeletonlabs/skeleton-svelte';
 	import { HOUR, when, type Span } from '$lib/time/time';
 	import { timeProbe as say } from '$lib/words/desk';
 	let { start, span, zone, probe, onprobe }: { start: number; span: Span; zone: string; probe: number | null; onprobe: (at: number | null) => void } = $props();
 
 	const QUARTER = HOUR / 4;
-	const STEPS: Record<string, number> = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 24, PageDown: -24 };
-	const at = $derived(probe ?? start);
-	let drawn = false;
+	const end = $derived(start + span.ms);
+	const at = $derived(Math.min(end, probe ?? start));
+	const drawn = $derived(probe !== null && probe <= end);
 
-	function draw(event: PointerEvent & { currentTarget: HTMLElement }) {
-		if (event.type === 'pointerdown') {
-			drawn = true;
-			event.currentTarget.setPointerCapture(event.pointerId);
-		}
-		if (!drawn) return;
-		const box = event.currentTarget.getBoundingClientRect();
-		move(start + ((event.clientX - box.left) / box.width) * span.ms);
-	}
-
-	function move(to: number) {
-		onprobe(Math.min(start + span.ms, Math.max(start, Math.round(to / QUARTER) * QUARTER)));
-	}
-
-	function keys(event: KeyboardEvent) {
-		const step = STEPS[event.key];
-		if (step === undefined) return;
-		move(at + step * HOUR);
-		event.preventDefault();
-	}
+	/** The slider counts its steps from the left end, which is now; the probe stands at whole quarters of an hour. */
+	const move = (to: number) => onprobe(Math.min(end, Math.max(start, Math.round(to / QUARTER) * QUARTER)));
 </script>
 
-<div
-	id="probe"
-	role="slider"
-	tabindex="0"
-	aria-label={say.name}
-	aria-valuemin={start}
-	aria-valuemax={start + span.ms}
-	aria-valuenow={at}
-	aria-valuetext={probe === null ? say.now : when(new Date(at), zone, new Date(start))}
+<Slider
+	class="time-probe"
 	title={say.draw}
-	onpointerdown={draw}
-	onpointermove={draw}
-	onpointerup={() => (drawn = false)}
-	onkeydown={keys}
+	min={start}
+	max={end}
+	step={QUARTER}
+	largeStep={span.ms / 24}
+	value={[at]}
+	thumbSize={{ width: 12, height: 9 }}
+	aria-label={[say.name]}
+	ids={{ thumb: () => 'probe' }}
+	getAriaValueText={() => (probe === null ? say.now : when(new Date(at), zone, new Date(start)))}
+	onValueChange={({ value: [to] }) => move(to!)}
 >
-	{#if probe !== null && at <= start + span.ms}<span style:left="{((at - start) / span.ms) * 100}%"></span>{/if}
-</div>
+	<Slider.Control class="time-probe-line">
+		<Slider.Thumb index={0} class={['time-probe-here', drawn && 'drawn']} />
+	</Slider.Control>
+</Slider>
 
 <style>
-	div {
+	:global(.time-probe),
+	:global(.time-probe-line) {
 		position: absolute;
 		inset: 0;
+		width: auto;
+		height: auto;
+	}
+	:global(.time-probe-line) {
 		cursor: ew-resize;
 		touch-action: none;
 	}
-	span {
+	:global(.time-probe-here) {
 		position: absolute;
 		bottom: -1px;
-		transform: translateX(-50%);
-		border: 6px solid transparent;
-		border-top: 9px solid var(--blue);
-		border-bottom: 0;
+		width: 12px;
+		height: 9px;
+		border: 0;
+		border-radius: 0;
+		background: none;
+		clip-path: polygon(0 0, 100% 0, 50% 100%);
+	}
+	:global(.time-probe-here:is(.drawn, :focus-visible)) {
+		background: var(--blue);
+	}
+	:global(.time-probe-line:has(:focus-visible)) {
+		outline: 2px solid var(--blue);
+		outline-offset: 2px;
 	}
 </style>

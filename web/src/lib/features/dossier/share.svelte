@@ -4,13 +4,13 @@
 	import { Setting } from '$lib/features/set-up/setting.svelte';
 	import { when } from '$lib/time/time';
 	import { shared as say, waiver } from '$lib/words/dossier';
+	import Segments from '$lib/ui/segments.svelte';
 	let { number, zone }: { number: number; zone: string } = $props();
 
 	const params = $derived({ path: { number } });
 	const setting = new Setting(() => data(api.GET('/api/promotions/{number}/shared', { params })));
 	let made = $state<Schemas['MadeAddress'] | null>(null);
 	let hours = $state(24);
-	const id = $props.id();
 
 	async function share() {
 		made = (await setting.send(() => data(api.POST('/api/promotions/{number}/shared', { params, body: { hours } }))))?.value ?? null;
@@ -25,8 +25,7 @@
 	<summary>{say.share}</summary>
 	<p class="soft">{say.hint}</p>
 	<div class="acts">
-		<label for="{id}-hours">{say.goodFor}</label>
-		<select id="{id}-hours" class="field" bind:value={hours}>{#each [4, 24, 72, 168] as one (one)}<option value={one}>{waiver.spans[one]}</option>{/each}</select>
+		<Segments label={say.goodFor} choices={waiver.spans} bind:value={hours} />
 		<button class="button" disabled={setting.busy} onclick={share}>{say.make}</button>
 		{#if setting.found?.length}<button class="button quiet" disabled={setting.busy} onclick={end}>{say.endAll(setting.found.length)}</button>{/if}
 	</div>
@@ -50,9 +49,6 @@
 		align-items: center;
 		gap: 0.6rem;
 		padding: 0.4rem 0;
-	}
-	select {
-		width: auto;
 	}
 	.once {
 		overflow-wrap: anywhere;

@@ -6,9 +6,9 @@
 	import { capital } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { waiver as say } from '$lib/words/dossier';
+	import Segments from '$lib/ui/segments.svelte';
 	let { finding, state: dossier }: { finding: Finding; state: DossierState } = $props();
 
-	const SPANS = [4, 24, 72, 168];
 	const waiver = $derived(finding.waiver);
 	const now = $derived(new Date(dossier.file!.at));
 	const zone = $derived(dossier.file!.row.target.zone);
@@ -58,11 +58,8 @@
 		</p>
 		<label for="{id}-reason">{say.why}</label>
 		<textarea id="{id}-reason" class="field" rows="2" maxlength="2000" bind:value={reason}></textarea>
-		<label for="{id}-hours">{say.howLong}</label>
 		<div class="row">
-			<select id="{id}-hours" class="field" bind:value={hours}>
-				{#each SPANS as one (one)}<option value={one}>{say.spans[one]}</option>{/each}
-			</select>
+			<Segments label={say.howLong} choices={say.spans} bind:value={hours} />
 			<span class="soft">{say.until(when(until, zone, now))}</span>
 		</div>
 		<div class="acts">
@@ -91,9 +88,6 @@
 		display: flex;
 		align-items: baseline;
 		gap: 0.6rem;
-	}
-	select {
-		width: auto;
 	}
 	.acts {
 		display: flex;

@@ -5,6 +5,7 @@
 	import { Loader } from '$lib/state/loader.svelte';
 	import { boards as say } from '$lib/words/estate';
 	import type { BoardsState, Draft } from './boards.svelte';
+	import Segments from '$lib/ui/segments.svelte';
 	let { boards, draft }: { boards: BoardsState; draft: Draft } = $props();
 
 	const places = $derived(stations());
@@ -49,8 +50,7 @@
 		{/each}
 		{#if places[0] && monitors[0]}<button type="button" class="underline" onclick={() => (draft.charts = [...(draft.charts ?? []), { environment: places[0]!.id, monitor: monitors[0]! }])}>{say.add}</button>{/if}
 	</fieldset>
-	<label for="{id}-hours">{say.back}</label>
-	<select id="{id}-hours" class="field" bind:value={draft.hours}>{#each Object.entries(say.hours) as [hours, name] (hours)}<option value={Number(hours)}>{name}</option>{/each}</select>
+	<Segments label={say.back} choices={say.hours} bind:value={draft.hours} />
 	{#if boards.refused}<p class="refused" role="alert">{boards.refused}</p>{/if}
 	<div class="both"><button class="button main" disabled={boards.busy || !draft.title.trim()}>{say.save}</button><button type="button" class="button quiet" onclick={() => (boards.draft = null)}>{say.cancel}</button></div>
 </form>

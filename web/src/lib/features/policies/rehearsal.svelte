@@ -4,6 +4,7 @@
 	import { delays } from './delays';
 	import Thresholds from './thresholds.svelte';
 	import type { Writing } from './writing.svelte';
+	import Segments from '$lib/ui/segments.svelte';
 
 	let { writing }: { writing: Writing } = $props();
 
@@ -27,7 +28,7 @@
 	{:else}
 		<p class="start">
 			<button class="button quiet" onclick={() => void writing.rehearse(days)}>{outcome ? say.again : say.rehearse}</button>
-			<label>{say.overTheLast} <select class="field" bind:value={days}>{#each SPANS as span (span)}<option value={span}>{say.days(span)}</option>{/each}</select></label>
+			<Segments label={say.overTheLast} choices={SPANS.map((span) => [span, say.days(span)])} bind:value={days} />
 		</p>
 	{/if}
 	{#if outcome}
@@ -62,12 +63,6 @@
 		gap: 0.8rem;
 		align-items: center;
 		padding: 0.2rem 0 0.4rem;
-	}
-	.start label {
-		display: flex;
-		gap: 0.5rem;
-		align-items: center;
-		white-space: nowrap;
 	}
 	progress {
 		width: 100%;
