@@ -14,6 +14,7 @@
 	import NextStep from '$lib/features/house/next-step.svelte';
 	import Top from '$lib/features/frame/top.svelte';
 	import Sure from '$lib/ui/sure.svelte';
+	import Told from '$lib/ui/told.svelte';
 	import Shortcuts from '$lib/features/frame/shortcuts.svelte';
 	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
@@ -100,6 +101,7 @@
 	</header>
 	{#if opened === 'palette'}<Palette acts={{ [dark ? say.byDay : say.byNight]: switchTheme, [say.keysAndWhat]: () => (opened = 'keys'), [say.signOut]: signOut }} onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
 	<Sure />
+	<Told />
 	<main id="content" tabindex="-1">
 		<Lacking />
 		{#if !stepsShown}<NextStep />{/if}

@@ -1,6 +1,7 @@
 // One promotion's file, and the decisions one can take on it.
 import { api, data, saying, type Dossier } from '$lib/api/client';
 import { Loader } from '$lib/state/loader.svelte';
+import { tellApproved } from './approved';
 
 export type Act = 'approve' | 'turn-back' | 'retract' | 'withdraw' | 'depart' | 'accept' | 'cancel' | 'urgent' | 'revoke' | 'end-landed' | 'end-failed';
 type Doing = Act | 'waive' | 'reschedule' | 'exchange' | 'ask-again';
@@ -33,7 +34,8 @@ export class DossierState extends Loader<Dossier> {
 	async act(act: Act): Promise<void> {
 		const params = { path: { number: this.number() } };
 		const comment = this.comment.trim();
-		await this.#decide(act, async (shown) => {
+		const row = this.file?.row;
+		const done = await this.#decide(act, async (shown) => {
 			if (act === 'approve') await data(api.POST('/api/promotions/{number}/approve', { params, body: { shown, comment } }));
 			else if (act === 'turn-back') await data(api.POST('/api/promotions/{number}/turn-back', { params, body: { shown, comment } }));
 			else if (act === 'retract') await data(api.POST('/api/promotions/{number}/retract', { params, body: { comment } }));
@@ -45,6 +47,7 @@ export class DossierState extends Loader<Dossier> {
 			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/clearance/revoke', { params, body: { comment } }));
 			else await data(api.POST('/api/promotions/{number}/depart', { params }));
 		});
+		if (done && act === 'approve' && row) tellApproved([row]);
 	}
 
 	/** Put it off until an instant, or let it go as soon as it can. */
