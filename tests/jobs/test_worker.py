@@ -8,7 +8,7 @@ from tests.world import TICKETS, World
 
 from dogana.core.errors import InvalidError
 from dogana.jobs.worker import Worker
-from dogana.store import promotions
+from dogana.store import schedule
 
 
 @pytest.fixture
@@ -18,7 +18,7 @@ def worker(world: World) -> Worker:
 
 async def due(world: World) -> list[int]:
     async with world.backend.database.transaction() as session:
-        return await promotions.due(session, world.clock.now, 50)
+        return await schedule.due(session, world.clock.now, 50)
 
 
 async def test_a_freeze_that_ends_clears_by_itself_at_its_end(world: World, worker: Worker):

@@ -42,7 +42,7 @@ from dogana.sources.metrics import Bucket, Sample
 from dogana.sources.reachable import Reachable
 from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings
 from dogana.standins import fleet
-from dogana.store import promotions, secrets
+from dogana.store import promotions, schedule, secrets
 from dogana.store.tables.promotions import PENDING, UNDER_WAY, PromotionRow, State
 
 Act = Callable[[], Awaitable[None]]
@@ -190,8 +190,8 @@ class Simulation:
         """Inspect what became due before an instant, each at its own time."""
         while True:
             async with self._backend.database.transaction() as session:
-                due = await promotions.next_due(session)
-                numbers = await promotions.due(session, due, 50) if due and due <= at else []
+                due = await schedule.next_due(session)
+                numbers = await schedule.due(session, due, 50) if due and due <= at else []
             if not numbers or due is None:
                 return
             self._clock.now = max(due, self._clock.now)

@@ -26,7 +26,7 @@ from dogana.service.messages import entries, mailing, seats
 from dogana.service.policies import drafts
 from dogana.service.promotions import failures, inspection
 from dogana.service.sources import scraping
-from dogana.store import promotions
+from dogana.store import schedule
 from dogana.tasks import end
 
 _log = structlog.get_logger("dogana.worker")
@@ -65,7 +65,7 @@ class Worker:
         What happened while no worker ran is unknown, so everything pending is inspected first.
         """
         async with self._backend.database.transaction() as session:
-            promotions.schedule_inspection(session, self._backend.clock())
+            schedule.inspection(session, self._backend.clock())
         loops = [
             asyncio.create_task(self._listen()),
             asyncio.create_task(self._again(self._inspect, self.inspect_due)),
@@ -93,7 +93,7 @@ class Worker:
         try:
             while True:
                 async with self._backend.database.transaction() as session:
-                    due = await promotions.due(session, self._backend.clock(), 2 * _AT_ONCE)
+                    due = await schedule.due(session, self._backend.clock(), 2 * _AT_ONCE)
                 for number in [one for one in due if one not in going][: _AT_ONCE - len(going)]:
                     going[number] = asyncio.create_task(self._refresh(number))
                 if not going:

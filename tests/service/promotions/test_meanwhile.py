@@ -9,7 +9,7 @@ from tests.world import World
 from dogana.service.actor import Role
 from dogana.service.people.members import Member
 from dogana.service.promotions import inspection
-from dogana.store import promotions
+from dogana.store import promotions, schedule
 from dogana.store.tables.promotions import PromotionRow
 
 
@@ -58,7 +58,7 @@ async def test_what_lands_while_others_are_asked_makes_it_due_again_at_once(worl
     async def due_again() -> None:
         world.clock.now += timedelta(seconds=1)
         async with world.backend.database.transaction() as session:
-            promotions.schedule_inspection(session, world.clock(), environment=row.environment_id)
+            schedule.inspection(session, world.clock(), environment=row.environment_id)
 
     while_asked(due_again)
     await inspection.refresh(world.backend, row.number)
@@ -72,6 +72,6 @@ async def test_a_decision_puts_off_no_inspection_that_is_due(world: World):
     row = await world.waiting()
     world.clock.now += timedelta(seconds=5)
     async with world.backend.database.transaction() as session:
-        promotions.schedule_inspection(session, world.clock(), environment=row.environment_id)
+        schedule.inspection(session, world.clock(), environment=row.environment_id)
     await world.approve(row.number, "ilse")
     assert (await row_of(world, row.number)).inspect_at <= world.clock.now

@@ -13,7 +13,7 @@ from dogana.service.backend import Backend
 from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
-from dogana.store import Session, calendars, policies, promotions
+from dogana.store import Session, calendars, policies, schedule
 
 _LONGEST = timedelta(days=366)
 
@@ -66,7 +66,7 @@ async def _set_calendar(
     windows = counted(len(calendar.windows), "window")
     says = f"{actor.name} set the calendar {calendar.title}, with {windows}.{how}"
     record(session, actor, Action.SET_CALENDAR, says, now, details=in_entry(change))
-    promotions.schedule_inspection(session, now)
+    schedule.inspection(session, now)
 
 
 async def all_calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:

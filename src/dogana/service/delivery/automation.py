@@ -21,7 +21,7 @@ from dogana.service.promotions.grounds import last_said
 from dogana.service.promotions.inspection import close, hold, see_inspected
 from dogana.service.promotions.intake import Request, take_in
 from dogana.service.promotions.lookup import what
-from dogana.store import Session, landscape, promotions
+from dogana.store import Session, landscape, promotions, schedule
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
@@ -120,12 +120,12 @@ async def follow(backend: Backend) -> None:
     """Ask for what follows from each landing: backfills of an urgent fix, and what timetables ask for."""
     tried_before = backend.clock() - timedelta(seconds=backend.refresh)
     async with backend.database.transaction() as session:
-        rows = await promotions.to_follow(session, tried_before, 50)
+        rows = await schedule.to_follow(session, tried_before, 50)
     for row in rows:
         async with failures.kept(backend, row.number):
             await _follow(backend, row)
             async with backend.database.transaction() as session:
-                await promotions.followed(session, row.number, backend.clock())
+                await schedule.followed(session, row.number, backend.clock())
 
 
 async def _follow(backend: Backend, row: PromotionRow) -> None:

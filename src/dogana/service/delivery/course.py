@@ -19,7 +19,7 @@ from dogana.service.promotions.grounds import facts_text, last_said
 from dogana.service.promotions.inspection import Held, hold, record_on, see_inspected, settle
 from dogana.service.promotions.lookup import found_locked, what
 from dogana.service.secrets import clearances
-from dogana.store import Session, courses, promotions, secrets, sign_offs
+from dogana.store import Session, courses, promotions, schedule, secrets, sign_offs
 from dogana.store.database import announce
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow, State
 
@@ -307,6 +307,4 @@ async def order_back(
 
 def schedule_inspection(session: Session, row: PromotionRow, now: datetime) -> None:
     """Have what this concerns looked at anew."""
-    promotions.schedule_inspection(
-        session, now, service=row.service_id, environment=row.environment_id, either=True
-    )
+    schedule.inspection(session, now, service=row.service_id, environment=row.environment_id, either=True)

@@ -14,7 +14,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.grounds import kept
 from dogana.service.promotions.lookup import found_locked, what
-from dogana.store import courses, ledger, promotions, secrets
+from dogana.store import courses, ledger, schedule, secrets
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PromotionRow, State
 
@@ -70,7 +70,7 @@ async def say_overdue(backend: Backend) -> None:
     """Put on record, once, what takes longer to go in than its environment allows."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        for row in await promotions.overdue(session, now):
+        for row in await schedule.overdue(session, now):
             row.overdue_at = row.changed_at = now
             limit = row.environment.time_limit
             says = f"{what(row)} has been on its way in for longer than {lasting(limit or timedelta())}."

@@ -29,7 +29,7 @@ from dogana.service.shapes import View
 from dogana.service.sources.registry import Sources, load
 from dogana.sources.http import HttpRequest, UnreadError, read
 from dogana.sources.settings import MetricsSettings
-from dogana.store import Session, landscape, promotions, sightings
+from dogana.store import Session, landscape, promotions, schedule, sightings
 from dogana.store.database import announce
 from dogana.store.tables.estate import SightingRow
 from dogana.store.tables.landscape import EnvironmentRow
@@ -208,5 +208,5 @@ async def _judge(
     row.differs = differs
     details = {"service": row.service_id, "landed": str(landed.number), "told by": row.told_by}
     record(session, ENGINE, action, says, now, environment=environment.id, details=details)
-    promotions.schedule_inspection(session, now, service=row.service_id)
+    schedule.inspection(session, now, service=row.service_id)
     announce(session, "promotion", [landed.number])

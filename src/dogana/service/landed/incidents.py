@@ -15,7 +15,7 @@ from dogana.service.courses.steering import stop_for_incident
 from dogana.service.ledger.entries import instant, record
 from dogana.service.preconditions import must_say
 from dogana.service.shapes import Named, View, named
-from dogana.store import Session, incidents, landscape, people, promotions
+from dogana.store import Session, incidents, landscape, people, promotions, schedule
 from dogana.store.database import announce
 from dogana.store.tables.incidents import IncidentRow
 
@@ -153,7 +153,7 @@ def _write(
     if row.landing is not None:
         details["landing"] = str(row.landing)
     record(session, actor, action, says, now, environment=row.environment_id, reason=reason, details=details)
-    promotions.schedule_inspection(session, now, service=row.service_id)
+    schedule.inspection(session, now, service=row.service_id)
     announce(session, "promotion", [row.landing])
 
 

@@ -13,7 +13,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import Named, View
-from dogana.store import Session, people, promotions, sign_offs
+from dogana.store import Session, people, schedule, sign_offs
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PromotionRow, State
 from dogana.store.tables.sign_offs import SignOffRow
@@ -119,7 +119,7 @@ async def _say(
             action, says = Action.CLOSE_WITH_ISSUES, f"{actor.name} closed {what(row)} with issues."
         details = {"group": asked.group_id} | ({"ticket": ticket} if ticket else {})
         record(session, actor, action, says, now, promotion=row, reason=issues or comment, details=details)
-        promotions.schedule_inspection(session, now, service=row.service_id)
+        schedule.inspection(session, now, service=row.service_id)
         announce(session, "promotion", [number])
         return (await _views(session, actor, [(asked, row)], await people.names(session), now))[0]
 

@@ -13,7 +13,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
 from dogana.service.preconditions import must_say
 from dogana.service.shapes import Named, View, named
-from dogana.store import Session, landscape, people, promotions
+from dogana.store import Session, landscape, people, promotions, schedule
 from dogana.store.database import announce
 from dogana.store.tables.landscape import ClosingRow, EnvironmentRow
 
@@ -119,7 +119,7 @@ async def _may_close(session: Session, actor: Actor, environment: str, now: date
 
 def _looked_at_anew(session: Session, environment: str, now: datetime) -> None:
     """What waits there is inspected within the second."""
-    promotions.schedule_inspection(session, now, environment=environment)
+    schedule.inspection(session, now, environment=environment)
     announce(session, "landscape")
 
 

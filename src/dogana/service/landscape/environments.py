@@ -19,7 +19,7 @@ from dogana.service.landscape.deployers import Deployers
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import Seen
-from dogana.store import Session, landscape, people, promotions
+from dogana.store import Session, landscape, people, promotions, schedule
 from dogana.store.tables.landscape import EnvironmentRow, LegRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import PENDING
 
@@ -348,7 +348,7 @@ async def _say(
     details = {what: name, "old": old.plain() if old else None, "new": wanted.plain()}
     await session.flush()
     record(session, actor, Action(f"set {what}"), says, now, environment=environment, details=details)
-    promotions.schedule_inspection(session, now)
+    schedule.inspection(session, now)
 
 
 def _environment(row: EnvironmentRow) -> Environment:

@@ -13,7 +13,7 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.sources.reports import FORMATS, LARGEST, Format, content_of
 from dogana.sources.reports.common import Content
-from dogana.store import Session, landscape, lookup, promotions
+from dogana.store import Session, landscape, lookup, schedule
 from dogana.store.tables.landscape import ReleaseRow, ReportFileRow, ReportRow
 
 _MOST_CONTENT = 256 << 10
@@ -60,7 +60,7 @@ async def attach(
         raise InvalidError("The content of a report is too large.", fields=[("/content", most)])
     async with backend.database.transaction() as session:
         await write_report(session, actor, await _release(session, service, version), report, file, now)
-        promotions.schedule_inspection(session, now, service=service)
+        schedule.inspection(session, now, service=service)
 
 
 async def write_report(

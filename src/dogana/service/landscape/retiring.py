@@ -11,7 +11,7 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import View
-from dogana.store import Session, landscape, policies, promotions, removal
+from dogana.store import Session, landscape, policies, promotions, removal, schedule
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow
 
@@ -124,5 +124,5 @@ async def _taken_away(backend: Backend, session: Session, actor: Actor, kind: _K
     environment = name if kind == "environment" else None
     action = Action.DELETE if deleted else Action.RETIRE
     record(session, actor, action, says, now, environment=environment, details={kind: name})
-    promotions.schedule_inspection(session, now)
+    schedule.inspection(session, now)
     return Removed(how="deleted" if deleted else "retired")

@@ -14,7 +14,7 @@ from dogana.service.landscape.retiring import Removed
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.stepping_up import must_be_fresh
-from dogana.store import Session, directory, landscape, people, policies, promotions, removal
+from dogana.store import Session, directory, landscape, people, policies, removal, schedule
 from dogana.store.database import announce
 from dogana.store.tables.people import PersonRow
 
@@ -87,7 +87,7 @@ async def _disable(
 
 def _announce(session: Session, now: datetime) -> None:
     """That seats wait for somebody no more, and what they had open has ended."""
-    promotions.schedule_inspection(session, now)
+    schedule.inspection(session, now)
     announce(session, "people")
     announce(session, "access")
 
@@ -128,7 +128,7 @@ async def enabled(backend: Backend, session: Session, change: ProposedChange) ->
     """Let somebody in again, as it was confirmed."""
     row = await _disabled(session, change.subject)
     row.disabled_at = None
-    promotions.schedule_inspection(session, backend.clock())
+    schedule.inspection(session, backend.clock())
 
 
 async def _disabled(session: Session, name: str) -> PersonRow:

@@ -18,7 +18,7 @@ from dogana.service.people import passwords
 from dogana.service.people.passwords import Invited
 from dogana.service.shapes import ChangeOutcome, Named
 from dogana.service.stepping_up import must_be_fresh
-from dogana.store import Session, people, promotions
+from dogana.store import Session, people, schedule
 from dogana.store.database import announce
 from dogana.store.tables.people import GroupRow, PersonRow
 
@@ -313,5 +313,5 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
 async def _say(backend: Backend, session: Session, actor: Actor, says: str, details: dict[str, Any]) -> None:
     now = backend.clock()
     record(session, actor, Action.SET_UP, says, now, details=details)
-    promotions.schedule_inspection(session, now)
+    schedule.inspection(session, now)
     announce(session, "people")

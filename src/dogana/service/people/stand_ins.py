@@ -11,7 +11,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars.shared import _LONGEST
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import Named, View
-from dogana.store import people, promotions
+from dogana.store import people, schedule
 from dogana.store.tables.people import StandInRow
 
 
@@ -55,7 +55,7 @@ async def name_stand_in(
         session.add(row)
         says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
         record(session, actor, Action.STAND_IN, says, now)
-        promotions.schedule_inspection(session, now)
+        schedule.inspection(session, now)
     return row
 
 
@@ -81,7 +81,7 @@ async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:
             await session.delete(row)
         else:
             row.ends_at = now
-        promotions.schedule_inspection(session, now)
+        schedule.inspection(session, now)
 
 
 async def stand_ins(backend: Backend, actor: Actor) -> list[StandInView]:

@@ -20,7 +20,7 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.stepping_up import must_be_fresh
-from dogana.store import Session, calendars, exchange, landscape, people, policies, promotions
+from dogana.store import Session, calendars, exchange, landscape, people, policies, schedule
 from dogana.store.database import announce
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
@@ -151,7 +151,7 @@ async def adopt(
         on = {"policy": row.digest}
         record(session, actor, Action.ADOPT, says, now, environment=environment, reason=reason, on=on)
         concerned = None if target.departs == "never" else environment
-        promotions.schedule_inspection(session, now, environment=concerned)
+        schedule.inspection(session, now, environment=concerned)
         announce(session, "policy")
     return row
 

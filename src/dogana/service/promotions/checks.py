@@ -17,7 +17,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.promotions.asking import ask, called
 from dogana.service.promotions.inspection import pending, settle
 from dogana.service.promotions.lookup import what
-from dogana.store import checks, exchange, promotions
+from dogana.store import checks, exchange, promotions, schedule
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
@@ -107,7 +107,7 @@ async def answer(
         details = {"check": name, **said.plain()}
         reason = said.reason or ""
         record(session, actor, Action.ANSWER_CHECK, says, now, promotion=row, reason=reason, details=details)
-        promotions.schedule_inspection(session, now, number=number)
+        schedule.inspection(session, now, number=number)
         return says
 
 

@@ -13,7 +13,7 @@ from dogana.service.backend import Backend
 from dogana.service.counting import FAILURES
 from dogana.service.promotions.lookup import what
 from dogana.service.shapes import View
-from dogana.store import promotions
+from dogana.store import schedule
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PENDING
 
@@ -60,7 +60,7 @@ async def kept(backend: Backend, number: int) -> AsyncIterator[None]:
 async def _keep(backend: Backend, number: int, reason: str) -> None:
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await promotions.note_trouble(session, number, reason, now, now + timedelta(seconds=backend.refresh))
+        await schedule.note_trouble(session, number, reason, now, now + timedelta(seconds=backend.refresh))
         announce(session, "promotion", [number])
 
 
@@ -76,5 +76,5 @@ async def troubles(backend: Backend, actor: Actor) -> list[TroubleView]:
                 at=row.trouble_at or row.changed_at,
                 again_at=row.inspect_at if row.state in PENDING else None,
             )
-            for row in await promotions.in_trouble(session, _MOST)
+            for row in await schedule.in_trouble(session, _MOST)
         ]

@@ -26,7 +26,7 @@ from dogana.service.promotions.lookup import found_locked, what
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
 from dogana.service.sources.registry import Sources, load
 from dogana.service.sources.registry import note as note_sources
-from dogana.store import Session, documents, landscape, promotions
+from dogana.store import Session, documents, landscape, promotions, schedule
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PENDING, FindingChangeRow, PromotionRow, State
 
@@ -136,7 +136,7 @@ async def refresh(backend: Backend, number: int) -> None:
             held = await held.anew()
         await settle(held, read_anew=row.inspect_at == due_at)
         if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
-            promotions.schedule_inspection(
+            schedule.inspection(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
 
@@ -267,7 +267,7 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
         others = [one for one in await promotions.bundled(session, row.bundle_id) if one is not row]
         if before is None or cleared != (before.verdict is Verdict.CLEARED):
             for other in others:
-                await promotions.inspect_next_at(session, other.number, sheet.at)
+                await schedule.inspect_next_at(session, other.number, sheet.at)
         cleared = cleared and all(_cleared_by_itself(one) for one in others)
     if row.state == State.WAITING and cleared:
         row.state = State.CLEARED

@@ -32,7 +32,7 @@ from dogana.sources.settings import (
     SourceSettings,
     TrackerSettings,
 )
-from dogana.store import Session, calendars, promotions, sources
+from dogana.store import Session, calendars, schedule, sources
 from dogana.store.tables.sources import SourceRow
 
 
@@ -218,7 +218,7 @@ async def keep(
         new = {"title": title, "settings": row.settings}
         details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
         record(session, actor, Action.SET_SOURCE, says, now, details=details)
-        promotions.schedule_inspection(session, now)
+        schedule.inspection(session, now)
         await session.flush()
         return view(row)
 
@@ -239,7 +239,7 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
         says = f"{actor.name} took the source {row.title} away."
         details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
         record(session, actor, Action.DROP_SOURCE, says, now, details=details | {"new": None})
-        promotions.schedule_inspection(session, now)
+        schedule.inspection(session, now)
 
 
 def view(row: SourceRow) -> SourceView:
