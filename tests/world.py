@@ -18,9 +18,10 @@ from dogana.core.inspect.sheet import Sheet
 from dogana.core.record.verify import Verification, Verifier
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Urls
+from dogana.demo.connections import set_sources
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.demo.seed import make_landscape, set_sources
+from dogana.demo.seed import make_landscape
 from dogana.demo.simulate import PastMetrics, SimulatedClock
 from dogana.service.backend import Backend
 from dogana.service.delivery import course

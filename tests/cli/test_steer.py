@@ -20,7 +20,7 @@ from tests.world import TICKETS, World
 from dogana.core.rollout import Plan
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
-from dogana.demo.seed import set_sources
+from dogana.demo.connections import set_sources
 from dogana.demo.simulate import SimulatedClock
 from dogana.jobs.worker import Worker
 from dogana.service.courses import steering

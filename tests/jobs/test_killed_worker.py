@@ -19,7 +19,7 @@ from tests.world import TICKETS, World
 
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
-from dogana.demo.seed import set_sources
+from dogana.demo.connections import set_sources
 from dogana.demo.simulate import SimulatedClock
 from dogana.service.courses import steering
 from dogana.service.sealing import new_key_line

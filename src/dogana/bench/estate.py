@@ -18,7 +18,7 @@ from dogana.core.words import counted
 from dogana.demo import fleet_past
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
-from dogana.demo.seed import set_sources
+from dogana.demo.connections import set_sources
 from dogana.service.backend import Backend
 from dogana.service.estate import charts, history, matrix
 from dogana.service.policies import drafts

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import httpx
 
-from dogana.demo import capacity, fleet_past, seed
+from dogana.demo import capacity, connections, fleet_past, seed
 from dogana.demo.cluster import Cluster, ClusterError, Urls, free_port, is_free
 from dogana.demo.landscape import ENVIRONMENTS, HOME
 from dogana.demo.running import Running
@@ -202,18 +202,18 @@ class Instance:
         """
         kept = self.folder / "tokens.json"
         async with backend_for(settings) as backend:
-            await seed.set_sources(backend, tracker, metrics)
-            await seed.set_rooms(backend)
-            await seed.set_places(backend, f"http://{self._target()}")
+            await connections.set_sources(backend, tracker, metrics)
+            await connections.set_rooms(backend)
+            await connections.set_places(backend, f"http://{self._target()}")
             made: dict[str, str] = json.loads(kept.read_text()) if kept.exists() else {}
             for name, title in _SENDERS.items():
                 if f"{name} events" not in made:
-                    made[f"{name} events"] = await seed.make_sender(backend, name, title)
+                    made[f"{name} events"] = await connections.make_sender(backend, name, title)
             at = f"http://127.0.0.1:{self._port('capacity')}"
             await capacity.set_address(backend, at, made["capacity events"])
             for name, title, scope in _TOKENS:
-                if not await seed.is_good(backend, made.get(name, "")):
-                    made[name] = await seed.make_token(backend, "pipeline", title, [scope])
+                if not await connections.is_good(backend, made.get(name, "")):
+                    made[name] = await connections.make_token(backend, "pipeline", title, [scope])
         kept.touch(mode=0o600)
         kept.write_text(json.dumps(made))
         return made

@@ -11,7 +11,7 @@ from tests.world import TICKETS, World
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.demo import fleet_past
 from dogana.demo.cast import ACTORS
-from dogana.demo.seed import set_sources
+from dogana.demo.connections import set_sources
 from dogana.service.estate import charts
 from dogana.service.sources import registry, scraping
 from dogana.sources.metrics import HttpMetrics
