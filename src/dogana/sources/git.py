@@ -5,11 +5,10 @@ A repository at an address is mirrored below a folder of our own and brought up 
 
 import asyncio
 import hashlib
-import os
 import re
 import time
 from collections import defaultdict
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from pathlib import Path
 from typing import TypeVar
 from urllib.parse import urlsplit
@@ -23,14 +22,13 @@ from dogana.core.facts import Reading
 from dogana.core.patch import CommitPatch, read_patch
 from dogana.core.record.canonical import digest_bytes
 from dogana.sources import history
+from dogana.sources.git_command import SaidNothingError, git
 from dogana.sources.history import TooMuchError
 from dogana.sources.reachable import NotReachableError, Reachable
 from dogana.sources.settings import RepositoryAt
 
 _REVISION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z._/+-]{0,199}$")
 _SHOWN = 200
-_SECONDS = 20.0
-_MOST_SAID = 4 << 20
 _SIGNER = re.compile(r'(?:GOODSIG [0-9A-F]+|Good "git" signature for) (\S+@\S+|[^\n]+)')
 _TAG = "%(refname:lstrip=2)%(if)%(contents:signature)%(then) signed%(end)"
 _PATCH = (
@@ -85,8 +83,8 @@ class GitRepositories:
             raise RepositoryError(f"{revision!r} is not a revision")
         try:
             folder = await self._folder(at)
-            found = await self._git(folder, "rev-parse", "--verify", "--quiet", f"{revision}^{{commit}}")
-        except _SaidNothingError as exc:
+            found = await git(folder, "rev-parse", "--verify", "--quiet", f"{revision}^{{commit}}")
+        except SaidNothingError as exc:
             raise RepositoryError(f"{at.address} has no commit {revision}") from exc
         _keep(self._seen, (at.address, found.strip()), None)
         return found.strip()
@@ -99,8 +97,8 @@ class GitRepositories:
         """
         folder = await self._folder(at)
         if not _REMOTE.match(at.address):
-            return (await self._git(folder, "rev-parse", "--verify", "HEAD^{commit}")).strip()
-        said = await self._git(folder, "ls-remote", at.address, "HEAD", config=await self._only_there(at))
+            return (await git(folder, "rev-parse", "--verify", "HEAD^{commit}")).strip()
+        said = await git(folder, "ls-remote", at.address, "HEAD", config=await self._only_there(at))
         if not said.strip():
             raise RepositoryError(f"{at.address} points at no branch")
         return said.split()[0]
@@ -132,9 +130,7 @@ class GitRepositories:
         if found is not None and now - found[0] < self._fresh:
             return found[1]
         try:
-            listed = await self._git(
-                folder, "for-each-ref", "--format=%(objectname)", "refs/heads", "refs/tags"
-            )
+            listed = await git(folder, "for-each-ref", "--format=%(objectname)", "refs/heads", "refs/tags")
         except RepositoryError:
             return None
         refs = digest_bytes(listed.encode())
@@ -145,14 +141,14 @@ class GitRepositories:
         """Why a revision does not count as part of its repository; None where it does."""
         ask = ("for-each-ref", "--count=1", "--format=x", "--contains", revision, "refs/heads", "refs/tags")
         try:
-            held = await self._git(folder, *ask)
+            held = await git(folder, *ask)
         except RepositoryError:
             return f"{revision[:10]} is not in the repository any more"
         return None if held else f"no branch or tag holds {revision[:10]} any more: history was rewritten"
 
     async def _has(self, folder: Path, revision: str) -> bool:
         try:
-            await self._git(folder, "cat-file", "-e", f"{revision}^{{commit}}")
+            await git(folder, "cat-file", "-e", f"{revision}^{{commit}}")
         except RepositoryError:
             return False
         return True
@@ -185,7 +181,7 @@ class GitRepositories:
             try:
                 folder = await self._folder(at)
                 paths = ("--", *at.paths) if at.paths else ()
-                said = await self._git(folder, "rev-list", "--count", f"{base}..{revision}", *paths)
+                said = await git(folder, "rev-list", "--count", f"{base}..{revision}", *paths)
                 count = int(said)
             except RepositoryError as exc:
                 return Reading(source=source, read_at=read_at, unknown=exc.detail)
@@ -199,8 +195,8 @@ class GitRepositories:
             RepositoryError: when that cannot be told.
         """
         try:
-            await self._git(folder, "merge-base", "--is-ancestor", commit, revision)
-        except _SaidNothingError:
+            await git(folder, "merge-base", "--is-ancestor", commit, revision)
+        except SaidNothingError:
             return False
         return True
 
@@ -240,12 +236,12 @@ class GitRepositories:
         )
         form = history.form(signatures=signatures)
         whole = ("--full-history",) if at.paths else ()
-        log = await self._git(
+        log = await git(
             folder, "log", "-z", *whole, f"--format={form}", span, *below, most=history.MOST_BYTES
         )
-        empty_tree = (await self._git(folder, "hash-object", "-t", "tree", "/dev/null")).strip()
+        empty_tree = (await git(folder, "hash-object", "-t", "tree", "/dev/null")).strip()
         names = ("diff", "--numstat", "-z", "--no-renames", "--no-ext-diff", "--no-textconv")
-        files = await self._git(folder, *names, base or empty_tree, revision, *below, most=history.MOST_BYTES)
+        files = await git(folder, *names, base or empty_tree, revision, *below, most=history.MOST_BYTES)
         commits, keys = await asyncio.to_thread(history.commits_in, log, signatures=signatures)
         return Change(
             base=base,
@@ -266,8 +262,8 @@ class GitRepositories:
         read_at, source = self._clock(), _source(at)
         try:
             folder = await self._folder(at)
-            message = await self._git(folder, "log", "--max-count=1", "--format=%B", revision)
-            diff = await self._git(folder, *_PATCH, revision, most=history.MOST_BYTES)
+            message = await git(folder, "log", "--max-count=1", "--format=%B", revision)
+            diff = await git(folder, *_PATCH, revision, most=history.MOST_BYTES)
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
         # Tens of megabytes may stand in one commit.
@@ -296,7 +292,7 @@ class GitRepositories:
     async def _refs(self, folder: Path, kind: str, form: str, which: str, revision: str) -> list[str]:
         """A line of a form for each reference of a kind."""
         ask = ("for-each-ref", f"--count={_MOST_REFS + 1}", f"--format={form}", which, revision, kind)
-        lines = (await self._git(folder, *ask)).splitlines()
+        lines = (await git(folder, *ask)).splitlines()
         if len(lines) > _MOST_REFS:
             raise TooMuchError
         return lines
@@ -307,7 +303,7 @@ class GitRepositories:
         if not signed:
             return SourceTag(name=name)
         try:
-            said = await self._git(folder, "verify-tag", "--raw", f"refs/tags/{name}", both=True)
+            said = await git(folder, "verify-tag", "--raw", f"refs/tags/{name}", both=True)
         except RepositoryError:
             return SourceTag(name=name)
         found = _SIGNER.search(said)
@@ -334,11 +330,11 @@ class GitRepositories:
                 return folder
             if not (folder / "HEAD").exists():
                 folder.mkdir(parents=True, exist_ok=True)
-                await self._git(folder, "init", "--quiet", "--bare")
+                await git(folder, "init", "--quiet", "--bare")
             refs = ("+refs/heads/*:refs/heads/*", "+refs/tags/*:refs/tags/*")
             ask = ("fetch", "--quiet", "--prune", "--no-tags", "--no-write-fetch-head", at.address, *refs)
-            await self._git(folder, *ask, config=await self._only_there(at))
-            if not await self._git(folder, "for-each-ref", "--count=1", "refs/heads"):
+            await git(folder, *ask, config=await self._only_there(at))
+            if not await git(folder, "for-each-ref", "--count=1", "refs/heads"):
                 raise RepositoryError(f"{at.address} shows no branch; this is no git repository")
             self._fetched[name] = time.monotonic()
         return folder
@@ -362,67 +358,12 @@ class GitRepositories:
             *(("http.extraHeader", f"{name}: {value}") for name, value in at.headers),
         ]
 
-    async def _git(
-        self,
-        folder: Path,
-        *arguments: str,
-        both: bool = False,
-        most: int = _MOST_SAID,
-        config: Sequence[tuple[str, str]] = (),
-    ) -> str:
-        process = await asyncio.create_subprocess_exec(
-            "git",
-            "-c",
-            f"safe.directory={folder}",
-            "-c",
-            "log.showSignature=false",
-            "-C",
-            str(folder),
-            *arguments,
-            env=_as_environment(folder, config),
-            stdin=asyncio.subprocess.DEVNULL,
-            stdout=asyncio.subprocess.PIPE,
-            stderr=asyncio.subprocess.PIPE,
-        )
-        try:
-            async with asyncio.timeout(_SECONDS):
-                out, err = await asyncio.gather(_read(process.stdout, most), _read(process.stderr, most))
-                await process.wait()
-        except TimeoutError as exc:
-            raise RepositoryError(f"git took longer than {_SECONDS:.0f} s over {folder.name}") from exc
-        finally:
-            if process.returncode is None:
-                process.kill()
-                await process.wait()
-        if process.returncode != 0:
-            said = err.decode(errors="replace").strip().splitlines()
-            raise RepositoryError(said[-1]) if said else _SaidNothingError("git failed")
-        return (out + err if both else out).decode(errors="replace")
-
-
-async def _read(stream: asyncio.StreamReader | None, most: int) -> bytes:
-    """All a process says.
-
-    Raises:
-        TooMuchError: when that is more than some bytes; cut, it would say something else.
-    """
-    out = bytearray()
-    while stream is not None and (part := await stream.read(1 << 16)):
-        out += part
-        if len(out) > most:
-            raise TooMuchError
-    return bytes(out)
-
 
 def _keep(kept: dict[K, V], key: K, value: V, most: int = _MOST_KEPT) -> None:
     """Keep what was found out; the oldest goes when there is too much."""
     kept[key] = value
     if len(kept) > most:
         del kept[next(iter(kept))]
-
-
-class _SaidNothingError(RepositoryError):
-    """Git failed without a word, as it does when it was only asked whether something is there."""
 
 
 def _is_repository(folder: Path) -> bool:
@@ -435,31 +376,3 @@ def _is_repository(folder: Path) -> bool:
 
 def _source(at: RepositoryAt) -> str:
     return f"git repository {at.address}"
-
-
-_ELSEWHERE = frozenset(
-    {
-        "GIT_ALTERNATE_OBJECT_DIRECTORIES",
-        "GIT_COMMON_DIR",
-        "GIT_DIR",
-        "GIT_INDEX_FILE",
-        "GIT_NAMESPACE",
-        "GIT_OBJECT_DIRECTORY",
-        "GIT_WORK_TREE",
-    }
-)
-"""What would have git read another repository than the one that it is asked for."""
-
-
-def _as_environment(folder: Path, config: Sequence[tuple[str, str]]) -> dict[str, str]:
-    """Settings for git that show in no list of processes; it asks for no password and looks nowhere above."""
-    out = {name: value for name, value in os.environ.items() if name not in _ELSEWHERE}
-    out |= {
-        "GIT_CEILING_DIRECTORIES": str(folder.parent),
-        "GIT_TERMINAL_PROMPT": "0",
-        "GIT_NO_REPLACE_OBJECTS": "1",
-        "GIT_CONFIG_COUNT": str(len(config)),
-    }
-    for n, (key, value) in enumerate(config):
-        out |= {f"GIT_CONFIG_KEY_{n}": key, f"GIT_CONFIG_VALUE_{n}": value}
-    return out
