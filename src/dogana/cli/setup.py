@@ -20,7 +20,7 @@ from dogana_client.refusal import refuse
 
 app = typer.Typer(help="Everything that Set-up keeps, as one document.", no_args_is_help=True)
 _File = Annotated[Path, typer.Argument(help="The document, YAML or JSON.")]
-_HOLD_SECRETS = ("sources", "senders", "subscribers")
+_HOLD_SECRETS = ("sources", "senders", "subscribers", "rooms")
 _WHERE = "name where it stands, as `from_env: NAME` or `from_file: PATH`, or say `kept`"
 
 

@@ -8,6 +8,7 @@ from tests.world import World
 from dogana.core.errors import ForbiddenError, InvalidError
 from dogana.demo.cast import ACTORS
 from dogana.service.actor import RIGHTS, Actor, Right, Role
+from dogana.service.chat import rooms
 from dogana.service.configuration.applying import Applied, apply
 from dogana.service.configuration.document import Setup
 from dogana.service.configuration.exporting import export
@@ -33,6 +34,9 @@ NEW: dict[str, Any] = {
     },
     "senders": {"builder": {"title": "the builder", "person": "pipeline"}},
     "subscribers": {"board": {"title": "the board", "address": "http://board/", "secret": {"is": SIGNS}}},
+    "rooms": {"hall": {"title": "Hall", "address": "http://hall/", "environment": "basin"}},
+    "group_messages": {"divers": {"mail": {"landed": "never"}}},
+    "everybody": {"kinds": ["halted"]},
     "values": [{"service": "pumps", "environment": "basin", "name": "KEY", "value": {"is": "deep"}}],
 }
 
@@ -67,7 +71,7 @@ async def test_a_trial_says_what_the_real_thing_does_and_keeps_nothing(world: Wo
     done = await applied(world, NEW)
     assert [one.model_copy(update={"told": None}) for one in done.changes] == tried.changes
     assert {one.what for one in done.changes} == {"new"}
-    assert {one.id for one in done.changes if one.told} == {"builder"}
+    assert {one.id for one in done.changes if one.told} == {"builder", "hall"}
     assert (await applied(world, NEW)).changes == []
 
 
@@ -94,6 +98,36 @@ async def test_secrets_are_compared_and_never_given_out(world: World):
     await applied(world, {"senders": {"builder": NEW["senders"]["builder"] | {"title": "the old builder"}}})
     async with world.backend.database.transaction() as session:
         assert await parties.opened(world.backend, session, "sender", "builder") == was
+
+
+async def test_what_signs_for_a_room_stays_as_long_as_its_address(world: World):
+    """A title that changes must not have everything posted there refused from then on."""
+    (told,) = [one.told for one in (await applied(world, NEW)).changes if one.id == "hall"]
+
+    async def signs(**changes: Any) -> str | None:
+        await applied(world, {"rooms": {"hall": NEW["rooms"]["hall"] | changes}})
+        async with world.backend.database.transaction() as session:
+            return await rooms.opened(world.backend, session, "hall")
+
+    assert await signs(title="The hall") == told
+    assert await signs(secret={"is": SIGNS}) == SIGNS
+    assert await signs(address="http://other-hall/") not in {told, SIGNS, None}
+    assert await faults(world, {"rooms": {"hall": NEW["rooms"]["hall"] | {"secret": {"is": "short"}}}}) == {
+        "/rooms/hall/secret": "begins with whsec_ and goes on in base64"
+    }
+
+
+async def test_who_is_told_of_what_is_taken_out_too(world: World):
+    """A group that is nowhere has no choices, and what a document is silent on stays."""
+    await applied(world, NEW)
+    assert await faults(world, {"group_messages": {"nobody": {"mail": {}}}}) == {
+        "/group_messages/nobody": "There is no group nobody."
+    }
+    await applied(world, {"groups": {"others": {"title": "Others"}}})
+    taken = await export(world.backend, DARIO)
+    assert taken.everybody is not None
+    assert [kind.value for kind in taken.everybody.kinds] == ["halted"]
+    assert taken.group_messages["divers"].mail == {"landed": "never"}
 
 
 async def test_every_fault_is_found_with_its_place_and_nothing_is_kept(world: World):

@@ -228,7 +228,7 @@ async def test_an_incident_begins_the_soak_anew(world: World, builder: Builder):
 @pytest.mark.parametrize(
     "wrong",
     [
-        {"secret": parties.new_secret()},
+        {"secret": parties.signing()},
         {"off": timedelta(minutes=-6)},
         {"off": timedelta(minutes=6)},
     ],
@@ -324,7 +324,7 @@ async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World)
     assert landed["customData"]["promotion"] == row.number
     assert await outbound.deliveries(world.backend, ADMIN, dead=False, limit=9) == []
     with pytest.raises(WebhookVerificationError):
-        Webhook(parties.new_secret()).verify(bodies[0], heads[0])
+        Webhook(parties.signing()).verify(bodies[0], heads[0])
 
 
 async def test_each_order_is_told_with_its_share(world: World):

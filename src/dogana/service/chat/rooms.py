@@ -8,7 +8,7 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.exchange.parties import new_secret
+from dogana.service.exchange.parties import signing
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_room
@@ -79,18 +79,23 @@ async def keep(
     address: str,
     service: str | None,
     environment: str | None,
+    secret: str | None = None,
 ) -> KeptRoom:
     """Have a room told of promotions, of a service or into an environment.
 
-    An address of the web is posted to, signed (Standard Webhooks); nobody is heard there.
+    An address of the web is posted to, signed (Standard Webhooks); nobody is heard there. What signs is made
+    with the address, and stays as long as that does, unless another one is given.
 
     Raises:
         NotFoundError: for a room of the chat where none is set up.
-        InvalidError: for an unknown service or environment, and a room that we may not come into.
+        InvalidError: for an unknown service or environment, a room that we may not come into, and a secret
+            that signs nothing.
     """
     actor.must(Right.ADMINISTER)
-    secret = new_secret() if is_posted_to(address) else None
-    if secret is None:
+    posted = is_posted_to(address)
+    if secret is not None and not posted:
+        raise InvalidError("What is said in the chat is not signed.", fields=[("/secret", "is for the web")])
+    if not posted:
         await _come_in(backend, address)
     now = backend.clock()
     async with backend.database.transaction() as session:
@@ -100,18 +105,30 @@ async def keep(
             raise InvalidError("That room is told already.", fields=[("/address", f"is {taken.title}")])
         row = await chat.room(session, name, lock=True)
         old = None if row is None else _view(row).model_dump(exclude={"reason"})
+        if secret is not None or (posted and (row is None or row.address != address)):
+            secret = signing(secret)
         if row is None:
             # What waits already stands there from the beginning.
             row = ChatRoomRow(id=name, told_until=datetime.fromtimestamp(0, UTC))
             session.add(row)
         row.title, row.address, row.service_id, row.environment_id = title, address, service, environment
         row.reason, row.next_attempt_at = None, now
-        row.secret = backend.sealer.seal(secret, about_room(name)) if secret is not None else None
+        if secret is not None:
+            row.secret = backend.sealer.seal(secret, about_room(name))
+        elif not posted:
+            row.secret = None
         made = _view(row)
         details = {"room": name, "old": old, "new": made.model_dump(exclude={"reason"})}
         says = f"{actor.name} has the room {title} told of promotions."
         record(session, actor, Action.SET_ROOM, says, now, details=details)
         return KeptRoom(room=made, secret=secret)
+
+
+async def opened(backend: Backend, session: Session, name: str) -> str | None:
+    """What signs what is posted to a room, to be compared; None for one of the chat, and for none at all."""
+    row = await chat.room(session, name)
+    sealed = row.secret if row is not None else None
+    return backend.sealer.open(sealed, about_room(name)) if sealed is not None else None
 
 
 def is_posted_to(address: str) -> bool:

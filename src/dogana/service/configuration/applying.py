@@ -11,11 +11,13 @@ from dogana.core.record.canonical import digest_of_plain
 from dogana.core.words import counted, listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.chat import rooms
 from dogana.service.configuration.document import KEPT, Secret, Setup, without_secrets
 from dogana.service.configuration.exporting import address, export, present
 from dogana.service.exchange import parties
 from dogana.service.landscape import environments
 from dogana.service.ledger.entries import record
+from dogana.service.messages import choosing
 from dogana.service.people import members
 from dogana.service.secrets import values
 from dogana.service.shapes import View
@@ -23,7 +25,18 @@ from dogana.service.sources import registry
 from dogana.store import Session
 
 Part = Literal[
-    "groups", "people", "environments", "routes", "services", "sources", "senders", "subscribers", "values"
+    "groups",
+    "people",
+    "environments",
+    "routes",
+    "services",
+    "sources",
+    "senders",
+    "subscribers",
+    "rooms",
+    "group_messages",
+    "everybody",
+    "values",
 ]
 _ORDER: tuple[Part, ...] = (
     "groups",
@@ -34,11 +47,15 @@ _ORDER: tuple[Part, ...] = (
     "sources",
     "senders",
     "subscribers",
+    "rooms",
+    "group_messages",
+    "everybody",
     "values",
 )
 """Each part refers to those before it alone."""
 _LONGEST = 120
 _SECRETS = frozenset({"secret", "value"})
+_WITH_SECRETS = frozenset({"sources", "senders", "subscribers", "rooms"})
 
 
 class SetupChange(View):
@@ -124,7 +141,7 @@ class _Applying:
         """
         if part == "values":
             held: Secret | None = next(one.value for one in self.wanted.values if address(one) == name)
-        elif part in {"sources", "senders", "subscribers"}:
+        elif part in _WITH_SECRETS:
             held = getattr(self.wanted, part)[name].secret
         else:
             return None
@@ -141,6 +158,8 @@ class _Applying:
             return await values.opened(self.backend, self.session, service, environment, called)
         if part == "sources":
             return await registry.opened(self.backend, self.session, name)
+        if part == "rooms":
+            return await rooms.opened(self.backend, self.session, name)
         return await parties.opened(
             self.backend, self.session, "sender" if part == "senders" else "subscriber", name
         )
@@ -224,6 +243,32 @@ async def _subscriber(given: _Applying, name: str) -> _Kept:
     return False, None if secret else made
 
 
+async def _room(given: _Applying, name: str) -> _Kept:
+    wanted, secret = given.wanted.rooms[name], given.given("rooms", name)
+    kept = await rooms.keep(
+        given.backend,
+        given.actor,
+        name,
+        title=wanted.title,
+        address=wanted.address,
+        service=wanted.service,
+        environment=wanted.environment,
+        secret=secret,
+    )
+    return False, None if secret else kept.secret
+
+
+async def _group_messages(given: _Applying, name: str) -> _Kept:
+    await choosing.choose_for_group(given.backend, given.actor, name, given.wanted.group_messages[name])
+    return False, None
+
+
+async def _everybody(given: _Applying, _: str) -> _Kept:
+    if given.wanted.everybody is not None:
+        await choosing.insist(given.backend, given.actor, given.wanted.everybody)
+    return False, None
+
+
 async def _value(given: _Applying, name: str) -> _Kept:
     secret = given.given("values", name)
     if secret is None:
@@ -242,6 +287,9 @@ _KEEP: dict[Part, Callable[[_Applying, str], Awaitable[_Kept]]] = {
     "sources": _source,
     "senders": _sender,
     "subscribers": _subscriber,
+    "rooms": _room,
+    "group_messages": _group_messages,
+    "everybody": _everybody,
     "values": _value,
 }
 

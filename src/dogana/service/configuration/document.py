@@ -4,14 +4,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints
 
-from dogana.core.document import Document, Slug
+from dogana.core.document import Document, EnvironmentId, Slug
+from dogana.core.messages.choices import GroupChoices, Insisted
 from dogana.service.landscape.environments import Environment, Route, Service
 from dogana.service.people.members import Group, Member
 from dogana.sources.settings import SourceKind
 
 FORMAT: Literal["dogana.setup/1"] = "dogana.setup/1"
 KEPT: Literal["kept"] = "kept"
-_SECRETS_IN = ("sources", "senders", "subscribers")
+_SECRETS_IN = ("sources", "senders", "subscribers", "rooms")
 _Name = Annotated[str, Field(min_length=1, max_length=80)]
 
 
@@ -66,6 +67,19 @@ class Subscriber(Document):
     """What signs the events sent to it; made and told once where there is none yet."""
 
 
+class Room(Document):
+    """A room that is told of promotions: of the chat, or an address of the web that is posted to."""
+
+    title: _Name
+    address: Annotated[
+        str, StringConstraints(pattern=r"^([!#][^\s\x00-\x1f]+|https?://[^\s\x00-\x1f]+)$", max_length=1000)
+    ]
+    service: Slug | None = None
+    environment: EnvironmentId | None = None
+    secret: Secret = KEPT
+    """What signs what is posted to an address; made and told once where there is none yet."""
+
+
 class Value(Document):
     """A sealed value of a service, for one environment or for all that have none of their own."""
 
@@ -87,6 +101,11 @@ class Setup(Document):
     sources: dict[Slug, Source] = Field(default={}, max_length=200)
     senders: dict[Slug, Sender] = Field(default={}, max_length=200)
     subscribers: dict[Slug, Subscriber] = Field(default={}, max_length=200)
+    rooms: dict[Slug, Room] = Field(default={}, max_length=200)
+    group_messages: dict[Slug, GroupChoices] = Field(default={}, max_length=200)
+    """When members of a group are told of what, where they have not chosen themselves."""
+    everybody: Insisted | None = None
+    """What nobody may choose never to be told of; as it is when left out."""
     values: tuple[Value, ...] = Field(default=(), max_length=5000)
 
 

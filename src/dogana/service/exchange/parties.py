@@ -149,9 +149,19 @@ async def subscribers(backend: Backend, actor: Actor) -> list[SubscriberView]:
         return [_subscriber(row) for row in await exchange.subscribers(session)]
 
 
-def new_secret() -> str:
-    """A secret for signing events, as Standard Webhooks write it."""
-    return _SECRET + base64.b64encode(os.urandom(32)).decode()
+def signing(given: str | None = None) -> str:
+    """A secret for signing, as Standard Webhooks write it: made anew where none is given.
+
+    Raises:
+        InvalidError: for one that signs nothing.
+    """
+    secret = given or _SECRET + base64.b64encode(os.urandom(32)).decode()
+    try:
+        Webhook(secret)
+    except (ValueError, EmptyWebhookSecretError) as exc:
+        why = "begins with whsec_ and goes on in base64"
+        raise InvalidError("The secret cannot sign events.", fields=[("/secret", why)]) from exc
+    return secret
 
 
 def _keep(
@@ -164,12 +174,7 @@ def _keep(
     says: str,
     given: str | None,
 ) -> str:
-    secret = given or new_secret()
-    try:
-        Webhook(secret)
-    except (ValueError, EmptyWebhookSecretError) as exc:
-        why = "begins with whsec_ and goes on in base64"
-        raise InvalidError("The secret cannot sign events.", fields=[("/secret", why)]) from exc
+    secret = signing(given)
     row.secret = backend.sealer.seal(secret, about_party(party, row.id))
     session.add(row)
     details = {party: row.id, "old": old, "new": _settings(row)}
