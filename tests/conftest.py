@@ -1,9 +1,11 @@
 """One PostgreSQL cluster for the whole run; a fresh database, copied from a template, for each test."""
 
+import gc
 import os
 import shutil
 import tempfile
 from collections.abc import AsyncIterator, Iterator
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -31,6 +33,7 @@ structlog.configure(
 
 ROOT = Path(__file__).parents[1]
 _GIVES_WAY = 5
+_INSTANCE = ExitStack()
 _GOES_IN = "tests/browser/test_going_in_on_screen.py"
 _NEED_THE_INSTANCE = (
     "tests/browser/",
@@ -39,16 +42,21 @@ _NEED_THE_INSTANCE = (
 )
 
 
-class _OneInstance(LoadScopeScheduling):
-    """What needs the whole instance runs in one process, so that one is made; the rest as it comes.
+_SHARE = ("tests/installation/",)
+"""What is made for these takes half a minute."""
+_SHARE_BY_FILE = ("tests/core/", "tests/service/chat/", "tests/web/test_directory.py")
+"""Properties share what makes their examples; others a server of their own, that ends with its file."""
 
-    Properties of one file share what makes their examples, so each such file stays together.
-    """
+
+class _OneInstance(LoadScopeScheduling):
+    """What needs the whole instance runs in one process, so that one is made; the rest as it comes."""
 
     def _split_scope(self, nodeid: str) -> str:
         if nodeid.startswith(_NEED_THE_INSTANCE):
             return "live"
-        return nodeid.partition("::")[0] if nodeid.startswith("tests/core/") else nodeid
+        if nodeid.startswith(_SHARE):
+            return nodeid.rpartition("/")[0]
+        return nodeid.partition("::")[0] if nodeid.startswith(_SHARE_BY_FILE) else nodeid
 
 
 @pytest.hookimpl(trylast=True)
@@ -65,10 +73,24 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     )
 
 
+def pytest_collection_finish() -> None:
+    """What is loaded by now stays: nobody has to look through it for garbage again and again."""
+    gc.collect()
+    gc.freeze()
+
+
 def pytest_runtest_setup(item: pytest.Item) -> None:
     """Whoever waits for a browser goes before: the rest fills what that leaves of the processors."""
     if not item.nodeid.startswith(_NEED_THE_INSTANCE) and os.nice(0) == 0:
         os.nice(_GIVES_WAY)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_teardown(item: pytest.Item, nextitem: pytest.Item | None) -> Iterator[None]:
+    """The instance ends with the last test that needs it: it takes half a processor while it is up."""
+    yield
+    if nextitem is not None and not nextitem.nodeid.startswith(_NEED_THE_INSTANCE):
+        _INSTANCE.close()
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:
@@ -132,8 +154,7 @@ def live() -> Iterator[Live]:
     folder = Path(tempfile.mkdtemp(prefix="dogana-live-"))
     folder.chmod(0o755)
     instance = Instance(folder, ROOT / "web" / "build", lambda _: None)
-    try:
+    _INSTANCE.callback(shutil.rmtree, folder, ignore_errors=True)
+    _INSTANCE.callback(instance.stop)
+    with _INSTANCE:
         yield Live(instance, instance.start(port=free_port(), past=False, takes=1.0))
-    finally:
-        instance.stop()
-        shutil.rmtree(folder, ignore_errors=True)

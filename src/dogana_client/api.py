@@ -126,10 +126,16 @@ class Dogana:
         """One promotion as it stands."""
         return self._object("GET", f"/api/promotions/{number}")
 
-    def desk(self) -> list[dict[str, Any]]:
-        """All that is under way."""
-        rows: list[dict[str, Any]] = self._object("GET", "/api/desk")["rows"]
-        return rows
+    def promotions(self, state: str) -> list[dict[str, Any]]:
+        """Every promotion in a state, the latest asked for first."""
+        query: dict[str, Any] = {"state": state, "limit": 100}
+        rows: list[dict[str, Any]] = []
+        while True:
+            page = self._object("GET", "/api/promotions", params=query)
+            rows += page["rows"]
+            if page["next"] is None:
+                return rows
+            query["after"] = page["next"]
 
     def estate(self, *, at: str | None = None, service: str | None = None) -> dict[str, Any]:
         """What runs where, or ran there at an instant (ISO 8601 with its offset); every service."""

@@ -8,6 +8,8 @@ from pathlib import Path
 
 import httpx
 import pytest
+from starlette.requests import Request
+from starlette.responses import JSONResponse
 from tests.conftest import ROOT
 from tests.serving import Outside, served
 from tests.sources.test_reports import JUNIT
@@ -19,6 +21,7 @@ from dogana.jobs.worker import Worker
 from dogana.service.people import tokens
 from dogana.service.secrets import values
 from dogana.tasks import end
+from dogana_client import Dogana
 
 DEPLOY = '''#!{python}
 """Verifies the clearance with a library that is not Dogana's before it touches anything."""
@@ -175,3 +178,20 @@ async def test_a_pipeline_that_is_barred_need_not_wait(world: World, address: st
     code, said = await run(folder, address, token, "bench")
     assert code == 5, said
     assert "TAPS-2 is open" in said
+
+
+async def test_a_list_of_many_pages_is_read_whole():
+    """What moves beyond the first hundred is somebody's deployment too."""
+    pages = {None: ([3, 2], 2), "2": ([1], None)}
+
+    async def answer(request: Request) -> JSONResponse:
+        rows, after = pages[request.query_params.get("after")]
+        return JSONResponse({"rows": [{"number": number} for number in rows], "next": after})
+
+    outside = Outside()
+    outside.answer = answer
+    async with served(outside):
+        with Dogana(outside.url, "token") as dogana:
+            found = await asyncio.to_thread(dogana.promotions, "moving")
+    assert [row["number"] for row in found] == [3, 2, 1]
+    assert {request.query_params["state"] for request in outside.asked} == {"moving"}

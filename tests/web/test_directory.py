@@ -29,7 +29,7 @@ from dogana.store.ledger import EntryFilter
 OURS = "https://dogana"
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def provider() -> Iterator[str]:
     port = free_port()
     command = [sys.executable, "-W", "ignore", "-m", "oidc_provider_mock", "--port", str(port)]

@@ -53,14 +53,14 @@ class Pipeline:
 
     def step(self, now: datetime) -> None:
         """Depart what is cleared, take over what a person let go, land what has moved long enough."""
-        for row in self._dogana.desk():
-            if row["state"] == "cleared" and row["service"]["id"] not in self._by_hand:
+        for row in self._dogana.promotions("cleared"):
+            if row["service"]["id"] not in self._by_hand:
                 self._deploy(row)
-            elif row["state"] in ("moving", "halted"):
-                if row["state"] == "moving":
-                    self._deploy(row)
-                if self._follows(row) and self._arrived(row, now):
-                    self._land(row)
+        for row in [*self._dogana.promotions("moving"), *self._dogana.promotions("halted")]:
+            if row["state"] == "moving":
+                self._deploy(row)
+            if self._follows(row) and self._arrived(row, now):
+                self._land(row)
 
     def _deploy(self, row: dict[str, Any]) -> None:
         """Get the clearance, see that it is for this, and read the values that go with it."""

@@ -26,7 +26,7 @@ PEOPLE = ("dogana", "ilse", "henrik", "stranger")
 BY_CHAT = {**REVIEWERS, "ways": ["desk", "chat"]}
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def homeserver(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder: Path = tmp_path_factory.mktemp("homeserver")
     port = free_port()
