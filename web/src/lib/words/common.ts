@@ -6,6 +6,7 @@ export const common = {
 	keys: 'Keys',
 	backToTheDesk: 'Back to the Desk',
 	close: 'Close',
+	edit: 'Edit',
 	showEverything: 'Show everything',
 	reason: 'Reason',
 	name: 'Name',

@@ -17,10 +17,15 @@
 	});
 	setting.follow(() => live.version);
 	let code = $state<Schemas['CodeView'] | null>(null);
-	let adding = $state(false);
+	/** The room whose form is open; empty for a new one. */
+	let open = $state<string | null>(null);
 	let made = $state<Schemas['KeptRoom'] | null>(null);
 
 	const called = (some: { id: string; title: string }[], id: string | null) => some.find((one) => one.id === id)?.title ?? null;
+
+	function ondone(kept: Schemas['KeptRoom'] | null) {
+		[made, open] = [kept, null];
+	}
 
 	async function makeCode() {
 		code = (await setting.send(() => data(api.POST('/api/chat/code'))))?.value ?? null;
@@ -57,20 +62,25 @@
 		<h2>{say.rooms}</h2>
 		<ul class="lines">
 			{#each chat.rooms as one (one.id)}
-				<li class="line">
-					<span><b>{one.title}</b><span class="soft small">{say.toldOf(called(services, one.service), called(environments, one.environment))}</span></span>
-					<span class="mono">{one.address}{#if one.reason}<span class="refused" role="alert">{one.reason}</span>{/if}</span>
-					{#if setting.mayChange}<button class="button quiet" onclick={() => drop(one.id, one.title)}>{common.takeItAway}</button>{/if}
+				<li>
+					<div class="line">
+						<span><b>{one.title}</b><span class="soft small">{say.toldOf(called(services, one.service), called(environments, one.environment))}</span></span>
+						<span class="mono">{one.address}{#if one.reason}<span class="refused" role="alert">{one.reason}</span>{/if}</span>
+						{#if setting.mayChange}
+							<span class="acts"><button class="button quiet" aria-label={say.editRoom(one.title)} aria-expanded={open === one.id} onclick={() => (open = open === one.id ? null : one.id)}>{common.edit}</button><button class="button quiet" onclick={() => drop(one.id, one.title)}>{common.takeItAway}</button></span>
+						{/if}
+					</div>
+					{#if open === one.id}<Room {setting} {services} {environments} room={one} {ondone} />{/if}
 				</li>
 			{:else}
 				<li class="soft empty">{say.none}</li>
 			{/each}
 		</ul>
 		{#if made?.secret}<p class="once">{say.secretOnce(made.room.title)} <code class="mono">{made.secret}</code></p>{/if}
-		{#if setting.refused && !adding}<p class="refused" role="alert">{setting.refused}</p>{/if}
+		{#if setting.refused && open === null}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		{#if setting.mayChange}
-			<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>{say.add}</button>
-			{#if adding}<Room {setting} {services} {environments} ondone={(kept) => ([made, adding] = [kept, false])} />{/if}
+			<button class="button quiet" aria-expanded={open === ''} onclick={() => (open = open === '' ? null : '')}>{say.add}</button>
+			{#if open === ''}<Room {setting} {services} {environments} {ondone} />{/if}
 		{/if}
 	{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
@@ -79,9 +89,13 @@
 	.line {
 		--line: minmax(0, 1fr) minmax(0, 1.2fr) auto;
 	}
-	.line > span {
+	.line > span:not(.acts) {
 		display: grid;
 		overflow-wrap: anywhere;
+	}
+	.acts {
+		display: flex;
+		gap: 0.5rem;
 	}
 	h2 {
 		margin: 1.2rem 0 0.3rem;
