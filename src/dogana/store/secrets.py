@@ -95,6 +95,6 @@ async def everything_sealed(session: AsyncSession) -> list[Sealed]:
     """Every row that holds something sealed, locked."""
     out: list[Sealed] = []
     # In the order in which a set-up document sets them up.
-    for table in (ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, SealedValueRow, ChatRoomRow):
+    for table in (ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, ChatRoomRow, SealedValueRow):
         out += list(await session.scalars(select(table).with_for_update(key_share=True)))
     return out

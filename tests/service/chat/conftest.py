@@ -52,6 +52,7 @@ def homeserver(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
         "trusted_key_servers": [],
         "suppress_key_server_warning": True,
         "rc_message": quick,
+        "rc_room_creation": quick,
         "rc_login": {"address": quick, "account": quick, "failed_attempts": quick},
         "rc_joins": {"local": quick, "remote": quick},
     }
