@@ -35,6 +35,9 @@
 	:global(.told-title) {
 		font: inherit;
 	}
+	:global(.told .button) {
+		font-size: 14px;
+	}
 	:global(.told-close) {
 		padding: 0 0.3rem;
 		font-size: 17px;

@@ -1,7 +1,7 @@
 <!-- One promotion on the Desk: stamp, what, why it waits, on whom, until when. -->
 <script lang="ts">
 	import type { Desk, Row } from '$lib/api/client';
-	import { probed } from './probe';
+	import { isPending, probed } from './probe';
 	import { REACH, span as lasting, type Span } from '$lib/time/time';
 	import { stampOf } from '$lib/words';
 	import { row as say } from '$lib/words/desk';
@@ -35,7 +35,7 @@
 
 	const waited = $derived(lasting(start - Date.parse(row.requested_at)));
 	const then = $derived(probe === null ? null : probed(row, probe, start + REACH));
-	const pending = $derived(!['moving', 'halted', 'ended'].includes(row.waits_for));
+	const pending = $derived(isPending(row));
 </script>
 
 <li>

@@ -5,11 +5,12 @@
 	import { TEXTURES } from '$lib/words';
 	import { desk as say } from '$lib/words/desk';
 	import type { DeskState } from './desk.svelte';
+	import { isPending } from './probe';
 
 	let { desk, words, span, zone }: { desk: DeskState; words: string; span: (typeof SPANS)[number]; zone: string } = $props();
 
 	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length + desk.signOffs.filter((one) => one.yours).length);
-	const pending = $derived(desk.rows.filter((row) => !['moving', 'halted', 'ended'].includes(row.waits_for)).length);
+	const pending = $derived(desk.rows.filter(isPending).length);
 </script>
 
 <svelte:head><title>{say.title(mine)}</title></svelte:head>

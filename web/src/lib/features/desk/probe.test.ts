@@ -22,7 +22,7 @@ test('time alone settles neither seats nor facts', () => {
 	expect(probed(row({ waits_for: 'facts' }), NINE, REACH)?.verdict).toBe('held');
 });
 
-test('nothing is said of what moves, nor beyond the forecast', () => {
-	expect(probed(row({ waits_for: 'moving' }), NINE, REACH)).toBeNull();
+test('nothing is said of what departed, wherever it stands, nor beyond the forecast', () => {
+	for (const waits_for of ['moving', 'halted', 'ended'] as const) expect(probed(row({ waits_for }), NINE, REACH)).toBeNull();
 	expect(probed(row(), REACH + 1, REACH)).toBeNull();
 });

@@ -7,9 +7,12 @@ export interface Probed {
 	says: string;
 }
 
+/** Whether it waits still: what moves, stands still on its way or ended has no verdict of another time. */
+export const isPending = (row: Pick<Row, 'waits_for'>) => !['moving', 'halted', 'ended'].includes(row.waits_for);
+
 /** Null for what departed or ended, and for an instant the forecast does not reach. */
 export function probed(row: Row, at: number, reach: number): Probed | null {
-	if (row.waits_for === 'moving' || row.waits_for === 'ended' || at > reach) return null;
+	if (!isPending(row) || at > reach) return null;
 	if (row.verdict === 'barred') return { verdict: 'barred', says: say.factFirst };
 	const closed = row.closings.filter((one) => Date.parse(one.start) <= at && at < Date.parse(one.end));
 	const vacant = row.seats.filter((seat) => seat.taken_by === null);

@@ -23,25 +23,26 @@
 	largeStep={span.ms / 24}
 	value={[at]}
 	thumbSize={{ width: 12, height: 9 }}
-	aria-label={[say.name]}
 	ids={{ thumb: () => 'probe' }}
 	getAriaValueText={() => (probe === null ? say.now : when(new Date(at), zone, new Date(start)))}
 	onValueChange={({ value: [to] }) => move(to!)}
 >
+	<Slider.Label class="sr-only">{say.name}</Slider.Label>
 	<Slider.Control class="time-probe-line">
 		<Slider.Thumb index={0} class={['time-probe-here', drawn && 'drawn']} />
 	</Slider.Control>
 </Slider>
 
 <style>
-	:global(.time-probe),
-	:global(.time-probe-line) {
+	:global(.time-probe) {
 		position: absolute;
 		inset: 0;
 		width: auto;
 		height: auto;
 	}
 	:global(.time-probe-line) {
+		width: 100%;
+		height: 100%;
 		cursor: ew-resize;
 		touch-action: none;
 	}

@@ -118,6 +118,14 @@
 		gap: 0.5rem;
 		padding: 0.6rem 0 0.4rem;
 	}
+	/* However long the sentence is, a thumb reaches the answer. */
+	@media (max-width: 760px) {
+		.acts {
+			position: sticky;
+			bottom: 0;
+			background: var(--paper);
+		}
+	}
 	.small {
 		font-size: 12.5px;
 	}
