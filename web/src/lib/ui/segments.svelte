@@ -26,8 +26,9 @@
 <style>
 	:global(.segments) {
 		display: flex;
-		flex-wrap: wrap;
+		flex-flow: row wrap;
 		align-items: center;
+		justify-content: start;
 		gap: 0.3rem 0.6rem;
 	}
 	:global(.segments-label) {
@@ -44,21 +45,22 @@
 		border-radius: 0;
 		background: none;
 	}
-	:global(.segment) {
+	:global(.segments .segment) {
 		flex: none;
 		padding: 0.15rem 0.7rem;
 		border-radius: 0;
 		font: inherit;
+		font-weight: 400;
 		color: var(--ink);
 		cursor: pointer;
 	}
-	:global(.segment + .segment) {
+	:global(.segments .segment + .segment) {
 		border-left: 1px solid var(--hair-strong);
 	}
-	:global(.segment:hover) {
+	:global(.segments .segment:hover) {
 		background: var(--wash);
 	}
-	:global(.segment[data-state='checked']) {
+	:global(.segments .segment[data-state='checked']) {
 		background: var(--ink);
 		color: var(--paper);
 	}

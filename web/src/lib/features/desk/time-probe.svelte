@@ -53,11 +53,12 @@
 		height: 9px;
 		border: 0;
 		border-radius: 0;
-		background: none;
+		background: var(--blue);
+		opacity: 0;
 		clip-path: polygon(0 0, 100% 0, 50% 100%);
 	}
 	:global(.time-probe-here:is(.drawn, :focus-visible)) {
-		background: var(--blue);
+		opacity: 1;
 	}
 	:global(.time-probe-line:has(:focus-visible)) {
 		outline: 2px solid var(--blue);
