@@ -172,6 +172,18 @@ def test_a_waiver_is_asked_for_and_granted_by_another(visit):
     expect(one.locator(".course")).to_contain_text("Adaeze Nwosu granted the waiver")
 
 
+def test_what_one_approved_is_taken_back_from_where_it_is_said(visit):
+    """A key pressed too soon costs nothing: the seat is open again, and both stand in the course."""
+    page = visit("ilse")
+    page.goto(row(page, "Tariff engine", "3.9.0", "Live south").get_attribute("href"))
+    page.get_by_role("button", name="Approve").click()
+    expect(page.get_by_text("You approved Tariff engine 3.9.0.")).to_be_visible()
+    page.get_by_role("button", name="Take it back").click()
+    expect(page.get_by_text("You took your approval of Tariff engine 3.9.0 back.")).to_be_visible()
+    expect(page.get_by_role("button", name="Approve")).to_be_visible()
+    expect(page.get_by_text("Ilse Brandt took back the approval").first).to_be_visible()
+
+
 def test_a_phone_can_approve(visit):
     """At 390 px the sentence and the button are there, and nothing scrolls sideways."""
     page = visit("ilse", width=390)
