@@ -245,6 +245,7 @@ async def _subscriber(given: _Applying, name: str) -> _Kept:
 
 async def _room(given: _Applying, name: str) -> _Kept:
     wanted, secret = given.wanted.rooms[name], given.given("rooms", name)
+    # A trial comes into a room of the chat too: whether we may is found out in no other way.
     kept = await rooms.keep(
         given.backend,
         given.actor,
