@@ -42,10 +42,13 @@ _NEED_THE_INSTANCE = (
 )
 
 
-_SHARE = ("tests/installation/",)
-"""What is made for these takes half a minute."""
-_SHARE_BY_FILE = ("tests/core/", "tests/service/chat/", "tests/web/test_directory.py")
-"""Properties share what makes their examples; others a server of their own, that ends with its file."""
+_SHARE = (
+    "tests/core/",
+    "tests/installation/test_from_the_documents.py",
+    "tests/service/chat/",
+    "tests/web/test_directory.py",
+)
+"""Properties share what makes their examples; others a server or an installation, that ends with its file."""
 
 
 class _OneInstance(LoadScopeScheduling):
@@ -54,9 +57,7 @@ class _OneInstance(LoadScopeScheduling):
     def _split_scope(self, nodeid: str) -> str:
         if nodeid.startswith(_NEED_THE_INSTANCE):
             return "live"
-        if nodeid.startswith(_SHARE):
-            return nodeid.rpartition("/")[0]
-        return nodeid.partition("::")[0] if nodeid.startswith(_SHARE_BY_FILE) else nodeid
+        return nodeid.partition("::")[0] if nodeid.startswith(_SHARE) else nodeid
 
 
 @pytest.hookimpl(trylast=True)

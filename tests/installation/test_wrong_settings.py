@@ -38,7 +38,7 @@ def dogana(settings: dict[str, str], *command: str) -> tuple[int, str]:
         text=True,
         capture_output=True,
         check=False,
-        timeout=60,
+        timeout=120,
     )
     return done.returncode, done.stderr
 
