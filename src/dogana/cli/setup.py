@@ -14,13 +14,12 @@ from dogana.cli.files import text_of
 from dogana.cli.offline import AsJson
 from dogana.core.faults import reason
 from dogana.core.policy.text import UnreadableTextError, plain_of
-from dogana.service.configuration.document import KEPT, Setup
+from dogana.service.configuration.document import KEPT, SECRETS_IN, Setup
 from dogana_client.commands import HERE, connected
 from dogana_client.refusal import refuse
 
 app = typer.Typer(help="Everything that Set-up keeps, as one document.", no_args_is_help=True)
 _File = Annotated[Path, typer.Argument(help="The document, YAML or JSON.")]
-_HOLD_SECRETS = ("sources", "senders", "subscribers", "rooms")
 _WHERE = "name where it stands, as `from_env: NAME` or `from_file: PATH`, or say `kept`"
 
 
@@ -105,9 +104,7 @@ def _pointer(where: tuple[int | str, ...]) -> str:
 def _with_secrets(path: Path, plain: dict[str, Any]) -> dict[str, Any]:
     """The document as it is sent: each secret looked up where it stands."""
     held = [
-        (f"/{part}/{name}", one, "secret")
-        for part in _HOLD_SECRETS
-        for name, one in plain.get(part, {}).items()
+        (f"/{part}/{name}", one, "secret") for part in SECRETS_IN for name, one in plain.get(part, {}).items()
     ]
     held += [(f"/values/{n}", one, "value") for n, one in enumerate(plain.get("values", ()))]
     for at, one, name in held:

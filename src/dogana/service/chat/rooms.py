@@ -2,6 +2,9 @@
 
 import secrets
 from datetime import UTC, datetime, timedelta
+from typing import Annotated
+
+from pydantic import StringConstraints
 
 from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError
@@ -20,6 +23,14 @@ from dogana.store.tables.chat import ChatCodeRow, ChatLinkRow, ChatRoomRow
 _GOOD_FOR = timedelta(minutes=10)
 _ALPHABET = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"
 _LETTERS = 16
+
+RoomAddress = Annotated[
+    str,
+    StringConstraints(
+        min_length=2, max_length=1000, pattern=r"^([!#][^\s\x00-\x1f]+|https?://[^\s\x00-\x1f]+)$"
+    ),
+]
+"""What the homeserver calls a room, its id or an alias; or an address of the web that is posted to."""
 
 
 class RoomView(View):

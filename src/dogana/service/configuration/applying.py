@@ -3,7 +3,7 @@
 from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field, replace
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from dogana.core.errors import DoganaError, InvalidError
 from dogana.core.record.actions import Action
@@ -12,7 +12,7 @@ from dogana.core.words import counted, listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.chat import rooms
-from dogana.service.configuration.document import KEPT, Secret, Setup, without_secrets
+from dogana.service.configuration.document import KEPT, SECRETS_IN, Secret, Setup, without_secrets
 from dogana.service.configuration.exporting import address, export, present
 from dogana.service.exchange import parties
 from dogana.service.landscape import environments
@@ -38,24 +38,10 @@ Part = Literal[
     "everybody",
     "values",
 ]
-_ORDER: tuple[Part, ...] = (
-    "groups",
-    "people",
-    "environments",
-    "routes",
-    "services",
-    "sources",
-    "senders",
-    "subscribers",
-    "rooms",
-    "group_messages",
-    "everybody",
-    "values",
-)
+_ORDER: tuple[Part, ...] = get_args(Part)
 """Each part refers to those before it alone."""
 _LONGEST = 120
 _SECRETS = frozenset({"secret", "value"})
-_WITH_SECRETS = frozenset({"sources", "senders", "subscribers", "rooms"})
 
 
 class SetupChange(View):
@@ -141,7 +127,7 @@ class _Applying:
         """
         if part == "values":
             held: Secret | None = next(one.value for one in self.wanted.values if address(one) == name)
-        elif part in _WITH_SECRETS:
+        elif part in SECRETS_IN:
             held = getattr(self.wanted, part)[name].secret
         else:
             return None

@@ -6,13 +6,15 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document, EnvironmentId, Slug
 from dogana.core.messages.choices import GroupChoices, Insisted
+from dogana.service.chat.rooms import RoomAddress
 from dogana.service.landscape.environments import Environment, Route, Service
 from dogana.service.people.members import Group, Member
 from dogana.sources.settings import SourceKind
 
 FORMAT: Literal["dogana.setup/1"] = "dogana.setup/1"
 KEPT: Literal["kept"] = "kept"
-_SECRETS_IN = ("sources", "senders", "subscribers", "rooms")
+SECRETS_IN = ("sources", "senders", "subscribers", "rooms")
+"""The parts of which each may hold a secret, as `secret`."""
 _Name = Annotated[str, Field(min_length=1, max_length=80)]
 
 
@@ -71,9 +73,7 @@ class Room(Document):
     """A room that is told of promotions: of the chat, or an address of the web that is posted to."""
 
     title: _Name
-    address: Annotated[
-        str, StringConstraints(pattern=r"^([!#][^\s\x00-\x1f]+|https?://[^\s\x00-\x1f]+)$", max_length=1000)
-    ]
+    address: RoomAddress
     service: Slug | None = None
     environment: EnvironmentId | None = None
     secret: Secret = KEPT
@@ -113,7 +113,7 @@ def without_secrets(document: Setup) -> dict[str, Any]:
     """A document in which every secret that was sent is kept: for its digest, and for whoever reads it."""
     plain: dict[str, Any] = document.plain()
     held = [
-        *(plain.get(part, {}).values() for part in _SECRETS_IN),
+        *(plain.get(part, {}).values() for part in SECRETS_IN),
         plain.get("values", ()),
     ]
     for one in (one for part in held for one in part):

@@ -1,24 +1,14 @@
 """Rooms of the chat, and who one is there."""
 
 from http import HTTPStatus
-from typing import Annotated
-
-from pydantic import StringConstraints
 
 from dogana.core.document import EnvironmentId, Slug
 from dogana.service.chat import rooms
-from dogana.service.chat.rooms import ChatView, CodeView, KeptRoom
+from dogana.service.chat.rooms import ChatView, CodeView, KeptRoom, RoomAddress
 from dogana.web.access import Administrator, Oneself, Reader, UsesBackend
 from dogana.web.routing import MISSING, Body, Title, router_of
 
 router = router_of("chat")
-
-RoomAddress = Annotated[
-    str,
-    StringConstraints(
-        min_length=2, max_length=1000, pattern=r"^([!#][^\s\x00-\x1f]+|https?://[^\s\x00-\x1f]+)$"
-    ),
-]
 
 
 class WantedRoom(Body):

@@ -1,7 +1,7 @@
 // What the Desk shows: rows in groups, filtered by station, with the ones that changed marked.
-import { api, data, saying, type Desk, type Row, type Schemas } from '$lib/api/client';
+import { api, data, type Desk, type Row, type Schemas } from '$lib/api/client';
 import { Loader } from '$lib/state/loader.svelte';
-import { tellApproved } from '$lib/features/dossier/approved';
+import { eachByItself, tellApproved } from '$lib/features/dossier/approved';
 import { session } from '$lib/state/session.svelte';
 import { GROUPS, type Group } from '$lib/words';
 
@@ -125,20 +125,14 @@ export class DeskState extends Loader<Desk> {
 	 * then approved on what its row shows after that. Gives the refusals.
 	 */
 	async approve(comment: string): Promise<string[]> {
-		const refused: string[] = [];
-		const approved = [];
-		for (const row of this.together) {
-			const { number, service, version } = row;
-			const path = { number };
-			const shown = this.#shown.get(number)!;
-			try {
-				await data(api.POST('/api/promotions/{number}/approve', { params: { path }, body: { shown, comment } }));
-				this.marked = this.marked.filter((one) => one !== number);
-				approved.push(row);
-			} catch (error) {
-				refused.push(`${service.name} ${version}: ${saying(error)}`);
-			}
-		}
+		const approved: Row[] = [];
+		const refused = await eachByItself(this.together, async (row) => {
+			const path = { number: row.number };
+			const shown = this.#shown.get(row.number)!;
+			await data(api.POST('/api/promotions/{number}/approve', { params: { path }, body: { shown, comment } }));
+			this.marked = this.marked.filter((one) => one !== row.number);
+			approved.push(row);
+		});
 		if (approved.length) tellApproved(approved);
 		await this.load();
 		for (const { number, shown } of this.together) if (shown) this.#shown.set(number, shown);

@@ -11,15 +11,20 @@ export function tellApproved(some: Approved[]): void {
 	tell(say.youApproved(names), { label: say.takeBack(some.length), onClick: () => void takeBack(some, names) });
 }
 
-/** Each by itself: what departed meanwhile keeps no other from being taken back. */
-async function takeBack(some: Approved[], names: string): Promise<void> {
+/** Do something to each of several, one after another: what is refused keeps no other back. Gives the refusals. */
+export async function eachByItself<T extends Approved>(some: T[], act: (one: T) => Promise<unknown>): Promise<string[]> {
 	const refused: string[] = [];
-	for (const { number, service, version } of some) {
+	for (const one of some) {
 		try {
-			await data(api.POST('/api/promotions/{number}/retract', { params: { path: { number } }, body: { comment: '' } }));
+			await act(one);
 		} catch (error) {
-			refused.push(`${service.name} ${version}: ${saying(error)}`);
+			refused.push(`${one.service.name} ${one.version}: ${saying(error)}`);
 		}
 	}
+	return refused;
+}
+
+async function takeBack(some: Approved[], names: string): Promise<void> {
+	const refused = await eachByItself(some, ({ number }) => data(api.POST('/api/promotions/{number}/retract', { params: { path: { number } }, body: { comment: '' } })));
 	tell(refused.join(' ') || say.tookBack(names));
 }

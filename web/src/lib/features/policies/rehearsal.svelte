@@ -26,10 +26,10 @@
 		<progress max={writing.progress.of || 1} value={writing.progress.done} aria-label={say.rehearsedSoFar}></progress>
 		<button class="button quiet" onclick={() => writing.stop()}>{say.stop}</button>
 	{:else}
-		<p class="start">
+		<div class="start">
 			<button class="button quiet" onclick={() => void writing.rehearse(days)}>{outcome ? say.again : say.rehearse}</button>
 			<Segments label={say.overTheLast} choices={SPANS.map((span) => [span, say.days(span)])} bind:value={days} />
-		</p>
+		</div>
 	{/if}
 	{#if outcome}
 		<p>
