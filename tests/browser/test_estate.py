@@ -67,13 +67,13 @@ def test_drift_appears_and_is_explained(visit, live):
     cell = page.locator("tr[data-service=taps-portal] td[data-environment=rehearsal]")
     expect(cell).not_to_contain_text("drift")
     place = {"environment": "rehearsal", "service": "taps-portal"}
-    httpx.post(f"{live.running.fleet}/by-hand", params=place, timeout=5)
+    httpx.post(f"{live.running.fleet}/by-hand", params=place, timeout=60)
     expect(cell).to_contain_text(re.compile(r"drift: runs \S+-by-hand instead of \S+"), timeout=60_000)
     ledger = visit("wanjiru", "/ledger?action=drift")
     expect(ledger.locator("main")).to_contain_text(
         "Something else runs than landed, Taps portal in Rehearsal"
     )
-    httpx.post(f"{live.running.fleet}/by-hand", params=place, timeout=5)
+    httpx.post(f"{live.running.fleet}/by-hand", params=place, timeout=60)
     expect(cell).not_to_contain_text("drift", timeout=60_000)
 
 

@@ -6,13 +6,13 @@ import json
 import os
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import httpx
 import pytest
 from rich.console import Console
 from tests.conftest import Live
+from tests.waiting import until
 
 from dogana.core.record.checkpoint import public_key_text
 from dogana.demo.tour import Tour
@@ -60,9 +60,12 @@ def test_a_pipeline_asks_and_waits_by_exit_code(live: Live, tmp_path: Path):
     done = dogana(live, *asked, f"--artifact={built}", where, "--note=Closes LEAK-1")
     assert done.returncode == 0, done.stderr
     number = done.stdout.strip()
-    ends = time.monotonic() + 30
-    while "being inspected" in (held := dogana(live, "wait", number, "--timeout=0")).stdout:
-        assert time.monotonic() < ends
+
+    def inspected() -> subprocess.CompletedProcess[str] | None:
+        found = dogana(live, "wait", number, "--timeout=0")
+        return None if "being inspected" in found.stdout else found
+
+    held = until(inspected)
     assert held.returncode == 4
     assert "LEAK-1 does not exist in the tracker" in held.stdout
     headers = {"Authorization": f"Bearer {live.running.requester_token}"}
@@ -114,9 +117,7 @@ def test_unusable_input_ends_with_its_code_and_the_reason(live: Live, arguments,
 
 def test_the_live_ledger_and_its_export_verify(live: Live, tmp_path: Path):
     """And a changed byte in the export ends with 1 and the entry's place."""
-    ends = time.monotonic() + 10
-    while dogana(live, "ledger", "verify").returncode != 0:
-        assert time.monotonic() < ends
+    until(lambda: dogana(live, "ledger", "verify").returncode == 0)
     path = tmp_path / "ledger.jsonl"
     assert dogana(live, "ledger", "export", str(path)).returncode == 0
     key = f"--key={public_key_text(read_key(Path(live.running.key_file)).public_key())}"

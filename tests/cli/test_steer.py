@@ -15,6 +15,7 @@ import pytest
 from tests.cli.test_offline import dogana
 from tests.core.health.drawn import counts, look, requests
 from tests.serving import Outside, served
+from tests.waiting import answers
 from tests.world import TICKETS, World
 
 from dogana.core.rollout import Plan
@@ -90,14 +91,8 @@ async def watched_fleet(folder: Path):
         process(program, *asked, f"--web.listen-address=127.0.0.1:{metrics}", "--log.level=error"),
     ):
         addresses = f"http://127.0.0.1:{fleet}", f"http://127.0.0.1:{metrics}"
-        async with httpx.AsyncClient() as client, asyncio.timeout(60):
-            for address in (f"{addresses[0]}/shares", f"{addresses[1]}/-/ready"):
-                while True:
-                    try:
-                        (await client.get(address)).raise_for_status()
-                        break
-                    except httpx.HTTPError:
-                        await asyncio.sleep(0.2)
+        for address in (f"{addresses[0]}/shares", f"{addresses[1]}/-/ready"):
+            await asyncio.to_thread(answers, address)
         yield addresses
 
 

@@ -86,21 +86,21 @@ def survives(document):
     assert Policy.model_validate_json(json.dumps(policy.plain())) == policy
 
 
-@settings(max_examples=examples(250), deadline=2000)
+@settings(max_examples=examples(250), deadline=None)
 @given(st.sampled_from(PLACES), junk | tricky, st.booleans())
 def test_a_good_policy_with_one_part_spoilt(path, value, remove):
     """Each part in turn, by anything."""
     survives(mutated(path, value, remove=remove))
 
 
-@settings(max_examples=examples(100), deadline=2000)
+@settings(max_examples=examples(100), deadline=None)
 @given(junk)
 def test_anything_at_all(value):
     """Not even the outline of a policy."""
     survives(value)
 
 
-@settings(max_examples=examples(150), deadline=2000)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.binary(max_size=120))
 def test_raw_bytes(raw):
     """As a file somebody mistook for a policy."""
@@ -119,7 +119,7 @@ def facts_attempted(plain):
 FACT_PLACES = [path for path in places(FACTS.plain()) if path]
 
 
-@settings(max_examples=examples(250), deadline=2000)
+@settings(max_examples=examples(250), deadline=None)
 @given(st.sampled_from(FACT_PLACES), junk | tricky, st.booleans())
 def test_good_facts_with_one_part_spoilt(path, value, remove):
     """Refused with a place, or inspected by a policy with every kind of rule."""

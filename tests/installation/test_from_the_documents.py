@@ -6,7 +6,6 @@ import os
 import signal
 import subprocess
 import sysconfig
-import time
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -16,6 +15,7 @@ import httpx
 import pytest
 from prometheus_client.openmetrics.parser import text_string_to_metric_families
 from tests.installation.conftest import block
+from tests.waiting import answers, until
 
 from dogana.demo.cluster import Cluster, free_port
 
@@ -47,7 +47,7 @@ class Installed:
             text=True,
             capture_output=True,
             check=False,
-            timeout=100,
+            timeout=200,
         )
         assert done.returncode == code, (command, done.stdout, done.stderr)
         return done.stdout + done.stderr
@@ -57,7 +57,7 @@ class Installed:
 
     def enter(self, link: str, email: str) -> httpx.Client:
         """Choose a password by a one-time link, and sign in with it."""
-        client = httpx.Client(base_url=self.url, timeout=30)
+        client = httpx.Client(base_url=self.url, timeout=60)
         self.clients.append(client)
         invitation = urlsplit(link.strip()).fragment
         chosen = {"invitation": invitation, "password": PASSWORD}
@@ -67,19 +67,6 @@ class Installed:
         )
         client.headers["X-CSRF-Token"] = me["csrf_token"]
         return client
-
-
-def wait_until(happens, seconds: float = 60):
-    """For what another process does; there is nothing to wait on but its answer."""
-    ends = time.monotonic() + seconds
-    while True:
-        try:
-            if (found := happens()) is not None:
-                return found
-        except httpx.TransportError:
-            pass
-        assert time.monotonic() < ends, "it did not happen"
-        time.sleep(0.2)
 
 
 @pytest.fixture(scope="module")
@@ -134,9 +121,9 @@ def installed(empty: Cluster, released: Path, tmp_path_factory) -> Iterator[Inst
 
         def ready():
             assert running.poll() is None, (folder / "said").read_text()
-            return httpx.get(f"{url}/health/ready").status_code == 200 or None
+            return httpx.get(f"{url}/health/ready").is_success
 
-        wait_until(ready, 200)
+        until(ready)
         variables["PATH"] = f"{where['at']}/bin:{variables['PATH']}"
         made = Installed(released, variables, url, (folder / "said").read_text())
         yield made
@@ -225,9 +212,9 @@ def one_goes_in(installed: Installed, dario: httpx.Client, ilse: httpx.Client, f
     number = installed.run(client, "request", *asking, **of).split()[0]
 
     def mine():
-        return ilse.get(f"/api/promotions/{number}/dossier").json().get("mine") or None
+        return ilse.get(f"/api/promotions/{number}/dossier").json().get("mine")
 
-    shown = wait_until(mine)["shown"]
+    shown = until(mine)["shown"]
     ilse.post(f"/api/promotions/{number}/approve", json={"shown": shown}).raise_for_status()
     installed.run(client, "wait", number, "--timeout=60", **of)
     installed.run(client, "depart", number, **of)
@@ -249,7 +236,7 @@ def what_is_seen_of_it(installed: Installed, dario: httpx.Client, etc: Path) -> 
         # What a process counted is told with its next beat.
         return found if any("land" in name for name in found) else None
 
-    found = wait_until(counted, 20)
+    found = until(counted)
     assert found["dogana_ready", "worker"] == 1
     assert sum(value for name, value in found.items() if "land" in name) == 1
     assert sum(value for name, value in found.items() if name[0] == "dogana_inspections_total") > 0
@@ -266,9 +253,9 @@ def what_is_seen_of_it(installed: Installed, dario: httpx.Client, etc: Path) -> 
     def logged():
         # The line is written once the answer has gone.
         lines = [one for one in log_of(etc) if one.get("request") == request]
-        return [(one["status"], one["actor"]) for one in lines] or None
+        return [(one["status"], one["actor"]) for one in lines]
 
-    assert wait_until(logged, 20) == [(404, "dario")]
+    assert until(logged) == [(404, "dario")]
 
 
 def what_is_missing_is_said(installed: Installed) -> None:
@@ -304,9 +291,9 @@ def test_a_worker_that_dies_is_missed(installed: Installed, empty: Cluster):
             answer = httpx.get(f"{installed.url}/health/ready")
             return answer if answer.status_code == 503 else None
 
-        failed = [one["says"] for one in wait_until(missed, 30).json()["checks"] if not one["ok"]]
+        failed = [one["says"] for one in until(missed).json()["checks"] if not one["ok"]]
         assert len(failed) == 1
         assert failed[0].startswith("No worker has been heard of for ")
     finally:
         os.kill(pid, signal.SIGCONT)
-    wait_until(lambda: httpx.get(f"{installed.url}/health/ready").status_code == 200 or None, 30)
+    answers(f"{installed.url}/health/ready")

@@ -1,6 +1,5 @@
 """A worker that is killed between a breach and its order: nothing is lost, and it is ordered once."""
 
-import asyncio
 import os
 import signal
 import subprocess
@@ -15,6 +14,7 @@ from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption,
 from starlette.responses import JSONResponse
 from tests.service.courses.moving import PLAN, ROLLOUT
 from tests.serving import Outside, served
+from tests.waiting import comes
 from tests.world import TICKETS, World
 
 from dogana.demo.cast import ACTORS
@@ -80,11 +80,6 @@ async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypa
         told = await steering.orders(world.backend, ACTORS["pipeline"], number, after=0, patience=0)
         return [one.share for one in told.orders]
 
-    async def until(done) -> None:
-        async with asyncio.timeout(60):
-            while not await done():
-                await asyncio.sleep(0.1)
-
     async def asked_again() -> bool:
         return len(metrics.asked) >= enough
 
@@ -115,22 +110,22 @@ async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypa
         await steering.report_share(world.backend, ACTORS["pipeline"], number, 10)
         with worker(world) as first:
             enough = 6
-            await until(asked_again)
+            await comes(asked_again)
             # What it reads next it cannot write; once it could, it looks no sooner than in a second.
             async with world.backend.database.transaction() as session:
                 await promotions.lock(session, number)
-                await until(is_held_up)
+                await comes(is_held_up)
                 turn = await turns()
-            await until(has_written)
+            await comes(has_written)
             async with world.backend.database.transaction() as session:
                 await promotions.lock(session, number)
                 metrics.bad_since = time.time()
-                await until(is_held_up)
+                await comes(is_held_up)
                 first.send_signal(signal.SIGKILL)
                 first.wait()
             assert await orders() == [10]
         with worker(world):
-            await until(is_back)
+            await comes(is_back)
             # It goes on with its work: what follows from the order has its place in the ledger.
-            await until(is_sequenced)
+            await comes(is_sequenced)
     assert (await orders(), (await world.actions(number)).count("cancel")) == ([10, 0], 1)

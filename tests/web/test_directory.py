@@ -11,6 +11,7 @@ from urllib.parse import parse_qs, urlsplit
 
 import httpx
 import pytest
+from tests.waiting import answers
 from tests.web.test_access import browser, signed_in
 from tests.world import World
 
@@ -34,15 +35,7 @@ def provider() -> Iterator[str]:
     port = free_port()
     command = [sys.executable, "-W", "ignore", "-m", "oidc_provider_mock", "--port", str(port)]
     with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as process:
-        url, ends = f"http://127.0.0.1:{port}", time.monotonic() + 30
-        while True:
-            try:
-                found = httpx.get(f"{url}/.well-known/openid-configuration")
-                break
-            except httpx.HTTPError:
-                assert time.monotonic() < ends
-                time.sleep(0.1)
-        yield found.json()["issuer"]
+        yield answers(f"http://127.0.0.1:{port}/.well-known/openid-configuration").json()["issuer"]
         process.kill()
 
 

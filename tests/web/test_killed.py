@@ -9,6 +9,7 @@ from contextlib import asynccontextmanager
 from datetime import UTC, datetime
 
 import httpx
+from tests.waiting import comes
 from tests.world import World, artifact
 
 from dogana.demo.cast import PASSWORD
@@ -32,24 +33,18 @@ async def server(world: World):
         process = subprocess.Popen(
             [sys.executable, "-m", "dogana", "serve"], env=environment, stdout=log, stderr=log
         )
-    async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
+    async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{port}", timeout=60) as client:
         try:
-            async with asyncio.timeout(60):
-                while not await answers(client):
-                    assert process.poll() is None
-                    await asyncio.sleep(0.05)
+
+            async def answered() -> bool:
+                assert process.poll() is None
+                return (await client.get("/api/policy-schema")).is_success
+
+            await comes(answered)
             yield process, client
         finally:
             process.kill()
             process.wait()
-
-
-async def answers(client: httpx.AsyncClient) -> bool:
-    try:
-        await client.get("/api/policy-schema")
-    except httpx.TransportError:
-        return False
-    return True
 
 
 async def sign_in(client: httpx.AsyncClient, who: str) -> None:

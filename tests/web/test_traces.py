@@ -6,6 +6,7 @@ import pytest
 from starlette.responses import Response
 from tests.installation.test_wrong_settings import dogana
 from tests.serving import Outside, served
+from tests.waiting import comes
 from tests.web.test_killed import server
 from tests.world import World
 
@@ -28,10 +29,12 @@ async def test_a_request_is_traced_to_the_collector(world: World, monkeypatch: p
         # Nobody listens yet.
         assert (await client.get("/api/policy-schema")).status_code == 200
         async with served(collector):
-            async with asyncio.timeout(30):
-                while not got.is_set():
-                    await client.get("/api/policy-schema")
-                    await asyncio.sleep(0.1)
+
+            async def told() -> bool:
+                await client.get("/api/policy-schema")
+                return got.is_set()
+
+            await comes(told)
 
 
 def test_a_collector_that_is_none_is_said(urls):

@@ -13,6 +13,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from tests.waiting import answers
 from tests.world import REVIEWERS, World
 
 from dogana.demo.cast import ACTORS
@@ -61,14 +62,8 @@ def homeserver(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     command = [sys.executable, "-W", "ignore", "-m", "synapse.app.homeserver", "-c", str(file)]
     subprocess.run([*command, "--generate-keys"], check=True, capture_output=True, timeout=120)
     with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as process:
-        url, ends = f"http://127.0.0.1:{port}", time.monotonic() + 60
-        while True:
-            try:
-                httpx.get(f"{url}/_matrix/client/versions").raise_for_status()
-                break
-            except httpx.HTTPError:
-                assert time.monotonic() < ends
-                time.sleep(0.1)
+        url = f"http://127.0.0.1:{port}"
+        answers(f"{url}/_matrix/client/versions")
         for name in PEOPLE:
             _register(url, name)
         yield url

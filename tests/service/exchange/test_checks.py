@@ -11,6 +11,7 @@ from starlette.responses import PlainTextResponse
 from tests.cli.test_steer import process
 from tests.service.exchange.test_events import Builder, event
 from tests.serving import Outside, served
+from tests.waiting import comes
 from tests.world import NOW, REVIEWERS, TICKETS, World, artifact
 
 from dogana.core.errors import ConflictError, ForbiddenError, InvalidPolicyError, NotFoundError
@@ -275,11 +276,14 @@ async def test_asked_of_a_real_process_over_http(world: World, monkeypatch: pyte
     ):
         object.__setattr__(world.backend, "client", client)
         arguments = ("-m", "dogana.standins.capacity", "--url", ours.url, "--port", str(port))
-        async with process(sys.executable, *arguments, "--seconds", "0.1"), asyncio.timeout(60):
+        async with process(sys.executable, *arguments, "--seconds", "0.1"), asyncio.timeout(120):
             row = await world.ask()
-            while (await finding(world, row.number)).outcome != "met":
+
+            async def met() -> bool:
                 await outbound.send_due(world.backend)
-                await asyncio.sleep(0.1)
+                return (await finding(world, row.number)).outcome == "met"
+
+            await comes(met)
             forged = await anybody.post(f"http://127.0.0.1:{port}/asked", json={"id": "entry-1"})
     assert forged.status_code == 400
     said = [one.says for one in (await world.dossier(row.number)).course if one.action == "answer check"]

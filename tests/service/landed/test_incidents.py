@@ -4,6 +4,7 @@ import asyncio
 import json
 import shutil
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 
 import httpx
@@ -11,6 +12,7 @@ import pytest
 from tests.cli.test_steer import process
 from tests.service.courses.moving import PLAN, ROLLOUT, Moving
 from tests.serving import Outside, served
+from tests.waiting import comes
 from tests.world import NOW, REVIEWERS, World
 
 from dogana.core.errors import ConflictError, InvalidError
@@ -162,27 +164,22 @@ async def test_alerts_of_a_real_alert_manager_open_and_end_incidents(
                 "startsAt": datetime.now(UTC).isoformat(),
             }
             nowhere = {**alert, "labels": {"alertname": "Lost"}}
-            while True:
-                try:
-                    posted = await client.post(
-                        f"http://127.0.0.1:{port}/api/v2/alerts", json=[nowhere, alert]
-                    )
-                    posted.raise_for_status()
-                    break
-                except httpx.HTTPError:
-                    await asyncio.sleep(0.2)
 
-            async def until(over: bool) -> IncidentView:
-                while True:
-                    found = await incidents.latest(world.backend, ILSE, closed=True)
-                    if found and (found[0].over_at is not None) == over:
-                        return found[0]
-                    await asyncio.sleep(0.2)
+            async def posted() -> bool:
+                told = await client.post(f"http://127.0.0.1:{port}/api/v2/alerts", json=[nowhere, alert])
+                return told.raise_for_status().is_success
 
-            assert (await until(over=False)).what == "Pages take four seconds."
+            async def latest(over: bool) -> IncidentView | None:
+                found = await incidents.latest(world.backend, ILSE, closed=True)
+                return found[0] if found and (found[0].over_at is not None) == over else None
+
+            await comes(posted)
+            assert (await comes(partial(latest, over=False))).what == "Pages take four seconds."
             ended = alert | {"endsAt": datetime.now(UTC).isoformat()}
             await client.post(f"http://127.0.0.1:{port}/api/v2/alerts", json=[ended])
-            assert "its source says; nobody has closed it yet." in (await until(over=True)).says
+            assert (
+                "its source says; nobody has closed it yet." in (await comes(partial(latest, over=True))).says
+            )
             assert len(await incidents.latest(world.backend, ILSE, closed=False)) == 1
 
 
