@@ -12,7 +12,7 @@ from click.testing import Result
 from tests.core.cases import AT, facts, policy, words
 from typer.testing import CliRunner
 
-from dogana.cli.main import app
+from dogana.cli.main import COMMANDS, app_of
 from dogana.core.inspect.engine import what_is_shown
 from dogana.sources.reports import FORMATS, Format
 from dogana_client import commands
@@ -28,7 +28,7 @@ NIGHT = {
 def dogana(*arguments: str) -> Result:
     kept = structlog.get_config()
     try:
-        return CliRunner().invoke(app, arguments)
+        return CliRunner().invoke(app_of(COMMANDS), arguments)
     finally:
         structlog.configure(**kept)
 

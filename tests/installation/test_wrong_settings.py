@@ -138,3 +138,15 @@ def restored(cluster: Cluster, database: str) -> None:
         ["psql", "-qX", "-v", "ON_ERROR_STOP=1", owner], input=sql, capture_output=True, check=False
     )
     assert done.returncode == 0, done.stderr.decode()
+
+
+def test_a_wrong_setting_is_refused_before_anything_large_is_loaded():
+    """An operator tries again and again; loading the store and the sources takes longer than all else."""
+    asked = [sys.executable, "-X", "importtime", "-m", "dogana", "serve"]
+    done = subprocess.run(
+        asked, env={"DOGANA_PORT": "99999"}, cwd=ROOT, text=True, capture_output=True, check=False
+    )
+    loaded = {line.rpartition("|")[2].strip() for line in done.stderr.splitlines()}
+    assert done.returncode == 78
+    assert "dogana.settings" in loaded
+    assert not loaded & {"sqlalchemy", "scipy", "fastapi"}

@@ -9,7 +9,7 @@ from typing import Annotated, Any, ClassVar, Protocol
 
 import typer
 
-from dogana.cli.offline import AsJson
+from dogana.cli.asking import AsJson
 from dogana_client.refusal import refuse
 
 app = typer.Typer(help="What parts cost beside their floors.", no_args_is_help=True)

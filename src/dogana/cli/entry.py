@@ -1,4 +1,4 @@
-"""Where every command begins; those of a pipeline start without loading the rest of Dogana."""
+"""Where every command begins: only what it needs is loaded, for a pipeline nothing of Dogana."""
 
 import sys
 
@@ -11,6 +11,6 @@ def main() -> None:
     if asked in commands.app.commands:
         commands.main()
     else:
-        from dogana.cli.main import app
+        from dogana.cli.main import COMMANDS, app_of
 
-        app()
+        app_of([asked] if asked in COMMANDS else COMMANDS)()

@@ -7,8 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from dogana.cli.asking import Token, Url
-from dogana.cli.offline import AsJson
+from dogana.cli.asking import AsJson, Token, Url
 from dogana.core.errors import InvalidError
 from dogana.core.estate import Landing, estate_at, landing_of
 from dogana.core.record import export

@@ -8,6 +8,7 @@ from typing import Annotated, Any, NoReturn, TypeVar
 import typer
 from pydantic import TypeAdapter, ValidationError
 
+from dogana.cli.asking import AsJson, Baseline
 from dogana.cli.files import policy_of, text_of
 from dogana.core.decisions import Decisions
 from dogana.core.document import Document, Instant
@@ -31,8 +32,6 @@ FactsFile = Annotated[
 ]
 DecisionsFile = Annotated[Path | None, typer.Option("--decisions", help="Decisions, JSON.")]
 At = Annotated[str | None, typer.Option("--at", help="Instant with its offset; now when left out.")]
-Baseline = Annotated[Path | None, typer.Option("--baseline", help="The policy it inherits from.")]
-AsJson = Annotated[bool, typer.Option("--json", help="Print the whole document.")]
 
 
 def inspect(

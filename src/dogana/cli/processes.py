@@ -26,13 +26,15 @@ _GIVES_WAY = 10
 
 def serve() -> None:
     """Run one web process; settings come from DOGANA_* variables. Exits 78 where they cannot be."""
-    import uvicorn
-
-    from dogana.service.house import processes, readiness
-    from dogana.web.app import make_app
-    from dogana.wiring import backend_for, keep_what_is_loaded
 
     async def main(settings: Settings) -> None:
+        # Loaded once the settings are known to be right: who set one wrongly need not wait for it.
+        import uvicorn
+
+        from dogana.service.house import processes, readiness
+        from dogana.web.app import make_app
+        from dogana.wiring import backend_for, keep_what_is_loaded
+
         if not (settings.web_dir / "index.html").exists():
             refuse(
                 f"No front end is in {settings.web_dir}: install the wheel, or run ./dogana serve.",
@@ -64,11 +66,12 @@ def work() -> None:
 
     Exits 78 where it cannot work as it is set up.
     """
-    from dogana.jobs.worker import Worker
-    from dogana.service.house import processes, readiness
-    from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
     async def main(settings: Settings) -> None:
+        from dogana.jobs.worker import Worker
+        from dogana.service.house import processes, readiness
+        from dogana.wiring import backend_for, keep_what_is_loaded, read_key
+
         key = read_key(settings.signing_key)
         # What waits for one environment mostly asks the same, some moments apart.
         async with backend_for(settings, reuse=settings.refresh / _READ_IN_A_ROUND) as backend:
@@ -85,11 +88,11 @@ def work() -> None:
 
 def migrate() -> None:
     """Bring the database to the present schema; needs DOGANA_OWNER_DATABASE_URL."""
+    settings = settings_given()
+    must_be_addresses(settings)
     from dogana.store.migrate import migrate as bring
     from dogana.store.migrate import revisions
 
-    settings = settings_given()
-    must_be_addresses(settings)
     if not settings.owner_database_url:
         refuse("Set DOGANA_OWNER_DATABASE_URL to the owner's role.", MISCONFIGURED)
     bring(settings.owner_database_url, settings.database_url)
@@ -101,10 +104,11 @@ def check() -> None:
 
     Exits 0, 78 where something is missing or wrong, 69 where the database does not answer.
     """
-    from dogana.service.house import readiness
-    from dogana.wiring import backend_for, read_key
 
     async def main(settings: Settings) -> None:
+        from dogana.service.house import readiness
+        from dogana.wiring import backend_for, read_key
+
         key = read_key(settings.signing_key)
         async with backend_for(settings) as backend:
             found = await readiness.readiness(backend)

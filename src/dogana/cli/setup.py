@@ -9,9 +9,8 @@ import typer
 import yaml
 from pydantic import ValidationError
 
-from dogana.cli.asking import Token, Url
+from dogana.cli.asking import AsJson, Token, Url
 from dogana.cli.files import text_of
-from dogana.cli.offline import AsJson
 from dogana.core.faults import reason
 from dogana.core.policy.text import UnreadableTextError, plain_of
 from dogana.service.configuration.document import KEPT, SECRETS_IN, Setup

@@ -10,8 +10,9 @@ from typing import Annotated
 import typer
 from pydantic import ValidationError
 
+from dogana.cli.asking import AsJson, Baseline
 from dogana.cli.files import policy_of
-from dogana.cli.offline import AsJson, Baseline, PolicyFile, document
+from dogana.cli.offline import PolicyFile, document
 from dogana.core.health import course
 from dogana.core.health.course import Move, Moved
 from dogana.core.health.readings import Look
