@@ -26,10 +26,11 @@ from tests.limits import examples
 from dogana.core.change import Author, Change, Commit, FileChange, Origin, SourceTag
 from dogana.core.decisions import Decision, Decisions, Shown
 from dogana.core.document import SKEW
-from dogana.core.facts import Closed, Deployment, Person, Queued, Report, RouteLimit, StandIn, Ticket
+from dogana.core.facts import Person, Report, StandIn, Ticket
 from dogana.core.inspect.engine import UninheritedError, inspect, what_is_shown
 from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan
+from dogana.core.traffic import Closed, Deployment, Queued, RouteLimit
 
 SEAT = {"kind": "reviewers", "seats": [{"group": "security"}]}
 UNREAD = reading(unknown="it cannot be reached").model_dump()

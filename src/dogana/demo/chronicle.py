@@ -11,9 +11,10 @@ from datetime import datetime, timedelta
 
 from dogana.core.decisions import Decision
 from dogana.core.errors import OccupiedError
-from dogana.core.facts import Artifact, Deployment, Facts, Queued, Report
+from dogana.core.facts import Artifact, Facts, Report
 from dogana.core.health import course as health
 from dogana.core.inspect.sheet import Sheet
+from dogana.core.traffic import Deployment, Queued
 from dogana.demo.cast import ACTORS
 from dogana.demo.journeys import Journey, Leg
 from dogana.demo.past_courses import PastRequests

@@ -8,8 +8,9 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from dogana.core.change import Commit, FileChange, SourceTag
-from dogana.core.facts import Artifact, Deployment, Landing, Place, Queued, Ticket
+from dogana.core.facts import Artifact, Landing, Place, Ticket
 from dogana.core.rollout import Plan
+from dogana.core.traffic import Deployment, Queued
 
 
 @dataclass(frozen=True, slots=True)

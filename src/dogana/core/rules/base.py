@@ -10,7 +10,7 @@ from pydantic import AfterValidator, Field
 from dogana.core.decisions import Waiver
 from dogana.core.document import Document, Slug
 from dogana.core.expressions.program import Condition, names_in
-from dogana.core.facts import Facts, Queued, Reading, in_the_future
+from dogana.core.facts import Facts, Reading, in_the_future
 from dogana.core.health.watches import Watch
 from dogana.core.rollout import Plan
 from dogana.core.rules.case import READ_LATELY, Case
@@ -19,6 +19,7 @@ from dogana.core.strictness import Aspect, Difference, Order, lower
 from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Zoned
+from dogana.core.traffic import Queued
 from dogana.core.words import lasting, listed, sentence, spoken, when
 
 

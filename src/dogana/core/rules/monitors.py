@@ -8,11 +8,12 @@ from typing import Annotated, Literal, Self
 from pydantic import BeforeValidator, Field, model_validator
 
 from dogana.core.document import Document, FiniteNumber, Slug
-from dogana.core.facts import ENDLESS, Monitor, Series, Sighting, in_the_future
+from dogana.core.facts import ENDLESS, Monitor, Series, in_the_future
 from dogana.core.rules.base import Age, Charted, Rule, Watched
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.strictness import beyond, higher, keyed, lower, refuse_twice, same
+from dogana.core.traffic import Sighting
 from dogana.core.words import counted, lasting, listed, sentence, when
 
 Judged = Literal["last", "mean", "worst"]

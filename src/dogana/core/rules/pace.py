@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from dogana.core.document import Slug
-from dogana.core.facts import Deployment, Facts, Queued, in_the_future
+from dogana.core.facts import Facts, in_the_future
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
@@ -16,6 +16,7 @@ from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.windows import Zone
 from dogana.core.time.zones import wall, wall_clock
+from dogana.core.traffic import Deployment, Queued
 from dogana.core.words import counted, lasting, listed, when
 
 _NONE = timedelta(0)

@@ -14,19 +14,13 @@ from dogana.core.errors import ConflictError
 from dogana.core.facts import (
     Artifact,
     CheckAnswer,
-    Closed,
-    Deployment,
     Facts,
     Landing,
     Person,
     Place,
-    Prepared,
     PromotionKind,
-    Queued,
     Reading,
     Report,
-    RouteLimit,
-    Sighting,
     StandIn,
 )
 from dogana.core.inspect.engine import case_of, inspect
@@ -36,6 +30,7 @@ from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.rules.case import Case
 from dogana.core.time.windows import Calendar
+from dogana.core.traffic import Closed, Deployment, Prepared, Queued, RouteLimit, Sighting
 from dogana.service.backend import Backend
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import stop_of
