@@ -20,9 +20,9 @@ from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Urls
 from dogana.demo.connections import set_sources
 from dogana.demo.landscape import SERVICES
+from dogana.demo.past_sources import PastMetrics, SimulatedClock
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.seed import make_landscape
-from dogana.demo.simulate import PastMetrics, SimulatedClock
 from dogana.service.backend import Backend
 from dogana.service.delivery import course
 from dogana.service.ledger import audit, sequencer

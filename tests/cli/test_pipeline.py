@@ -16,7 +16,7 @@ from tests.sources.test_reports import JUNIT
 from tests.world import REVIEWERS, SAMENESS, TICKETS, World
 
 from dogana.demo.cast import ACTORS, PASSWORD
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.jobs.worker import Worker
 from dogana.service.people import tokens
 from dogana.service.secrets import values

@@ -22,7 +22,7 @@ from dogana.core.rollout import Plan
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
 from dogana.demo.connections import set_sources
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.jobs.worker import Worker
 from dogana.service.courses import steering
 from dogana.service.people import tokens

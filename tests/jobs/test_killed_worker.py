@@ -20,7 +20,7 @@ from tests.world import TICKETS, World
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
 from dogana.demo.connections import set_sources
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.courses import steering
 from dogana.service.sealing import new_key_line
 from dogana.store import courses, ledger, promotions

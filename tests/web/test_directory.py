@@ -18,7 +18,7 @@ from tests.world import World
 from dogana.core.errors import SignedOutError
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.demo.cluster import free_port
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.actor import SignIn
 from dogana.service.backend import Granted, Passwords, StepUp
 from dogana.service.people import leaving, sessions, tokens

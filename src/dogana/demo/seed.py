@@ -31,10 +31,11 @@ from dogana.demo.landscape import (
     URGENT,
     URGENT_LEGS,
 )
+from dogana.demo.past_sources import PastMetrics, PastRepositories, SimulatedClock
 from dogana.demo.repositories import make_repository
 from dogana.demo.rules import holidays
 from dogana.demo.rules import policies as scenario_policies
-from dogana.demo.simulate import PastMetrics, PastRepositories, SimulatedClock, Simulation
+from dogana.demo.simulate import Simulation
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
 from dogana.service.estate import boards, scopes

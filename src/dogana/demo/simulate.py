@@ -8,12 +8,9 @@ import contextlib
 import heapq
 import itertools
 from collections.abc import Awaitable, Callable
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from functools import partial
-from pathlib import Path
-from typing import Any
 
-from dogana.core.change import Origin
 from dogana.core.errors import (
     AlreadyDecidedError,
     ChangedSinceShownError,
@@ -22,26 +19,19 @@ from dogana.core.errors import (
     NoSeatError,
     NotClearedError,
 )
-from dogana.core.facts import Artifact, Reading, Series
-from dogana.core.health import counters as health
-from dogana.core.health.counters import Answer
+from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.time.timetable import Timetable, next_departure
 from dogana.demo.cast import ACTORS
 from dogana.demo.chronicle import Chronicle
 from dogana.demo.journeys import APPROVERS, Journey, Leg
-from dogana.demo.landscape import ENVIRONMENTS
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.actor import TIMETABLE
 from dogana.service.backend import Backend
 from dogana.service.courses import steering, watching
 from dogana.service.delivery import automation, course
 from dogana.service.landscape import evidence
 from dogana.service.promotions import decisions, inspection, intake, waivers
-from dogana.sources.git import GitRepositories
-from dogana.sources.metrics import Bucket, Sample
-from dogana.sources.reachable import Reachable
-from dogana.sources.settings import Configured, MetricsSettings, RepositoryAt, ScrapeSettings
-from dogana.standins import fleet
 from dogana.store import promotions, schedule, secrets
 from dogana.store.tables.promotions import PENDING, UNDER_WAY, PromotionRow, State
 
@@ -54,94 +44,6 @@ _WATCHED_FOR = timedelta(days=45)
 _BETWEEN_APPROVALS = timedelta(minutes=37)
 _WAITS_FOR_TIMETABLE = timedelta(hours=3)
 _TAKEN_IN_LATE = timedelta(minutes=1)
-
-
-class SimulatedClock:
-    """A clock that is set."""
-
-    def __init__(self, at: datetime) -> None:
-        self.now = at.astimezone(UTC)
-
-    def __call__(self) -> datetime:
-        """The instant it was set to."""
-        return self.now
-
-
-class PastRepositories(GitRepositories):
-    """The repositories while history is played: nobody changes them, so each thing is asked of git once."""
-
-    def __init__(self, root: Path, clock: SimulatedClock, mirrors: Path) -> None:
-        super().__init__(root, clock, mirrors, Reachable(""))
-        self._now = clock
-        self._said: dict[tuple[str, ...], Reading[Any]] = {}
-
-    async def check(self, at: RepositoryAt, revision: str) -> Reading[bool]:
-        """Whether a branch or tag holds a revision."""
-        held = await self._once(
-            ("check", at.address, revision), lambda: super(PastRepositories, self).check(at, revision)
-        )
-        return held.model_copy(update={"read_at": self._now()})
-
-    async def origin(self, at: RepositoryAt, revision: str) -> Reading[Origin]:
-        """Where a revision stands in its repository."""
-        stands = await self._once(
-            ("origin", at.address, revision), lambda: super(PastRepositories, self).origin(at, revision)
-        )
-        return stands.model_copy(update={"read_at": self._now()})
-
-    async def _once(self, what: tuple[str, ...], ask: Callable[[], Awaitable[Reading[Any]]]) -> Reading[Any]:
-        if what not in self._said:
-            self._said[what] = await ask()
-        return self._said[what]
-
-
-class PastMetrics:
-    """What the fleet showed at the time the clock is set to; the metrics server came later."""
-
-    def __init__(self, clock: SimulatedClock) -> None:
-        self._clock = clock
-
-    async def series(
-        self, server: Configured[MetricsSettings], query: str, environment: str, window: timedelta
-    ) -> Reading[Series]:
-        """A value for every tenth of the window; the query names one metric."""
-        now = self._clock()
-        metric = query.partition("{")[0]
-        values = [fleet.value(metric, environment, now - window * n / 10) for n in range(9, -1, -1)]
-        return Reading(source=server.title, read_at=now, value=Series(values=tuple(values)))
-
-    async def stretch(
-        self,
-        server: Configured[MetricsSettings],
-        query: str,
-        environment: str,
-        start: datetime,
-        end: datetime,
-        step: timedelta,
-    ) -> Reading[tuple[Bucket, ...]]:
-        """What the metric that the query names showed then, in steps."""
-        metric, at, found = query.partition("{")[0], start + step / 2, []
-        while at < end:
-            shown = fleet.value(metric, environment, at)
-            found.append(Bucket(at, shown, shown, shown))
-            at += step
-        return Reading(source=server.title, read_at=self._clock(), value=tuple(found))
-
-    async def vector(self, server: Configured[MetricsSettings], query: str, at: datetime) -> Reading[Answer]:
-        """What a gauge of the fleet showed then."""
-        samples = tuple(
-            health.Sample(metric=labels, value=(at.timestamp(), repr(shown)))
-            for labels, shown in fleet.asked(query, at)
-        )
-        return Reading(source=server.title, read_at=at, value=samples)
-
-    async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:
-        """Every metric of every environment."""
-        return [
-            Sample(name, {"environment": environment.id}, fleet.value(name, environment.id, self._clock()))
-            for name in page.settings.names
-            for environment in ENVIRONMENTS
-        ]
 
 
 class Simulation:

@@ -18,7 +18,7 @@ from tests.world import REVIEWERS, World
 
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.chat import listening, posting, rooms
 from dogana.sources.chat import MatrixChat
 

@@ -16,7 +16,7 @@ from tests.world import REVIEWERS, World
 
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.demo.cast import ACTORS
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.chat import listening, posting, rooms
 from dogana.service.people import leaving, tokens
 from dogana.service.promotions import decisions

@@ -17,7 +17,7 @@ from tests.world import NOW, REVIEWERS, TICKETS, World, artifact
 from dogana.core.errors import ConflictError, ForbiddenError, InvalidPolicyError, NotFoundError
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.exchange import outbound, parties
 from dogana.service.landscape import releases
 from dogana.service.promotions import checks, replacing

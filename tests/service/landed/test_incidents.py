@@ -19,7 +19,7 @@ from dogana.core.errors import ConflictError, InvalidError
 from dogana.core.health.course import Move
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
-from dogana.demo.simulate import SimulatedClock
+from dogana.demo.past_sources import SimulatedClock
 from dogana.service.landed import incidents
 from dogana.service.landed.incidents import IncidentView, Told
 from dogana.service.people import tokens
