@@ -5,8 +5,9 @@ import os
 import shutil
 import tempfile
 from collections.abc import AsyncIterator, Iterator
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 import hypothesis
@@ -33,6 +34,7 @@ structlog.configure(
 
 ROOT = Path(__file__).parents[1]
 _GIVES_WAY = 5
+_MEMORY, _ROOM_BYTES = Path("/dev/shm"), 4 << 30
 _INSTANCE = ExitStack()
 _GOES_IN = "tests/browser/test_going_in_on_screen.py"
 _NEED_THE_INSTANCE = (
@@ -58,6 +60,21 @@ class _OneInstance(LoadScopeScheduling):
         if nodeid.startswith(_NEED_THE_INSTANCE):
             return "live"
         return nodeid.partition("::")[0] if nodeid.startswith(_SHARE) else nodeid
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """All files of the tests go where making them is cheapest: a copy of a database is eight hundred.
+
+    That is in memory, where there is room for them, and the whole of it is removed at the end.
+    """
+    if hasattr(config, "workerinput"):
+        return
+    roomy = _MEMORY.is_dir() and shutil.disk_usage(_MEMORY).free >= _ROOM_BYTES
+    folder = Path(tempfile.mkdtemp(prefix="dogana-tests-", dir=_MEMORY if roomy else None))
+    # The database server runs as an ordinary user.
+    folder.chmod(0o755)
+    os.environ["TMPDIR"] = tempfile.tempdir = str(folder)
+    config.add_cleanup(partial(shutil.rmtree, folder, ignore_errors=True))
 
 
 @pytest.hookimpl(trylast=True)
@@ -98,15 +115,21 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadSco
     return _OneInstance(config, log)
 
 
-@pytest.fixture(scope="session")
-def cluster() -> Iterator[Cluster]:
-    process = os.environ.get("PYTEST_XDIST_WORKER", "alone")
-    cluster = Cluster(ROOT / ".dogana" / "tests" / process, passing=True)
+@contextmanager
+def running_cluster(name: str) -> Iterator[Cluster]:
+    """A cluster of the tests, while the block lasts."""
+    cluster = Cluster(Path(tempfile.gettempdir()) / f"cluster-{name}", passing=True)
     cluster.start()
     try:
         yield cluster
     finally:
         cluster.stop()
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    with running_cluster(os.environ.get("PYTEST_XDIST_WORKER", "alone")) as cluster:
+        yield cluster
 
 
 @pytest.fixture(scope="session")

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from tests.conftest import ROOT
+from tests.conftest import ROOT, running_cluster
 
 from dogana.demo.cluster import APPLICATION, OWNER, Cluster
 
@@ -21,18 +21,12 @@ def block(name: str) -> str:
 
 
 @pytest.fixture(scope="session")
-def empty(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
+def empty() -> Iterator[Cluster]:
     """A cluster in which nobody has made anything yet."""
-    cluster = Cluster(ROOT / ".dogana" / "tests" / "empty", passing=True)
-    shutil.rmtree(cluster.folder, ignore_errors=True)
-    cluster.start()
-    drop = f"DROP ROLE {OWNER}; DROP ROLE {APPLICATION}"
-    subprocess.run(["psql", "-qc", drop, cluster.superuser_url("postgres")], check=True)
-    try:
+    with running_cluster("empty") as cluster:
+        drop = f"DROP ROLE {OWNER}; DROP ROLE {APPLICATION}"
+        subprocess.run(["psql", "-qc", drop, cluster.superuser_url("postgres")], check=True)
         yield cluster
-    finally:
-        cluster.stop()
-        shutil.rmtree(cluster.folder, ignore_errors=True)
 
 
 @pytest.fixture(scope="session")

@@ -27,7 +27,7 @@ _SETTINGS = {
 }
 
 
-_PASSING = {"fsync": "off", "full_page_writes": "off"}
+_PASSING = {"fsync": "off", "full_page_writes": "off", "max_wal_size": "256MB"}
 """For a cluster that nobody starts a second time."""
 
 
