@@ -28,20 +28,23 @@ def serve() -> None:
     """Run one web process; settings come from DOGANA_* variables. Exits 78 where they cannot be."""
 
     async def main(settings: Settings) -> None:
-        # Loaded once the settings are known to be right: who set one wrongly need not wait for it.
-        import uvicorn
-
-        from dogana.service.house import processes, readiness
-        from dogana.web.app import make_app
-        from dogana.wiring import backend_for, keep_what_is_loaded
-
         if not (settings.web_dir / "index.html").exists():
             refuse(
                 f"No front end is in {settings.web_dir}: install the wheel, or run ./dogana serve.",
                 MISCONFIGURED,
             )
+        # Each part is loaded once what comes before it is known to be right: all of it takes seconds, which
+        # whoever set something wrongly need not wait for.
+        from dogana.wiring import backend_for, keep_what_is_loaded
+
         async with backend_for(settings) as backend:
+            from dogana.service.house import processes, readiness
+
             await readiness.must_be_set_up(backend)
+            import uvicorn
+
+            from dogana.web.app import make_app
+
             config = uvicorn.Config(
                 make_app(settings, backend),
                 host=settings.host,
@@ -68,15 +71,17 @@ def work() -> None:
     """
 
     async def main(settings: Settings) -> None:
-        from dogana.jobs.worker import Worker
-        from dogana.service.house import processes, readiness
         from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
         key = read_key(settings.signing_key)
         # What waits for one environment mostly asks the same, some moments apart.
         async with backend_for(settings, reuse=settings.refresh / _READ_IN_A_ROUND) as backend:
+            from dogana.service.house import processes, readiness
+
             await readiness.must_be_set_up(backend)
             await readiness.must_sign_on(backend, key, settings.ledger_name)
+            from dogana.jobs.worker import Worker
+
             keep_what_is_loaded()
             worker = Worker(backend, key, settings.ledger_name)
             await processes.while_telling(processes.Beat(backend, "worker"), partial(until_told, worker.run))

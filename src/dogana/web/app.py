@@ -9,6 +9,7 @@ from fastapi import FastAPI
 from starlette.datastructures import MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.requests import HTTPConnection
+from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dogana import __version__
@@ -71,7 +72,7 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         lifespan=lifespan,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         # By the usual variables (OTEL_EXPORTER_OTLP_ENDPOINT and so on), where the extra `traces` is there.
         # Logs and metrics have ways of their own, and what is logged of a fault stays here.
         telemetry={"auto_configure": _traced(), "logs": False, "metrics": False},
@@ -122,8 +123,13 @@ def make_app(settings: Settings, backend: Backend) -> FastAPI:
         app.router.routes += router.routes
     _describe_problems(app)
     app.router.default = FrontEnd(settings.web_dir)
-    # These take longer to make than any request may take.
-    app.openapi()
+
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def described() -> JSONResponse:
+        """In a thread of its own, and once asked for: to make it takes as long as to load all else."""
+        return JSONResponse(app.openapi())
+
+    # It takes longer to make than any request may take.
     policy_schema()
     return app
 
