@@ -21,6 +21,7 @@ from dogana.core.time.forecast import HORIZON, Forecast, forecast
 from dogana.core.time.intervals import Interval
 from dogana.core.words import counted, listed, number, when
 
+# Nearly every start lies within these; only where none does is it worth looking as far as all 14 days.
 _SOON = timedelta(days=4)
 
 
@@ -83,6 +84,7 @@ def case_of(policy: Policy, facts: Facts, decisions: Decisions, at: datetime) ->
     return Case(facts, decisions, what_is_shown(policy, facts), at, rules, policy.zone, under)
 
 
+# Asked at each inspection of whatever was approved under an earlier version; the answer never changes.
 @lru_cache(maxsize=512)
 def _compared(first: str, second: str) -> Order:
     return compared(policy_of(first), policy_of(second)).order

@@ -45,6 +45,7 @@ async def sequence(backend: Backend, key: Ed25519PrivateKey, name: str) -> int:
             tree = tree.append(leaf)
         await ledger.sequenced(session, [entry.id for entry in waiting])
         now = backend.clock()
+        # Whoever verifies takes a checkpoint that was signed before the one before it for a fault.
         signed_at = max(now, stated(last.note).signed_at) if last else now
         checkpoint = Checkpoint(origin=name, size=tree.size, root=tree.root(), signed_at=signed_at)
         note = sign(checkpoint, key)

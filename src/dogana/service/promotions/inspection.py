@@ -62,7 +62,9 @@ async def hold(backend: Backend, session: Session, row: PromotionRow, outside: O
         row: the promotion.
         outside: what the outside systems said.
     """
+    # Questions asked half way must not write what is half changed.
     with session.no_autoflush:
+        # Two inspected at once would each not see the other depart, and a limit for one would let in both.
         await promotions.lock_environment(session, row.environment_id)
         grounds = await present(backend, session, row, outside)
         return await held_on(backend, session, row, grounds)
@@ -181,6 +183,7 @@ async def pending(backend: Backend, number: int) -> AsyncIterator[Held]:
             if not locked.unseen:
                 yield await hold(backend, session, row, last_said(row, locked.facts))
                 return
+        # Out of the transaction, as others are asked for it; who knows what moved on meanwhile, so once more.
         for one in locked.unseen:
             await refresh(backend, one)
 
@@ -212,6 +215,7 @@ async def settle(held: Held, *, read_anew: bool = False) -> Sheet:
     row.sheet, row.brief = sheet.plain(), sheet.brief().plain()
     row.policy_id = grounds.policy_row.id
     soonest = row.facts_read_at + timedelta(seconds=held.backend.refresh)
+    # Never at once: at the very instant of a change, what changes then lies ahead of it again and again.
     due_at = max(now + timedelta(seconds=0.2), min(sheet.next_change() or soonest, soonest))
     row.inspect_at = due_at if read_anew else min(row.inspect_at, due_at)
     if before is None or _differs(before, sheet):
@@ -279,6 +283,7 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
     if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
         grounds = held.grounds
         traffic = grounds.facts.traffic
+        # Of one service two never move into one place at once: the later goes when the first has come in.
         if not any(one.service == row.service_id and one.arrived_at is None for one in traffic):
             row.state, row.departed_at = State.MOVING, sheet.at
             await record_on(held, ENGINE, Action.DEPART, f"{what(row)} departed.")
@@ -346,6 +351,7 @@ async def record_on(held: Held, actor: Actor, action: Action, says: str, *, reas
     digests, rows = _as_kept(
         {"facts": grounds.facts, "decisions": grounds.decisions, "policy": grounds.policy, "sheet": sheet}
     )
+    # Of what is over, the documents are read by their digests; the row need not hold them a second time.
     if row.state not in PENDING:
         row.sheet_digest, row.facts, row.facts_parts = digests["sheet"], None, None
     await documents.keep(held.session, rows)
