@@ -64,9 +64,11 @@ def test_a_seat_is_taken_by_the_link_of_a_mail_and_once(visit, live: Live):
 def test_what_one_was_told_and_when_one_is_mailed(visit):
     """Each with what became of it; a choice is kept, and what was typed wrong is said beside it."""
     page = visit("tomas", "/set-up/told")
-    line = page.get_by_role("listitem").filter(has_text="A seat is yours to take").first
-    expect(line).to_contain_text(re.compile("waits for your seat"))
-    expect(line).to_contain_text(re.compile(r"Mailed \w+ \d+ \w+ \d\d:\d\d"), timeout=PATIENCE * 1000)
+    # Of those that other tests asked for, one may be over before it is mailed.
+    told = re.compile(
+        r"A seat is yours to take.* waits for your seat.*Mailed \w+ \d+ \w+ \d\d:\d\d", re.DOTALL
+    )
+    expect(page.get_by_role("listitem").filter(has_text=told).first).to_be_visible(timeout=PATIENCE * 1000)
     page.get_by_role("link", name="Mail to you").click()
     page.get_by_label("Quiet from").fill("25:00")
     page.get_by_role("button", name="Save").click()
