@@ -12,7 +12,7 @@ from tests.conftest import Live
 from dogana.demo.cast import PASSWORD
 
 Visit = Callable[..., Page]
-Rested = dict[tuple[str | None, str, int], list[BrowserContext]]
+Rested = dict[tuple[str, int], list[BrowserContext]]
 expect.set_options(timeout=15_000)
 """A busy machine is no fault of the page."""
 _FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
@@ -35,7 +35,7 @@ def sessions() -> dict[str, StorageState]:
 
 @pytest.fixture(scope="module")
 def rested(browser: Browser) -> Rested:
-    """Contexts that no test uses just now, by person, theme and width.
+    """Contexts that no test uses just now, by person and width.
 
     Where our pages were loaded before, one loads in half the time.
     """
@@ -58,26 +58,25 @@ def visit(
     faults: list[str] = []
     test = uuid4().hex
 
-    def context_for(who: str | None, mode: str, width: int, *, anew: bool) -> BrowserContext:
-        of = (who, mode, width)
-        alone = anew or who is None
-        if rested[of] and not alone:
+    def context_for(who: str | None, width: int, *, anew: bool) -> BrowserContext:
+        of = None if anew or who is None else (who, width)
+        if of and rested[of]:
             context = rested[of].pop()
         else:
             context = browser.new_context(
                 base_url=live.running.url,
                 viewport={"width": width, "height": 800},
                 reduced_motion="reduce",
-                storage_state=None if alone else sessions.get(who),
+                storage_state=sessions.get(of[0]) if of else None,
             )
             context.set_default_timeout(15_000)
-        used.append((None if alone else of, context))
+        used.append((of, context))
         return context
 
     def open_page(
         who: str | None, path: str = "/desk", *, mode: str = "light", width: int = 1280, anew: bool = False
     ) -> Page:
-        context = context_for(who, mode, width, anew=anew)
+        context = context_for(who, width, anew=anew)
         # Another test may have ended the session.
         known = not anew and who in sessions and context.request.get("/api/me").ok
         page = context.new_page()
