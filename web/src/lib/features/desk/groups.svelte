@@ -15,7 +15,7 @@
 	import DeskRow from './desk-row.svelte';
 	import type { DeskState } from './desk.svelte';
 	import Lot from './lot.svelte';
-	import { lots } from './near';
+	import { lots, short } from './near';
 	import TimeProbe from './time-probe.svelte';
 
 	let {
@@ -65,7 +65,7 @@
 			{#if group.rows.length === 0}<p class="soft empty">{station || words ? say.noneOfThese : group.empty}</p>{/if}
 			<ul>
 				{#each lots(group.rows) as lot, n (n)}
-					<Lot count={lot.length} needed={lot.some(({ number }) => number === open || number === chosen)}>
+					<Lot count={lot.length} needed={short(group.rows) || lot.some(({ number }) => number === open || number === chosen)}>
 						{#each lot as row (row.number)}
 							<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={open === row.number} onfocus={() => (chosen = row.number)} onopen={() => onopen(row.number)} />
 						{/each}

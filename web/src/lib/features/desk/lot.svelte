@@ -1,9 +1,9 @@
-<!-- Some rows of the Desk: of thousands, only what comes near the screen is drawn. -->
+<!-- Some rows of the Desk: of hundreds, only what comes near the screen is drawn. -->
 <script lang="ts">
 	import { near } from './near';
 	import type { Snippet } from 'svelte';
 
-	let { count, needed, children }: { count: number; /** Whether one of them is looked at wherever it is. */ needed: boolean; children: Snippet } = $props();
+	let { count, needed, children }: { count: number; /** Whether they are drawn wherever they stand. */ needed: boolean; children: Snippet } = $props();
 
 	let drawn = $state(false);
 </script>

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 import { beforeEach, expect, test, vi } from 'vitest';
 import { busyElsewhere } from '$lib/state/keys';
-import { lots, near } from './near';
+import { lots, near, short } from './near';
 
 let seen: (entries: { isIntersecting: boolean; target: Element }[]) => void;
 const observed = new Set<Element>();
@@ -21,6 +21,8 @@ test('a long list is drawn in lots that lose nothing', () => {
 	expect(lots(all).flat()).toEqual(all);
 	expect(Math.max(...lots(all).map((lot) => lot.length))).toBe(10);
 	expect(lots([])).toEqual([]);
+	expect(short(all)).toBe(false);
+	expect(short(all.slice(0, 50))).toBe(true);
 });
 
 test('each is told once that it comes near, and no longer watched then', () => {

@@ -1,5 +1,6 @@
 // Tells things that they come near what is on the screen; one observer for all of them.
 const LOT = 10;
+const SHORT = 50;
 const MARGIN = '900px';
 const waiting = new Map<Element, () => void>();
 let observer: IntersectionObserver | undefined;
@@ -15,6 +16,11 @@ function seen(entries: IntersectionObserverEntry[]): void {
 function forget(element: Element): void {
 	waiting.delete(element);
 	observer?.unobserve(element);
+}
+
+/** Whether a list is drawn whole wherever it stands, so that the browser's own search finds all of it. */
+export function short(all: unknown[]): boolean {
+	return all.length <= SHORT;
 }
 
 /** A long list in the lots that it is drawn in. */
