@@ -15,6 +15,7 @@ from sqlalchemy import event
 from sqlalchemy.engine import Engine
 
 _CHANGES = re.compile(r"(?<!FOR )(?<!FOR NO KEY )(?<!DO )\b(?:UPDATE|DELETE FROM) (\w+)", re.DOTALL)
+_UPSERTS = re.compile(r"\bINSERT INTO (\w+)[^;]*?\bDO UPDATE\b", re.DOTALL)
 _LOCKS = re.compile(
     r"\bFROM (\w+)[^;]*?\bFOR (?:NO KEY )?UPDATE(?: OF (\w+))?(?P<skip> SKIP LOCKED)?", re.DOTALL
 )
@@ -87,7 +88,8 @@ def _kinds(statement: str, parameters: Any) -> Iterator[str]:
     for found in _LOCKS.finditer(statement) if "UPDATE" in statement else ():
         if not found["skip"]:
             yield found[2] or found[1]
-    for found in _CHANGES.finditer(statement):
+    upserted = _UPSERTS.finditer(statement) if "DO UPDATE" in statement else ()
+    for found in (*upserted, *_CHANGES.finditer(statement)):
         if found[1] not in _WAITS_FOR_NOBODY:
             yield found[1]
 

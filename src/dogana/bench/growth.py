@@ -18,7 +18,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.bench import many, past
 from dogana.bench.desk import waiting
 from dogana.bench.history import history
-from dogana.bench.instance import ENVIRONMENT, Instance, instance
+from dogana.bench.instance import ENVIRONMENT, LEDGER, Instance, instance
 from dogana.core.decisions import Shown
 from dogana.core.record.verify import Verifier
 from dogana.demo.cast import ACTORS
@@ -39,7 +39,6 @@ GROWTH = 1.5
 COMMITS, INTAKE, VERIFY = 0.25, 0.4, 0.2
 """Of bare commits of the same bytes, and of plain SHA-256."""
 IDLE, ON_DISK = 0.05, 6 << 10
-_NAME = "bench"
 _ROUNDS, _CLIENTS, _COMMITS = 15, 8, 50
 _BYTES = 8 << 10
 """What an approval that clears writes, about."""
@@ -133,7 +132,7 @@ async def _measure(made: Instance, size: int) -> AtSize:
     number = await waiting(made)
     key = read_key(made.folder / "signing.pem")
     async with backend_for(made.settings) as backend:
-        while await sequencer.sequence(backend, key, _NAME):
+        while await sequencer.sequence(backend, key, LEDGER):
             continue
         before = _on_disk(made)
         began = time.monotonic()
@@ -180,7 +179,7 @@ def _grow(made: Instance, key: Ed25519PrivateKey, size: int) -> int:
         policy=found[2],
         route=found[3],
     )
-    with history(made.urls.owner, key, _NAME) as written:
+    with history(made.urls.owner, key, LEDGER) as written:
         return past.write(written, setting, entries=size, until=datetime.now(UTC) - timedelta(hours=1))
 
 

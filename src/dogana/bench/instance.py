@@ -28,7 +28,7 @@ from dogana.store.migrate import migrate
 from dogana.wiring import add_sealing_key, backend_for, new_key
 
 SERVICE = SERVICES[0]
-ENVIRONMENT = "bench"
+ENVIRONMENT = LEDGER = "bench"
 
 
 @dataclass(frozen=True)
@@ -54,6 +54,7 @@ class Instance:
             "DOGANA_SIGNING_KEY": str(self.folder / "signing.pem"),
             "DOGANA_SEALING_KEYS_FILE": str(self.folder / "sealing.keys"),
             "DOGANA_REPOSITORY_ROOT": str(self.folder / "repositories"),
+            "DOGANA_LEDGER_NAME": LEDGER,
         }
 
     @property
@@ -123,6 +124,8 @@ class Instance:
         process = subprocess.Popen(  # noqa: ASYNC220 - it only starts
             [sys.executable, "-m", *(word.replace("{port}", str(port)) for word in module)],
             env={**os.environ, **self.variables, "DOGANA_PORT": str(port)},
+            # What is measured is written to the standard output, and nothing else.
+            stdout=sys.stderr,
         )
         url = f"http://127.0.0.1:{port}"
         try:

@@ -217,7 +217,7 @@ class Chronicle:
         book = await self._at_hand()
         made = tuple(self._decisions[row.number])
         grounds = await grounds_on(book.session, await self._policy(book, row), self._facts(book, row), made)
-        return await held_on(self._backend, book.session, row, grounds)
+        return held_on(self._backend, book.session, row, grounds)
 
     def _facts(self, book: _Book, row: PromotionRow) -> Facts:
         return facts_of(row, self._outside[row.number], book.common, self._record(book, row))

@@ -31,7 +31,7 @@ from dogana.store.tables.calendars import CalendarRow
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.exchange import DeliveryRow, SenderRow
 from dogana.store.tables.incidents import IncidentRow
-from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
+from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow, TurnRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
 from dogana.store.tables.promotions import (
     DecisionRow,
@@ -59,8 +59,8 @@ async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, s
 
     Returns:
         An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `checks`,
-        `landings` (of the release, by environment), `troubles` (of the service, by environment) and
-        `decisions`.
+        `landings` (of the release, by environment), `troubles` (of the service, by environment),
+        `decisions` and `turn` (of the environment).
     """
     given = {
         "environment": row.environment_id,
@@ -90,6 +90,9 @@ def _of_promotion() -> Query:
             "landings": _rows(_landings(release)),
             "troubles": _rows(_troubles(service)),
             "decisions": _rows(_decisions(bindparam("promotion"))),
+            "turn": func.coalesce(
+                select(TurnRow.turn).where(TurnRow.environment_id == here).scalar_subquery(), 0
+            ),
         }
     )
 

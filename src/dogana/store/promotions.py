@@ -20,14 +20,14 @@ from sqlalchemy import (
     union,
     update,
 )
-from sqlalchemy.dialects.postgresql import aggregate_order_by
+from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import defer, joinedload, undefer
 
 from dogana.core import parts
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
-from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow, TurnRow
 from dogana.store.tables.promotions import (
     PENDING,
     DecisionRow,
@@ -140,8 +140,9 @@ async def next_number(session: AsyncSession) -> int:
 
 
 async def every(session: AsyncSession) -> list[PromotionRow]:
-    """All there are, for what is written in bulk."""
-    return list(await session.scalars(select(PromotionRow).order_by(PromotionRow.number)))
+    """All there are, locked, for what is written in bulk."""
+    query = select(PromotionRow).order_by(PromotionRow.number)
+    return list(await session.scalars(query.with_for_update(of=PromotionRow, key_share=True)))
 
 
 async def unseen(session: AsyncSession, number: int) -> list[int]:
@@ -217,10 +218,11 @@ async def in_state(
     return await _listed(session, query)
 
 
-async def lock_environment(session: AsyncSession, environment: str) -> None:
-    """Let only one transaction at a time decide what departs for an environment."""
-    key = func.hashtextextended(f"depart {environment}", 0)
-    await session.execute(select(func.pg_advisory_xact_lock(key)))
+async def lock_environment(session: AsyncSession, environment: str) -> int:
+    """Let only one transaction at a time decide what departs for an environment; which turn of it that is."""
+    query = insert(TurnRow).values(environment_id=environment, turn=1)
+    query = query.on_conflict_do_update(index_elements=["environment_id"], set_={"turn": TurnRow.turn + 1})
+    return int((await session.execute(query.returning(TurnRow.turn))).scalar_one())
 
 
 async def moving(session: AsyncSession, service: str, environment: str) -> int | None:

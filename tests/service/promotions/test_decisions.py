@@ -4,7 +4,7 @@ import asyncio
 from datetime import timedelta
 
 import pytest
-from tests.world import REVIEWERS, SAMENESS, TICKETS, World, artifact, policy
+from tests.world import REVIEWERS, SAMENESS, SERVICE, TICKETS, World, artifact, policy
 
 from dogana.core.errors import (
     AlreadyDecidedError,
@@ -22,9 +22,11 @@ from dogana.core.errors import (
 )
 from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
+from dogana.service.landscape import environments
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, inspection
 from dogana.service.views import desk
+from dogana.store import promotions
 
 
 async def test_two_approvals_clear_and_depart(world: World):
@@ -282,3 +284,24 @@ async def test_a_row_of_the_desk_says_what_its_approval_is_bound_to(world: World
     await inspection.refresh(world.backend, row.number)
     with pytest.raises(ChangedSinceShownError):
         await decisions.approve(world.backend, ACTORS["ilse"], row.number, shown=mine.shown, comment="")
+
+
+async def test_two_that_the_last_words_clear_at_once_go_one_at_a_time(world: World, monkeypatch):
+    """Each is inspected before either goes: who comes second to the environment sees who went."""
+    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
+    await world.adopt("bench", {**REVIEWERS, "seats": REVIEWERS["seats"][:1]}, pace)
+    taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
+    await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
+    rows = [await world.ask(service=service) for service in (SERVICE.id, "second-portal")]
+    both, taking_turns = asyncio.Barrier(2), promotions.lock_environment
+
+    async def after_both(session, environment):
+        await both.wait()
+        return await taking_turns(session, environment)
+
+    monkeypatch.setattr(promotions, "lock_environment", after_both)
+    async with asyncio.timeout(30):
+        sheets = await asyncio.gather(*(world.approve(row.number, "ilse") for row in rows))
+    assert sorted(sheet.verdict for sheet in sheets) == ["cleared", "held"]
+    states = sorted([(await world.dossier(row.number)).row.state for row in rows])
+    assert states == ["moving", "waiting"]

@@ -118,9 +118,10 @@ async def look(backend: Backend, number: int) -> None:
         held = await courses.get(session, number, lock=True)
         if locked is None or held is None or held.ended_at is not None or held.turn != seen.turn:
             return
-        await note_sources(session, list(looked.read))
         # Its turn is the same, so what was read then is what it is.
         await _move_on(backend, session, locked.row, held, seen, looked.looks)
+        # Last, as others wait for it.
+        await note_sources(session, list(looked.read))
 
 
 async def _move_on(

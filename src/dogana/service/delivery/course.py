@@ -69,6 +69,8 @@ async def let_go(backend: Backend, actor: Actor, number: int) -> None:
             raise MovedOnError(f"Promotion {number} cannot depart: it is {row.state}.")
         together = await promotions.bundled(session, row.bundle_id) if row.bundle_id else [row]
         texts = {one: locked.facts if one is row else await facts_text(session, one) for one in together}
+        for environment in sorted({one.environment_id for one in together}):
+            await promotions.lock_environment(session, environment)
         inspected = [await hold(backend, session, one, last_said(one, texts[one])) for one in together]
         sheets = [await settle(one) for one in inspected]
         barred = next((sheet.sentence for sheet in sheets if sheet.verdict is not Verdict.CLEARED), None)

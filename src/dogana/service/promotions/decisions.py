@@ -58,7 +58,7 @@ async def take_seat(held: Held, actor: Actor, comment: str) -> Sheet:
     decision = an_approval(held.sheet, actor, comment)
     if decision.on_behalf_of is None:
         _must_sit(held.grounds, actor)
-    after = held.said(decision)
+    after = await held.said(decision)
     seat = next((s for s in after.sheet.seats() if s.taken_by == actor.id), None)
     if seat is None:
         raise NoSeatError(why_no_seat(held.sheet, held.grounds))
@@ -85,7 +85,7 @@ async def retract(backend: Backend, actor: Actor, number: int, *, comment: str) 
         now, shown = held.sheet.at, held.sheet.shown
         decision = Decision(action="retract", person=actor.id, at=now, comment=comment, shown=shown)
         await write(held, decision)
-        after = held.said(decision)
+        after = await held.said(decision)
         says = f"{actor.name} took back the approval of {what(held.row)}."
         await record_on(after, actor, Action.RETRACT, says, reason=comment)
         return await settle(after)
@@ -129,7 +129,7 @@ async def end_turned_back(held: Held, actor: Actor, given: Decision) -> None:
     decision = given.model_copy(update={"action": "turn back"})
     await write(held, decision)
     await close(
-        held.said(decision),
+        await held.said(decision),
         actor,
         State.TURNED_BACK,
         ended=f"Turned back by {actor.name}: {given.comment}",

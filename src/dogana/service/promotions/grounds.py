@@ -55,6 +55,8 @@ class Grounds:
     policy: Policy
     facts: Facts
     decisions: Decisions
+    turn: int | None = None
+    """The turn of its environment in which our record was read; None where nothing else goes meanwhile."""
 
     def sheet(self, at: datetime) -> Sheet:
         """Inspect."""
@@ -130,6 +132,7 @@ class Record(Document):
     landings: tuple[Landed, ...]
     troubles: tuple[Trouble, ...]
     decisions: tuple[Decision, ...]
+    turn: int | None = None
 
 
 _DECISIONS = TypeAdapter(tuple[Decision, ...])
@@ -156,7 +159,7 @@ async def present(
     holds = await in_force(session, row.environment, now)
     if holds.policy.looks_at_what_runs():
         facts = facts.model_copy(update={"sightings": await _sightings(session, row)})
-    return await grounds_on(session, holds, facts, record.decisions)
+    return replace(await grounds_on(session, holds, facts, record.decisions), turn=record.turn)
 
 
 async def _sightings(session: Session, row: PromotionRow) -> tuple[Sighting, ...]:

@@ -43,14 +43,32 @@ class Held:
     grounds: Grounds
     sheet: Sheet
 
-    def said(self, decision: Decision) -> "Held":
-        """The same with one more word spoken."""
+    async def said(self, decision: Decision) -> "Held":
+        """The same with one more word spoken, which is not written yet."""
         grounds = self.grounds.said(decision)
-        return replace(self, grounds=grounds, sheet=grounds.sheet(self.sheet.at))
+        return await replace(self, grounds=grounds, sheet=grounds.sheet(self.sheet.at)).in_turn()
 
     async def anew(self) -> "Held":
         """The same once something about it has changed."""
         return await hold(self.backend, self.session, self.row, Outside.known(self.grounds.facts))
+
+    async def in_turn(self) -> "Held":
+        """The same, with nothing else departing for its environment until the transaction ends, if it would.
+
+        Two that go at once would each not see the other, and a limit for one would let in both. Whatever an
+        inspection has to write is written after this, so that nobody waits here for who waits for them.
+        """
+        goes = self.sheet.verdict is Verdict.CLEARED and _goes_at_once(self.row)
+        if not goes or self.grounds.turn is None:
+            return self
+        with self.session.no_autoflush:
+            turn = await promotions.lock_environment(self.session, self.row.environment_id)
+            if turn == self.grounds.turn + 1:
+                return self
+            # Another had it since our record was read.
+            read = await present(self.backend, self.session, self.row, Outside.known(self.grounds.facts))
+        grounds = replace(read, decisions=self.grounds.decisions)
+        return replace(self, grounds=grounds, sheet=grounds.sheet(self.backend.clock()))
 
 
 async def hold(backend: Backend, session: Session, row: PromotionRow, outside: Outside) -> Held:
@@ -64,27 +82,29 @@ async def hold(backend: Backend, session: Session, row: PromotionRow, outside: O
     """
     # Questions asked half way must not write what is half changed.
     with session.no_autoflush:
-        # Two inspected at once would each not see the other depart, and a limit for one would let in both.
-        await promotions.lock_environment(session, row.environment_id)
         grounds = await present(backend, session, row, outside)
-        return await held_on(backend, session, row, grounds)
+        return await held_on(backend, session, row, grounds).in_turn()
 
 
-async def held_on(backend: Backend, session: Session, row: PromotionRow, grounds: Grounds) -> Held:
-    """Inspect a locked pending promotion on grounds, whose facts are kept."""
-    divided = grounds.facts.divided
-    if divided.digest != row.facts_digest:
-        had = await promotions.facts_parts(session, row)
-        new = {digest: body.decode() for digest, body in divided.parts.items() if digest not in had}
-        await documents.keep_parts(session, new, backend.clock())
-        row.facts, row.facts_parts = divided.index.decode(), sorted(divided.parts)
-        row.facts_digest = divided.digest
-        change = grounds.facts.change.value
-        if change is not None and change.digest not in had:
-            row.ticket_keys = list(change.ticket_keys)
-    return Held(
-        backend=backend, session=session, row=row, grounds=grounds, sheet=grounds.sheet(backend.clock())
-    )
+def held_on(backend: Backend, session: Session, row: PromotionRow, grounds: Grounds) -> Held:
+    """Inspect a locked pending promotion on grounds."""
+    sheet = grounds.sheet(backend.clock())
+    return Held(backend=backend, session=session, row=row, grounds=grounds, sheet=sheet)
+
+
+async def _keep_facts(held: Held) -> None:
+    """Keep with a promotion what it was inspected on."""
+    row, divided = held.row, held.grounds.facts.divided
+    if divided.digest == row.facts_digest:
+        return
+    had = await promotions.facts_parts(held.session, row)
+    new = {digest: body.decode() for digest, body in divided.parts.items() if digest not in had}
+    await documents.keep_parts(held.session, new, held.backend.clock())
+    row.facts, row.facts_parts = divided.index.decode(), sorted(divided.parts)
+    row.facts_digest = divided.digest
+    change = held.grounds.facts.change.value
+    if change is not None and change.digest not in had:
+        row.ticket_keys = list(change.ticket_keys)
 
 
 def _as_kept(
@@ -126,7 +146,6 @@ async def refresh(backend: Backend, number: int) -> None:
         if locked is None or locked.row.state not in PENDING:
             return
         row = locked.row
-        await note_sources(session, outside.read)
         row.facts_read_at = backend.clock()
         row.trouble = row.trouble_at = None
         first = row.sheet is None
@@ -141,6 +160,8 @@ async def refresh(backend: Backend, number: int) -> None:
             schedule.inspection(
                 session, backend.clock(), environment=row.environment_id, service=row.service_id
             )
+        # Last, as others wait for it.
+        await note_sources(session, outside.read)
 
 
 async def forget_parts(backend: Backend) -> int:
@@ -199,8 +220,7 @@ async def see_inspected(backend: Backend, number: int) -> None:
 async def settle(held: Held, *, read_anew: bool = False) -> Sheet:
     """Write down what an inspection says, and clear, hold or depart the promotion accordingly.
 
-    The inspection that lets it depart is the one made in the same transaction, from what our own record says
-    then.
+    The inspection that lets it depart is made from what our own record says in its environment's turn.
 
     Args:
         held: the promotion and its inspection.
@@ -208,6 +228,7 @@ async def settle(held: Held, *, read_anew: bool = False) -> Sheet:
     """
     session, row, grounds, sheet = held.session, held.row, held.grounds, held.sheet
     now = sheet.at
+    await _keep_facts(held)
     if await _superseded(held):
         return sheet
     before = Sheet.model_validate(row.sheet) if row.sheet else None
@@ -280,7 +301,7 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
         row.state = State.WAITING
         says = f"Held {what(row)} again. {'Another of its bundle is held.' if own else sheet.sentence}"
         await record_on(held, ENGINE, Action.HOLD, says)
-    if row.state == State.CLEARED and row.environment.departs == "at once" and row.bundle_id is None:
+    if row.state == State.CLEARED and _goes_at_once(row):
         grounds = held.grounds
         traffic = grounds.facts.traffic
         # Of one service two never move into one place at once: the later goes when the first has come in.
@@ -288,6 +309,10 @@ async def _move_on(held: Held, before: Sheet | None) -> None:
             row.state, row.departed_at = State.MOVING, sheet.at
             await record_on(held, ENGINE, Action.DEPART, f"{what(row)} departed.")
             await begin(session, row, grounds)
+
+
+def _goes_at_once(row: PromotionRow) -> bool:
+    return row.environment.departs == "at once" and row.bundle_id is None
 
 
 def _cleared_by_itself(row: PromotionRow) -> bool:
@@ -346,6 +371,7 @@ def close_unseen(session: Session, actor: Actor, row: PromotionRow, at: datetime
 
 async def record_on(held: Held, actor: Actor, action: Action, says: str, *, reason: str = "") -> None:
     """Record a decision together with everything it was decided on, each stored under its digest."""
+    await _keep_facts(held)
     sheet, row = held.sheet, held.row
     grounds = held.grounds
     digests, rows = _as_kept(

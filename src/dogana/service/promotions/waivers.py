@@ -102,7 +102,7 @@ async def revoke_waiver(backend: Backend, actor: Actor, number: int, rule: str, 
 
 async def _spoken(held: Held, decision: Decision, actor: Actor, says: str) -> Sheet:
     await write(held, decision)
-    after = held.said(decision)
+    after = await held.said(decision)
     await record_on(after, actor, Action(decision.action), says, reason=decision.comment)
     return await settle(after)
 
