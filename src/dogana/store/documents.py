@@ -2,7 +2,7 @@
 
 from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from contextlib import suppress
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from sqlalchemy import LargeBinary, delete, func, select, type_coerce
 from sqlalchemy.dialects.postgresql import insert
@@ -15,6 +15,8 @@ from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.promotions import PromotionRow, is_pending
 
 _PAGE = 500
+_LATELY = timedelta(minutes=30)
+"""Less than what nothing has any more is kept for."""
 _AS_IT_LIES = type_coerce(DocumentRow.body, LargeBinary)
 
 
@@ -35,9 +37,13 @@ async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]])
 
 async def keep_parts(session: AsyncSession, bodies: Mapping[str, str], at: datetime) -> None:
     """Store parts of facts for as long as something that waits has them."""
-    if not bodies:
+    # Many wait with the same ones: what is there is not locked, or each would wait for all the others.
+    lately = FactsPartRow.used_at > at - _LATELY
+    there = select(FactsPartRow.digest).where(among(FactsPartRow.digest, bodies), lately)
+    missing = set(bodies).difference(await session.scalars(there) if bodies else ())
+    if not missing:
         return
-    rows = [{"digest": one, "body": bodies[one], "used_at": at} for one in sorted(bodies)]
+    rows = [{"digest": one, "body": bodies[one], "used_at": at} for one in sorted(missing)]
     query = insert(FactsPartRow).values(rows)
     # Also what is there: it is not to be forgotten at this very moment.
     used = {"used_at": query.excluded.used_at}

@@ -125,6 +125,14 @@ class PromotionRow(Table):
         ),
         Index("ix_promotions_landed", "service_id", "environment_id", "landed_at"),
         Index("ix_promotions_ticket_keys", "ticket_keys", postgresql_using="gin"),
+        Index(
+            "ix_promotions_queue",
+            "service_id",
+            "environment_id",
+            "requested_at",
+            "number",
+            postgresql_where=text("state IN ('waiting', 'cleared')"),
+        ),
         Index("ix_promotions_due", "inspect_at", postgresql_where=text("state IN ('waiting', 'cleared')")),
         CheckConstraint("state IN ({})".format(", ".join(f"'{state}'" for state in State)), name="state"),
     )

@@ -1,4 +1,4 @@
-"""How often each environment was had alone, so that what was read before is read anew."""
+"""How often each environment was had alone, and queues in their order."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -17,7 +17,14 @@ def upgrade() -> None:
         ),
         sa.PrimaryKeyConstraint("environment_id", name=op.f("pk_turns")),
     )
+    op.create_index(
+        "ix_promotions_queue",
+        "promotions",
+        ["service_id", "environment_id", "requested_at", "number"],
+        postgresql_where=sa.text("state IN ('waiting', 'cleared')"),
+    )
 
 
 def downgrade() -> None:
+    op.drop_index("ix_promotions_queue", "promotions")
     op.drop_table("turns")
