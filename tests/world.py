@@ -29,7 +29,7 @@ from dogana.service.ledger import audit, sequencer
 from dogana.service.people import members, proposals
 from dogana.service.policies import drafts
 from dogana.service.process_pool import BoundedPool
-from dogana.service.promotions import decisions, inspection, intake
+from dogana.service.promotions import decisions, intake, refreshing
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.views import dossier
@@ -158,7 +158,7 @@ class World:
             **changes,
         }
         row = await intake.request(self.backend, ACTORS[who], intake.Request(**given))
-        await inspection.refresh(self.backend, row.number)
+        await refreshing.refresh(self.backend, row.number)
         async with self.backend.database.transaction() as session:
             inspected = await promotions.get(session, row.number)
         assert inspected is not None
@@ -196,7 +196,7 @@ class World:
         return await dossier.dossier(self.backend, ACTORS[who], number)
 
     async def refresh(self, number: int) -> Dossier:
-        await inspection.refresh(self.backend, number)
+        await refreshing.refresh(self.backend, number)
         return await self.dossier(number)
 
     async def actions(self, number: int) -> list[str]:

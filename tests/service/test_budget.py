@@ -12,7 +12,7 @@ from dogana.demo.cast import ACTORS
 from dogana.service.actor import ENGINE
 from dogana.service.delivery import course
 from dogana.service.policies import board
-from dogana.service.promotions import decisions, grounds, inspection
+from dogana.service.promotions import decisions, grounds, refreshing
 
 
 class Spent:
@@ -67,7 +67,7 @@ async def test_reading_a_dossier_and_inspecting_anew_keep_to_their_budgets(world
     assert reading.inspections <= 2
     world.clock.now += timedelta(minutes=1)
     with spending() as anew:
-        await inspection.refresh(world.backend, row.number)
+        await refreshing.refresh(world.backend, row.number)
     assert anew.statements <= 16
     assert anew.inspections == 1
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from sqlalchemy import func, select
 from tests.world import World
 
-from dogana.service.promotions import inspection
+from dogana.service.promotions import refreshing
 from dogana.store import documents, promotions
 from dogana.store.packing import packed, unpacked
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
@@ -63,7 +63,7 @@ async def test_parts_go_once_nothing_that_waits_has_them(world: World):
     """And what decisions rest on stays: the file of what is over reads as before."""
     row = await world.waiting()
     world.clock.now += timedelta(hours=2)
-    assert await inspection.forget_parts(world.backend) == 0 or await world.dossier(row.number)
+    assert await refreshing.forget_parts(world.backend) == 0 or await world.dossier(row.number)
     await world.refresh(row.number)
     await world.approve(row.number, "ilse")
     await world.approve(row.number, "henrik")
@@ -71,7 +71,7 @@ async def test_parts_go_once_nothing_that_waits_has_them(world: World):
     before = await world.dossier(row.number)
     assert before.row.state == "landed"
     world.clock.now += timedelta(hours=2)
-    await inspection.forget_parts(world.backend)
+    await refreshing.forget_parts(world.backend)
     assert await count(world, FactsPartRow) == 0
     after = await world.dossier(row.number)
     assert (after.findings, after.change) == (before.findings, before.change)

@@ -19,7 +19,7 @@ from dogana.service.estate import changes, history, matrix, occurrences, sightin
 from dogana.service.landed import going_back, incidents, sign_offs
 from dogana.service.ledger import sequencer
 from dogana.service.messages import entries, mailing, seats, told
-from dogana.service.promotions import inspection
+from dogana.service.promotions import refreshing
 from dogana.service.views import desk, timeline
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources import Heard, Posted, Said
@@ -150,7 +150,7 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
         await desk.route_lines(backend, ilse)
         await timeline.timeline(backend, ilse, NOW, 14)
         await world.dossier(waiting.number, "ilse")
-        await inspection.refresh(backend, waiting.number)
+        await refreshing.refresh(backend, waiting.number)
         await world.approve(waiting.number, "ilse")
         await world.land((await world.ask("bench", "1.3.0")).number)
         await sign_offs.remind_due(backend)

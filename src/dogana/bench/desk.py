@@ -12,7 +12,7 @@ from dogana.bench import many
 from dogana.bench.instance import ENVIRONMENT, Instance, instance
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.service.policies import drafts
-from dogana.service.promotions import inspection, intake
+from dogana.service.promotions import intake, refreshing
 from dogana.wiring import backend_for
 
 PAINT_TIMES = 2.5
@@ -137,7 +137,7 @@ async def waiting(made: Instance) -> int:
         drafted = await drafts.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
         await drafts.adopt(backend, ACTORS["chiara"], ENVIRONMENT, drafted.version, reason="")
         row = await intake.request(backend, ACTORS["pipeline"], asking)
-        await inspection.refresh(backend, row.number)
+        await refreshing.refresh(backend, row.number)
     return row.number
 
 

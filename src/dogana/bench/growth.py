@@ -26,7 +26,7 @@ from dogana.demo.cluster import plain
 from dogana.service.backend import Backend
 from dogana.service.ledger import audit, sequencer
 from dogana.service.policies import board
-from dogana.service.promotions import comments, decisions, inspection, intake
+from dogana.service.promotions import comments, decisions, intake, refreshing
 from dogana.service.views import desk, dossier, timeline
 from dogana.service.views import ledger as ledger_pages
 from dogana.store import ledger
@@ -202,7 +202,7 @@ async def _questions(backend: Backend, number: int) -> dict[str, float]:
         "calendar": lambda: timeline.timeline(backend, ilse, backend.clock(), 14),
         "board": lambda: board.board(backend, marco),
         "dossier": lambda: dossier.dossier(backend, ilse, number),
-        "inspection": lambda: inspection.refresh(backend, number),
+        "inspection": lambda: refreshing.refresh(backend, number),
     }
     return {name: round(await _median(ask) * 1000, 2) for name, ask in asks.items()}
 

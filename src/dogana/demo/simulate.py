@@ -31,7 +31,7 @@ from dogana.service.backend import Backend
 from dogana.service.courses import steering, watching
 from dogana.service.delivery import automation, course
 from dogana.service.landscape import evidence
-from dogana.service.promotions import decisions, inspection, intake, waivers
+from dogana.service.promotions import decisions, intake, refreshing, waivers
 from dogana.store import promotions, schedule, secrets
 from dogana.store.tables.promotions import PENDING, UNDER_WAY, PromotionRow, State
 
@@ -86,7 +86,7 @@ class Simulation:
         async with self._backend.database.transaction() as session:
             pending = await promotions.in_state(session, PENDING)
         for row in pending:
-            await inspection.refresh(self._backend, row.number)
+            await refreshing.refresh(self._backend, row.number)
 
     async def _inspect_until(self, at: datetime) -> None:
         """Inspect what became due before an instant, each at its own time."""
@@ -98,7 +98,7 @@ class Simulation:
                 return
             self._clock.now = max(due, self._clock.now)
             for number in numbers:
-                await inspection.refresh(self._backend, number)
+                await refreshing.refresh(self._backend, number)
 
     def _plan_leg(self, journey: Journey, n: int, at: datetime) -> None:
         if journey.legs[n].is_over:
@@ -185,7 +185,7 @@ class Simulation:
             for sent in build.reports():
                 who = ACTORS["pipeline"]
                 await evidence.upload(self._backend, who, build.service.id, build.version, sent)
-        await inspection.refresh(self._backend, row.number)
+        await refreshing.refresh(self._backend, row.number)
         if leg.waiver is not None:
             self.plan(at + timedelta(hours=3), lambda: self._ask_waiver(leg, row.number))
         for approver in leg.approvers:
@@ -223,7 +223,7 @@ class Simulation:
         )
 
     async def _depart(self, number: int) -> None:
-        await inspection.refresh(self._backend, number)
+        await refreshing.refresh(self._backend, number)
         await course.depart(self._backend, ACTORS["pipeline"], number)
 
     async def _end(self, leg: Leg, number: int) -> None:
@@ -261,7 +261,7 @@ class Simulation:
         """By its deployer; at a set time by the timetable, or by hand where that would be too late."""
         environment = row.environment
         if environment.timetable is None:
-            await inspection.refresh(self._backend, row.number)
+            await refreshing.refresh(self._backend, row.number)
             with contextlib.suppress(ConflictError):
                 await course.depart(self._backend, ACTORS["pipeline"], row.number)
             return
@@ -271,7 +271,7 @@ class Simulation:
         if at - self._clock.now < _WAITS_FOR_TIMETABLE:
             self.plan(at, self._take_in)
             return
-        await inspection.refresh(self._backend, row.number)
+        await refreshing.refresh(self._backend, row.number)
         with contextlib.suppress(NotClearedError):
             await course.let_go(self._backend, ACTORS["ilse"], row.number)
 
@@ -279,7 +279,7 @@ class Simulation:
         async with self._backend.database.transaction() as session:
             cleared = await promotions.in_state(session, (State.CLEARED,))
         for row in cleared:
-            await inspection.refresh(self._backend, row.number)
+            await refreshing.refresh(self._backend, row.number)
         await automation.depart_on_schedule(self._backend)
 
     async def _row(self, number: int) -> PromotionRow:
@@ -335,7 +335,7 @@ class Simulation:
 
     async def _sheet(self, number: int) -> Sheet:
         """What somebody who looks now is shown, from facts read now."""
-        await inspection.refresh(self._backend, number)
+        await refreshing.refresh(self._backend, number)
         return await self._shown(number)
 
     async def _shown(self, number: int) -> Sheet:

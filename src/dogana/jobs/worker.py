@@ -24,7 +24,7 @@ from dogana.service.landscape import repositories
 from dogana.service.ledger import sequencer
 from dogana.service.messages import entries, mailing, seats
 from dogana.service.policies import drafts
-from dogana.service.promotions import failures, inspection
+from dogana.service.promotions import failures, refreshing
 from dogana.service.sources import scraping
 from dogana.store import schedule
 from dogana.tasks import end
@@ -32,7 +32,7 @@ from dogana.tasks import end
 _log = structlog.get_logger("dogana.worker")
 _IDLE_SECONDS = 1.0
 _NOW_AND_THEN = 10.0
-_AT_ONCE = 8
+_AT_ONCE = 16
 
 
 class Worker:
@@ -106,7 +106,7 @@ class Worker:
 
     async def _refresh(self, number: int) -> None:
         async with failures.kept(self._backend, number):
-            await inspection.refresh(self._backend, number)
+            await refreshing.refresh(self._backend, number)
             INSPECTIONS.inc()
 
     async def sequence(self) -> None:
@@ -161,7 +161,7 @@ class Worker:
         await entries.tell_of_sources(self._backend)
         await mailing.forget_old(self._backend)
         await scope_changes.follow_queries(self._backend)
-        await inspection.forget_parts(self._backend)
+        await refreshing.forget_parts(self._backend)
         await asyncio.sleep(_NOW_AND_THEN)
 
     async def look_outside(self) -> None:

@@ -60,6 +60,10 @@ class Backend:
     """Promotions asked for at the same time are taken in together."""
     tokens: Batcher[Any, Any] = field(default_factory=Batcher)
     """Tokens shown at the same time are looked up together."""
+    due: Batcher[Any, Any] = field(default_factory=Batcher)
+    """What is to be asked about promotions that are due at the same time is read together."""
+    answered: Batcher[Any, Any] = field(default_factory=Batcher)
+    """That nothing is new about them is written together."""
     hashing: Hashing = field(default_factory=Hashing)
     pool: BoundedPool = field(default_factory=BoundedPool)
     """Where what others sent is read."""

@@ -25,6 +25,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import defer, joinedload, undefer
 
 from dogana.core import parts
+from dogana.store.database import among
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow, TurnRow
@@ -87,6 +88,25 @@ class WithFacts:
 async def with_facts(session: AsyncSession, number: int) -> WithFacts | None:
     """One promotion with its facts; None where there is none."""
     return _with_facts((await session.execute(_WITH_FACTS.where(PromotionRow.number == number))).first())
+
+
+async def with_facts_of(session: AsyncSession, numbers: Collection[int]) -> dict[int, WithFacts]:
+    """Some promotions with their facts, by their numbers."""
+    found = await session.execute(_WITH_FACTS.where(among(PromotionRow.number, numbers)))
+    each = [one for row in found if (one := _with_facts(row)) is not None]
+    return {one.row.number: one for one in each}
+
+
+async def lock_single(session: AsyncSession, numbers: Collection[int]) -> dict[int, PromotionRow]:
+    """Those of some promotions that are of no bundle, locked, by number; nobody else's are waited for."""
+    query = (
+        select(PromotionRow)
+        .where(among(PromotionRow.number, numbers), PromotionRow.bundle_id.is_(None))
+        .order_by(PromotionRow.number)
+        .options(undefer(PromotionRow.facts_parts))
+        .with_for_update(of=PromotionRow, key_share=True, skip_locked=True)
+    )
+    return {row.number: row for row in await session.scalars(query)}
 
 
 async def facts_parts(session: AsyncSession, row: PromotionRow) -> frozenset[str]:

@@ -24,7 +24,7 @@ from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
 from dogana.service.landscape import environments
 from dogana.service.policies import drafts
-from dogana.service.promotions import decisions, inspection
+from dogana.service.promotions import decisions, refreshing
 from dogana.service.views import desk
 from dogana.store import promotions
 
@@ -281,7 +281,7 @@ async def test_a_row_of_the_desk_says_what_its_approval_is_bound_to(world: World
     assert mine.shown == (await world.dossier(row.number, "ilse")).mine.shown
     assert other.shown is None
     world.tickets["TAPS-2"] = world.tickets["TAPS-2"].model_copy(update={"status": "in review"})
-    await inspection.refresh(world.backend, row.number)
+    await refreshing.refresh(world.backend, row.number)
     with pytest.raises(ChangedSinceShownError):
         await decisions.approve(world.backend, ACTORS["ilse"], row.number, shown=mine.shown, comment="")
 

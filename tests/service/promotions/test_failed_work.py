@@ -9,7 +9,7 @@ from dogana.core.errors import AwayError
 from dogana.demo.cast import ACTORS
 from dogana.jobs.worker import Worker
 from dogana.service.delivery import automation
-from dogana.service.promotions import failures, inspection
+from dogana.service.promotions import failures, refreshing
 from dogana.store import promotions
 
 
@@ -22,14 +22,14 @@ def worker(world: World) -> Worker:
 def broken(monkeypatch) -> set[int]:
     """Promotions on which inspecting ends in a fault of the program."""
     numbers: set[int] = set()
-    real = inspection.settle
+    real = refreshing.settle
 
     async def settle(held, **given):
         if held.row.number in numbers:
             raise ZeroDivisionError("of all things")
         return await real(held, **given)
 
-    monkeypatch.setattr(inspection, "settle", settle)
+    monkeypatch.setattr(refreshing, "settle", settle)
     return numbers
 
 

@@ -8,7 +8,7 @@ from tests.world import World
 
 from dogana.service.actor import Role
 from dogana.service.people.members import Member
-from dogana.service.promotions import inspection
+from dogana.service.promotions import refreshing
 from dogana.store import promotions, schedule
 from dogana.store.tables.promotions import PromotionRow
 
@@ -16,16 +16,16 @@ from dogana.store.tables.promotions import PromotionRow
 @pytest.fixture
 def while_asked(monkeypatch: pytest.MonkeyPatch):
     """Something that happens while the outside systems are asked, once."""
-    real = inspection.gather
+    real = refreshing.gather
 
     def happens(act: Callable[[], Awaitable[object]]) -> None:
         async def gather(*given):
-            monkeypatch.setattr(inspection, "gather", real)
+            monkeypatch.setattr(refreshing, "gather", real)
             found = await real(*given)
             await act()
             return found
 
-        monkeypatch.setattr(inspection, "gather", gather)
+        monkeypatch.setattr(refreshing, "gather", gather)
 
     return happens
 
@@ -44,7 +44,7 @@ async def test_who_loses_a_seat_while_others_are_asked_sits_there_no_more(world:
     without = Member(name="Ilse Brandt", email="ilse@corvale.example", roles=(Role.APPROVER,))
     while_asked(lambda: world.set_up("ilse", without))
     world.clock.now += timedelta(minutes=1)
-    await inspection.refresh(world.backend, row.number)
+    await refreshing.refresh(world.backend, row.number)
     found = await row_of(world, row.number)
     assert found.brief is not None
     assert [seat.get("taken_by") for seat in found.brief["seats"]] == [None, None]
@@ -61,9 +61,9 @@ async def test_what_lands_while_others_are_asked_makes_it_due_again_at_once(worl
             schedule.inspection(session, world.clock(), environment=row.environment_id)
 
     while_asked(due_again)
-    await inspection.refresh(world.backend, row.number)
+    await refreshing.refresh(world.backend, row.number)
     assert (await row_of(world, row.number)).inspect_at <= world.clock.now
-    await inspection.refresh(world.backend, row.number)
+    await refreshing.refresh(world.backend, row.number)
     assert (await row_of(world, row.number)).inspect_at > world.clock.now
 
 

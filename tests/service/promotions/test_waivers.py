@@ -13,7 +13,7 @@ from dogana.service.calendars import shared
 from dogana.service.landscape import evidence
 from dogana.service.people import stand_ins
 from dogana.service.policies import drafts
-from dogana.service.promotions import decisions, inspection, waivers
+from dogana.service.promotions import decisions, refreshing, waivers
 from dogana.store.tables.landscape import EnvironmentRow
 
 SOAK = {"id": "soak", "kind": "soak", "title": "A week", "at_least": "P7D", "waivable": "release-desk"}
@@ -81,7 +81,7 @@ async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     named = await stand_ins.name_stand_in(
         world.backend, ACTORS["henrik"], person="adaeze", stands_in_for="henrik", **dates
     )
-    await inspection.refresh(world.backend, row.number)
+    await refreshing.refresh(world.backend, row.number)
     dossier = await world.dossier(row.number, "adaeze")
     assert dossier.mine.sits_for is not None
     assert dossier.mine.sits_for.name == "Henrik Solberg"
@@ -108,7 +108,7 @@ async def test_the_newest_supersedes_what_waits_and_its_approvals(world: World):
     await world.land(other.number)
     world.clock.now += timedelta(minutes=5)
     new = await world.ask("rehearsal", "1.3.0", artifacts=())
-    await inspection.refresh(world.backend, old.number)
+    await refreshing.refresh(world.backend, old.number)
     ended = await world.dossier(old.number)
     assert ended.row.state == "superseded"
     assert ended.row.sentence == f"Superseded by 1.3.0, promotion {new.number}."
@@ -162,7 +162,7 @@ async def test_evidence_and_calendars_reach_the_inspection(world: World):
     assert (await world.dossier(row.number)).row.verdict == "barred"
     report = Report(name="scan", kind="scan", produced_at=NOW, by="a scanner", content={"bad": 0})
     await evidence.attach(world.backend, ACTORS["noor"], "taps-portal", "1.2.0", report)
-    await inspection.refresh(world.backend, row.number)
+    await refreshing.refresh(world.backend, row.number)
     dossier = await world.dossier(row.number)
     assert [(f.rule, f.outcome) for f in dossier.findings] == [("scan", "met"), ("feast", "pending")]
     assert (dossier.evidence[0].by, dossier.evidence[0].maker) == ("Noor Haddad", "a scanner")

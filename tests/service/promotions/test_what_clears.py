@@ -24,7 +24,16 @@ from dogana.service.delivery import acceptance, automation, course
 from dogana.service.landscape import closings, environments, evidence
 from dogana.service.landscape.deployers import Deployers
 from dogana.service.people import members, sessions, tokens
-from dogana.service.promotions import decisions, inspection, intake, lookup, replacing, urgency, waivers
+from dogana.service.promotions import (
+    decisions,
+    inspection,
+    intake,
+    lookup,
+    refreshing,
+    replacing,
+    urgency,
+    waivers,
+)
 from dogana.service.sources.registry import load
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
@@ -286,10 +295,10 @@ async def test_a_bundle_holds_no_landing_up_and_ends_whole(world: World):
     async with asyncio.timeout(30):
         await asyncio.gather(
             world.land(first.number),
-            *(inspection.refresh(world.backend, row.number) for row in rows),
+            *(refreshing.refresh(world.backend, row.number) for row in rows),
             automation.depart_bundles(world.backend),
         )
-    await inspection.refresh(world.backend, rows[0].number)
+    await refreshing.refresh(world.backend, rows[0].number)
     ended = [await world.dossier(row.number) for row in rows]
     assert [file.row.state for file in ended] == ["superseded", "withdrawn"]
 

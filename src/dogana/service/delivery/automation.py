@@ -18,9 +18,10 @@ from dogana.service.landscape.stops import skipped, stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.promotions import failures
 from dogana.service.promotions.grounds import last_said
-from dogana.service.promotions.inspection import close, hold, see_inspected
+from dogana.service.promotions.inspection import close, hold
 from dogana.service.promotions.intake import Request, take_in
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import see_inspected
 from dogana.store import Session, landscape, promotions, schedule
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.promotions import PENDING, PromotionRow, State

@@ -16,8 +16,9 @@ from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.going_in import begin
 from dogana.service.promotions.grounds import facts_text, last_said
-from dogana.service.promotions.inspection import Held, hold, record_on, see_inspected, settle
+from dogana.service.promotions.inspection import Held, hold, record_on, settle
 from dogana.service.promotions.lookup import found_locked, what
+from dogana.service.promotions.refreshing import see_inspected
 from dogana.service.secrets import clearances
 from dogana.store import Session, courses, promotions, schedule, secrets, sign_offs
 from dogana.store.database import announce

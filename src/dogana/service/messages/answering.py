@@ -19,8 +19,9 @@ from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.decisions import refuse_from_seat, same_as_shown, take_seat
-from dogana.service.promotions.inspection import Held, pending
+from dogana.service.promotions.inspection import Held
 from dogana.service.promotions.lookup import found, what
+from dogana.service.promotions.refreshing import pending
 from dogana.service.shapes import View
 from dogana.service.views.dossier import Dossier, dossier
 from dogana.store import messages, people

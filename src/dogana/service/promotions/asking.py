@@ -25,15 +25,22 @@ from dogana.store.tables.promotions import PromotionRow
 
 async def ask_due(session: Session, row: PromotionRow, grounds: Grounds, sheet: Sheet) -> bool:
     """Ask the outside checks that have to be asked, or asked again; whether any was."""
-    facts, at = grounds.facts, sheet.at
+    due = checks_due(grounds, sheet)
+    await ask(session, ENGINE, row, grounds.facts, due, sheet.at)
+    return bool(due)
+
+
+def checks_due(grounds: Grounds, sheet: Sheet) -> list[str]:
+    """The outside checks that have to be asked, or asked again, each once."""
     concerned = {one.rule for one in sheet.findings if one.outcome is not Outcome.NOT_APPLICABLE}
     due = [
         name
         for rule in grounds.policy.rules
-        if (name := rule.outside_check()) is not None and rule.id in concerned and rule.asks_anew(facts, at)
+        if (name := rule.outside_check()) is not None
+        and rule.id in concerned
+        and rule.asks_anew(grounds.facts, sheet.at)
     ]
-    await ask(session, ENGINE, row, facts, dict.fromkeys(due), at)
-    return bool(due)
+    return list(dict.fromkeys(due))
 
 
 async def ask(

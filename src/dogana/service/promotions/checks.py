@@ -15,8 +15,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.promotions.asking import ask, called
-from dogana.service.promotions.inspection import pending, settle
+from dogana.service.promotions.inspection import settle
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import pending
 from dogana.store import checks, exchange, promotions, schedule
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.promotions import PENDING, PromotionRow

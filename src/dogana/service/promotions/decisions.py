@@ -18,8 +18,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.grounds import Grounds
-from dogana.service.promotions.inspection import Held, close, pending, record_on, settle
+from dogana.service.promotions.inspection import Held, close, record_on, settle
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import pending
 from dogana.store import promotions
 from dogana.store.tables.promotions import DecisionRow, State
 

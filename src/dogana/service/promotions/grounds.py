@@ -139,7 +139,12 @@ _DECISIONS = TypeAdapter(tuple[Decision, ...])
 
 
 async def present(
-    backend: Backend, session: Session, row: PromotionRow, outside: Outside, common: Shared | None = None
+    backend: Backend,
+    session: Session,
+    row: PromotionRow,
+    outside: Outside,
+    common: Shared | None = None,
+    holds: InForce | None = None,
 ) -> Grounds:
     """What a promotion is inspected on now: our own record as it is, and what others said when asked.
 
@@ -149,6 +154,7 @@ async def present(
         row: the promotion.
         outside: what the outside systems said.
         common: what it has in common with others; read where None.
+        holds: the policy in force; looked for where None.
     """
     now = backend.clock()
     common = common or await shared(session, now)
@@ -156,7 +162,7 @@ async def present(
     record = Record.model_validate_json(text)
     limit = await _route_limit(session, row, outside.origin)
     facts = facts_of(row, outside, common, record, limit)
-    holds = await in_force(session, row.environment, now)
+    holds = holds or await in_force(session, row.environment, now)
     if holds.policy.looks_at_what_runs():
         facts = facts.model_copy(update={"sightings": await _sightings(session, row)})
     return replace(await grounds_on(session, holds, facts, record.decisions), turn=record.turn)

@@ -1,36 +1,28 @@
-"""Gathering facts, inspecting, and moving a promotion on as far as its verdict lets it."""
+"""Inspecting, and moving a promotion on as far as its verdict lets it."""
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from dogana.core.decisions import Decision, Decisions
-from dogana.core.errors import MovedOnError
 from dogana.core.facts import Facts
 from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import Policy
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical, digest_bytes
 from dogana.core.rules.findings import Outcome
+from dogana.core.traffic import Queued
 from dogana.core.words import listed, sentence
 from dogana.service.actor import ENGINE, Actor
 from dogana.service.backend import Backend
-from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
-from dogana.service.policies.in_force import in_force
-from dogana.service.promotions.asking import ask_due
+from dogana.service.promotions.asking import checks_due
 from dogana.service.promotions.going_in import begin
-from dogana.service.promotions.grounds import Grounds, kept, last_said, present
-from dogana.service.promotions.lookup import found_locked, what
-from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
-from dogana.service.sources.registry import Sources, load
-from dogana.service.sources.registry import note as note_sources
-from dogana.store import Session, documents, landscape, promotions, schedule
+from dogana.service.promotions.grounds import Grounds, kept, present
+from dogana.service.promotions.lookup import what
+from dogana.service.promotions.outside_facts import Outside
+from dogana.store import Session, documents, promotions, schedule
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PENDING, FindingChangeRow, PromotionRow, State
-
-_PARTS_KEPT = timedelta(hours=1)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -122,99 +114,6 @@ def _as_kept(
     digests = {kind: digest_bytes(body) for kind, body in bodies.items()}
     rows = [(digests[kind], kind, body.decode()) for kind, body in bodies.items()]
     return digests, rows + [(digest, "part", body.decode()) for digest, body in parts.items()]
-
-
-async def refresh(backend: Backend, number: int) -> None:
-    """Read a pending promotion's facts anew, inspect it again, and move it on.
-
-    Others are asked in between, which takes as long as they take. What changed here meanwhile is seen; they
-    may have been asked the wrong thing then, so it is due again at once.
-    """
-    async with backend.database.transaction() as session:
-        found = await promotions.with_facts(session, number)
-        if found is None or found.row.state not in PENDING:
-            return
-        row, due_at = found.row, found.row.inspect_at
-        known = Facts.model_validate_json(found.facts) if found.facts else None
-        sources = await load(backend, session)
-        policy = (await in_force(session, row.environment, backend.clock())).policy
-        runs_here = await landscape.running(session, row.service_id, row.environment)
-        question = question_about(row, sources, policy, runs_here.revision if runs_here else None)
-    outside = await gather(backend, question, known)
-    async with backend.database.transaction() as session:
-        locked = await promotions.lock(session, number)
-        if locked is None or locked.row.state not in PENDING:
-            return
-        row = locked.row
-        row.facts_read_at = backend.clock()
-        row.trouble = row.trouble_at = None
-        first = row.sheet is None
-        if locked.facts is None:
-            # Whatever is left of what it was inspected on cannot be put together any more.
-            row.facts_digest = row.facts = row.facts_parts = None
-        held = await hold(backend, session, row, outside)
-        if await ask_due(session, row, held.grounds, held.sheet):
-            held = await held.anew()
-        await settle(held, read_anew=row.inspect_at == due_at)
-        if first and any(rule.depends_on_others for rule in held.grounds.policy.rules):
-            schedule.inspection(
-                session, backend.clock(), environment=row.environment_id, service=row.service_id
-            )
-        # Last, as others wait for it.
-        await note_sources(session, outside.read)
-
-
-async def forget_parts(backend: Backend) -> int:
-    """Let go of parts of facts that nothing that waits has had for an hour; how many."""
-    async with backend.database.transaction() as session:
-        return await documents.forget_parts(session, backend.clock() - _PARTS_KEPT)
-
-
-def question_about(row: PromotionRow, sources: Sources, policy: Policy, base: str | None) -> FactsRequest:
-    """What to ask the outside systems about a promotion; `base` is the revision it would replace."""
-    here, service = row.environment, row.release.service
-    return FactsRequest(
-        sources=sources,
-        repository=sources.repository(service.repository, tuple(service.paths)),
-        base=base,
-        revision=row.release.revision,
-        names=f"{row.note} {row.asked_revision}",
-        watched=watched(policy, here.id, [one.id for one in stop_of(row).before()]),
-        origin_matters=policy.looks_at_origin() or bool((row.route.lets_in or {}).get("branches")),
-        signatures_matter=policy.looks_at_signatures(),
-    )
-
-
-@asynccontextmanager
-async def pending(backend: Backend, number: int) -> AsyncIterator[Held]:
-    """A transaction that holds one pending promotion alone, inspected now.
-
-    What was taken in a moment ago is inspected first, and so is its bundle, so that one can decide.
-
-    Raises:
-        NotFoundError: when there is none.
-        MovedOnError: when it waits no longer.
-    """
-    while True:
-        async with backend.database.transaction() as session:
-            locked = await found_locked(session, number)
-            row = locked.row
-            if row.state not in PENDING:
-                raise MovedOnError(f"Promotion {number} waits no longer: it is {row.state}.")
-            if not locked.unseen:
-                yield await hold(backend, session, row, last_said(row, locked.facts))
-                return
-        # Out of the transaction, as others are asked for it; who knows what moved on meanwhile, so once more.
-        for one in locked.unseen:
-            await refresh(backend, one)
-
-
-async def see_inspected(backend: Backend, number: int) -> None:
-    """Inspect a promotion and its bundle now if they were taken in a moment ago."""
-    async with backend.database.transaction() as session:
-        unseen = await promotions.unseen(session, number)
-    for one in unseen:
-        await refresh(backend, one)
 
 
 async def settle(held: Held, *, read_anew: bool = False) -> Sheet:
@@ -321,15 +220,20 @@ def _cleared_by_itself(row: PromotionRow) -> bool:
 
 async def _superseded(held: Held) -> bool:
     """End a promotion that a newer one supersedes; its approvals end with it, none is carried over."""
-    unmet = {finding.rule for finding in held.sheet.findings if finding.outcome is Outcome.UNMET}
-    barring = [rule for rule in held.grounds.policy.rules if rule.id in unmet]
-    newer = next((n for rule in barring if (n := rule.superseding(held.grounds.facts))), None)
+    newer = _newer(held)
     if newer is None:
         return False
     ended = f"superseded by {newer.version}, promotion {newer.number}"
     says = f"{newer.version} superseded {what(held.row)}."
     await close(held, ENGINE, State.SUPERSEDED, ended=ended, action=Action.SUPERSEDE, says=says)
     return True
+
+
+def _newer(held: Held) -> Queued | None:
+    """The newer one for which a rule ends it."""
+    unmet = {finding.rule for finding in held.sheet.findings if finding.outcome is Outcome.UNMET}
+    barring = [rule for rule in held.grounds.policy.rules if rule.id in unmet]
+    return next((newer for rule in barring if (newer := rule.superseding(held.grounds.facts))), None)
 
 
 async def close(
@@ -393,6 +297,22 @@ async def record_on(held: Held, actor: Actor, action: Action, says: str, *, reas
         if names:
             details["seats"] = listed(names)
     record(held.session, actor, action, says, sheet.at, promotion=row, reason=reason, on=on, details=details)
+
+
+def nothing_new(held: Held) -> bool:
+    """Whether an inspection of what was inspected before finds all as it was, so that nothing follows."""
+    row, grounds, sheet = held.row, held.grounds, held.sheet
+    if row.sheet is None:
+        return False
+    cleared = sheet.verdict is Verdict.CLEARED
+    return not (
+        _differs(Sheet.model_validate(row.sheet), sheet)
+        or set(grounds.facts.divided.parts) != set(row.facts_parts or ())
+        or cleared != (row.state == State.CLEARED)
+        or (cleared and _goes_at_once(row))
+        or checks_due(grounds, sheet)
+        or _newer(held) is not None
+    )
 
 
 def _differs(before: Sheet, after: Sheet) -> bool:

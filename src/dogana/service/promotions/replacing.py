@@ -10,8 +10,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landscape.stops import may_enter_next, stop_of
 from dogana.service.preconditions import must_say
-from dogana.service.promotions.inspection import pending, record_on, refresh
+from dogana.service.promotions.inspection import record_on
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import pending, refresh
 from dogana.store import Session, landscape, promotions
 from dogana.store.tables.landscape import ReleaseRow
 from dogana.store.tables.promotions import PromotionRow

@@ -8,8 +8,9 @@ from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.promotions.inspection import pending, record_on, settle
+from dogana.service.promotions.inspection import record_on, settle
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import pending
 
 FURTHEST = timedelta(days=90)
 

@@ -6,8 +6,9 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.preconditions import must_say
-from dogana.service.promotions.inspection import pending, record_on, settle
+from dogana.service.promotions.inspection import record_on, settle
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import pending
 
 
 async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason: str) -> Sheet:

@@ -13,8 +13,9 @@ from dogana.service.backend import Backend
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.decisions import same_as_shown, write
 from dogana.service.promotions.grounds import Grounds
-from dogana.service.promotions.inspection import Held, pending, record_on, settle
+from dogana.service.promotions.inspection import Held, record_on, settle
 from dogana.service.promotions.lookup import what
+from dogana.service.promotions.refreshing import pending
 from dogana.service.stepping_up import must_be_fresh
 
 LONGEST = timedelta(days=30)

@@ -9,9 +9,9 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landscape.stops import skipped
 from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, shared, sheet_of
-from dogana.service.promotions.inspection import refresh
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
+from dogana.service.promotions.refreshing import refresh
 from dogana.service.shapes import Named, View
 from dogana.service.views import presence
 from dogana.service.views.changes import Counts, first_of
