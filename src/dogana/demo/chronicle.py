@@ -229,6 +229,7 @@ class Chronicle:
         here = [one for one in book.rows.values() if one.environment_id == row.environment_id]
         gone = [one for one in here if one.departed_at is not None]
         return Record(
+            turns=0,
             waiting=tuple(
                 Queued(number=one.number, version=one.release.version, requested_at=one.requested_at)
                 for one in sorted(here, key=lambda one: (one.requested_at, one.number))

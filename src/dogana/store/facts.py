@@ -31,7 +31,7 @@ from dogana.store.tables.calendars import CalendarRow
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.exchange import DeliveryRow, SenderRow
 from dogana.store.tables.incidents import IncidentRow
-from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow, TurnRow
+from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
 from dogana.store.tables.promotions import (
     DecisionRow,
@@ -48,7 +48,9 @@ Given = BindParameter[Any]
 _AT = DateTime(timezone=True)
 
 
-async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, since: datetime) -> str:
+async def of_promotion(
+    session: AsyncSession, row: PromotionRow, at: datetime, since: datetime, lately: datetime
+) -> str:
     """What the record says about one promotion, as JSON text.
 
     Args:
@@ -56,11 +58,12 @@ async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, s
         row: the promotion.
         at: when it is inspected.
         since: how far back departures for its environment count.
+        lately: since when the turns of its environment are counted.
 
     Returns:
         An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `checks`,
         `landings` (of the release, by environment), `troubles` (of the service, by environment),
-        `decisions` and `turn` (of the environment).
+        `decisions` and `turns` (of the environment, as below).
     """
     given = {
         "environment": row.environment_id,
@@ -69,6 +72,7 @@ async def of_promotion(session: AsyncSession, row: PromotionRow, at: datetime, s
         "promotion": row.number,
         "at": at,
         "since": since,
+        "lately": lately,
     }
     return str(await session.scalar(_of_promotion(), given))
 
@@ -90,11 +94,20 @@ def _of_promotion() -> Query:
             "landings": _rows(_landings(release)),
             "troubles": _rows(_troubles(service)),
             "decisions": _rows(_decisions(bindparam("promotion"))),
-            "turn": func.coalesce(
-                select(TurnRow.turn).where(TurnRow.environment_id == here).scalar_subquery(), 0
-            ),
+            "turns": _turns(here, bindparam("lately", type_=_AT)),
         }
     )
+
+
+async def turns(session: AsyncSession, environment: str, since: datetime) -> int:
+    """How often something was let into an environment, or it was closed, since an instant."""
+    given = {"environment": environment, "lately": since}
+    return int(await session.scalar(_only_turns(), given) or 0)
+
+
+@cache
+def _only_turns() -> Query:
+    return select(_turns(bindparam("environment"), bindparam("lately", type_=_AT)))
 
 
 async def decisions(session: AsyncSession, promotion: int) -> str:
@@ -174,6 +187,15 @@ def _traffic(environment: Given, since: Given) -> Query:
         )
         .order_by(PromotionRow.departed_at, PromotionRow.number)
     )
+
+
+def _turns(environment: Given, since: Given) -> Any:
+    """Both only grow, and under the environment's lock alone: who finds as many has missed none."""
+    departures = select(func.count()).where(
+        PromotionRow.environment_id == environment, PromotionRow.departed_at > since
+    )
+    closings = select(func.count()).where(ClosingRow.environment_id == environment, ClosingRow.since > since)
+    return departures.scalar_subquery() + closings.scalar_subquery()
 
 
 def _closed(environment: Given, at: Given) -> Query:

@@ -20,7 +20,7 @@ from sqlalchemy import (
     union,
     update,
 )
-from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
+from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import defer, joinedload, undefer
 
@@ -28,7 +28,7 @@ from dogana.core import parts
 from dogana.store.database import among
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
-from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow, TurnRow
+from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import (
     PENDING,
     DecisionRow,
@@ -122,19 +122,22 @@ async def lock(session: AsyncSession, number: int) -> WithFacts | None:
 
     Its bundle is locked first, so that one transaction at a time decides on any part of it.
     """
+    query = _WITH_FACTS.where(PromotionRow.number == number)
+    query = query.with_for_update(of=PromotionRow, key_share=True).execution_options(populate_existing=True)
+    single = (await session.execute(query.where(PromotionRow.bundle_id.is_(None)))).first()
+    if single is not None:
+        return _with_facts(single)
     bundle = await session.scalar(select(PromotionRow.bundle_id).where(PromotionRow.number == number))
-    unseen: set[int] = set()
-    if bundle is not None:
-        key = func.hashtextextended(f"bundle {bundle}", 0)
-        await session.execute(select(func.pg_advisory_xact_lock(key)))
-        # All of a bundle, by number, as everybody does who locks several: nobody waits for each other.
-        together = select(PromotionRow.number, PromotionRow.facts_digest, PromotionRow.state)
-        together = together.where(PromotionRow.bundle_id == bundle).order_by(PromotionRow.number)
-        rows = await session.execute(together.with_for_update(of=PromotionRow, key_share=True))
-        unseen = {row.number for row in rows if row.facts_digest is None and row.state in PENDING}
-    query = _WITH_FACTS.where(PromotionRow.number == number).with_for_update(of=PromotionRow, key_share=True)
-    found = await session.execute(query.execution_options(populate_existing=True))
-    return _with_facts(found.first(), unseen)
+    if bundle is None:
+        return None
+    key = func.hashtextextended(f"bundle {bundle}", 0)
+    await session.execute(select(func.pg_advisory_xact_lock(key)))
+    # All of a bundle, by number, as everybody does who locks several: nobody waits for each other.
+    together = select(PromotionRow.number, PromotionRow.facts_digest, PromotionRow.state)
+    together = together.where(PromotionRow.bundle_id == bundle).order_by(PromotionRow.number)
+    rows = await session.execute(together.with_for_update(of=PromotionRow, key_share=True))
+    unseen = {row.number for row in rows if row.facts_digest is None and row.state in PENDING}
+    return _with_facts((await session.execute(query)).first(), unseen)
 
 
 def _with_facts(
@@ -238,11 +241,10 @@ async def in_state(
     return await _listed(session, query)
 
 
-async def lock_environment(session: AsyncSession, environment: str) -> int:
-    """Let only one transaction at a time decide what departs for an environment; which turn of it that is."""
-    query = insert(TurnRow).values(environment_id=environment, turn=1)
-    query = query.on_conflict_do_update(index_elements=["environment_id"], set_={"turn": TurnRow.turn + 1})
-    return int((await session.execute(query.returning(TurnRow.turn))).scalar_one())
+async def lock_environment(session: AsyncSession, environment: str) -> None:
+    """Let only one transaction at a time decide what departs for an environment, and close it."""
+    key = func.hashtextextended(f"depart {environment}", 0)
+    await session.execute(select(func.pg_advisory_xact_lock(key)))
 
 
 async def moving(session: AsyncSession, service: str, environment: str) -> int | None:

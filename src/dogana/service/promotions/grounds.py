@@ -42,9 +42,19 @@ from dogana.store.tables.landscape import EnvironmentRow, RouteRow
 from dogana.store.tables.policies import PolicyRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
+_LATELY = timedelta(hours=1)
+"""More than two clocks differ by."""
 _TRAFFIC_KEPT = timedelta(days=31)
 
 _STAND_INS_KEPT = timedelta(days=31)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Turns:
+    """How often something was let into an environment, or it was closed, since an instant."""
+
+    since: datetime
+    count: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,8 +65,8 @@ class Grounds:
     policy: Policy
     facts: Facts
     decisions: Decisions
-    turn: int | None = None
-    """The turn of its environment in which our record was read; None where nothing else goes meanwhile."""
+    turns: Turns | None = None
+    """What others had done in its environment when our record was read; None where nobody does meanwhile."""
 
     def sheet(self, at: datetime) -> Sheet:
         """Inspect."""
@@ -132,7 +142,7 @@ class Record(Document):
     landings: tuple[Landed, ...]
     troubles: tuple[Trouble, ...]
     decisions: tuple[Decision, ...]
-    turn: int | None = None
+    turns: int
 
 
 _DECISIONS = TypeAdapter(tuple[Decision, ...])
@@ -158,14 +168,16 @@ async def present(
     """
     now = backend.clock()
     common = common or await shared(session, now)
-    text = await on_record.of_promotion(session, row, now, now - _TRAFFIC_KEPT)
+    lately = now - _LATELY
+    text = await on_record.of_promotion(session, row, now, now - _TRAFFIC_KEPT, lately)
     record = Record.model_validate_json(text)
     limit = await _route_limit(session, row, outside.origin)
     facts = facts_of(row, outside, common, record, limit)
     holds = holds or await in_force(session, row.environment, now)
     if holds.policy.looks_at_what_runs():
         facts = facts.model_copy(update={"sightings": await _sightings(session, row)})
-    return replace(await grounds_on(session, holds, facts, record.decisions), turn=record.turn)
+    grounds = await grounds_on(session, holds, facts, record.decisions)
+    return replace(grounds, turns=Turns(since=lately, count=record.turns))
 
 
 async def _sightings(session: Session, row: PromotionRow) -> tuple[Sighting, ...]:

@@ -20,7 +20,7 @@ from dogana.service.promotions.going_in import begin
 from dogana.service.promotions.grounds import Grounds, kept, present
 from dogana.service.promotions.lookup import what
 from dogana.service.promotions.outside_facts import Outside
-from dogana.store import Session, documents, promotions, schedule
+from dogana.store import Session, documents, facts, promotions, schedule
 from dogana.store.database import announce
 from dogana.store.tables.promotions import PENDING, FindingChangeRow, PromotionRow, State
 
@@ -51,11 +51,12 @@ class Held:
         inspection has to write is written after this, so that nobody waits here for who waits for them.
         """
         goes = self.sheet.verdict is Verdict.CLEARED and _goes_at_once(self.row)
-        if not goes or self.grounds.turn is None:
+        seen, here = self.grounds.turns, self.row.environment_id
+        if not goes or seen is None:
             return self
         with self.session.no_autoflush:
-            turn = await promotions.lock_environment(self.session, self.row.environment_id)
-            if turn == self.grounds.turn + 1:
+            await promotions.lock_environment(self.session, here)
+            if await facts.turns(self.session, here, seen.since) == seen.count:
                 return self
             # Another had it since our record was read.
             read = await present(self.backend, self.session, self.row, Outside.known(self.grounds.facts))

@@ -63,18 +63,6 @@ class EnvironmentRow(Table):
     """Where what really runs there is read; None where it is not, unless a deployer tells it."""
 
 
-class TurnRow(Table):
-    """How many transactions have had an environment to themselves, to let something in or to close it.
-
-    Apart from its row, which is locked when the environment is set up.
-    """
-
-    __tablename__ = "turns"
-
-    environment_id: Mapped[str] = mapped_column(ForeignKey("environments.id"), primary_key=True)
-    turn: Mapped[int] = mapped_column(BigInteger)
-
-
 class RouteRow(Table):
     """An order of environments that releases travel."""
 
