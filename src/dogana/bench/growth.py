@@ -29,8 +29,9 @@ from dogana.service.policies import board
 from dogana.service.promotions import comments, decisions, intake, refreshing
 from dogana.service.views import desk, dossier, timeline
 from dogana.service.views import ledger as ledger_pages
-from dogana.store import ledger
+from dogana.store import ledger, promotions
 from dogana.store.ledger import EntryFilter
+from dogana.store.tables.promotions import PENDING as WAITING
 from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
 SIZES = (10_000, 100_000, 1_000_000)
@@ -39,7 +40,10 @@ GROWTH = 1.5
 COMMITS, INTAKE, VERIFY = 0.25, 0.4, 0.2
 """Of bare commits of the same bytes, and of plain SHA-256."""
 IDLE, ON_DISK = 0.05, 6 << 10
+FRESH, PENDING = 0.5, 2000
+"""The share of a core with which one worker keeps as many fresh."""
 _ROUNDS, _CLIENTS, _COMMITS = 15, 8, 50
+_REFRESHED, _AT_ONCE = 240, 16
 _BYTES = 8 << 10
 """What an approval that clears writes, about."""
 _SETTLES, _WATCHED = 5.0, 15.0
@@ -69,6 +73,8 @@ class AtSize:
     """Seconds from a decision to the checkpoint over it, at the 95th percentile."""
     verify: float
     """Bytes a second as a share of plain SHA-256."""
+    fresh: float
+    """The share of a core that a worker takes for 2,000 of which nothing is new."""
     idle: float
     """The share of a core that the database takes with a worker that has nothing to do."""
     bytes_each: int
@@ -91,7 +97,8 @@ class Grown:
             f"approvals {size.approvals} of bare commits (at least {COMMITS}), "
             f"intake {size.intake} ({INTAKE}), "
             f"checkpoint within {size.sequenced_within} s (1), verify {size.verify} of SHA-256 ({VERIFY}), "
-            f"idle database {size.idle} of a core (at most {IDLE}), "
+            f"{PENDING} kept fresh with {size.fresh} of a core (at most {FRESH}), "
+            f"idle database {size.idle} (at most {IDLE}), "
             f"{size.bytes_each} bytes a promotion (at most {ON_DISK})"
             for size in self.sizes
         ]
@@ -119,6 +126,7 @@ def run(sizes: tuple[int, ...] = SIZES) -> Grown:
         and of_last.intake >= INTAKE
         and of_last.sequenced_within <= 1
         and of_last.verify >= VERIFY
+        and of_last.fresh <= FRESH
         and of_last.idle <= IDLE
         and of_last.bytes_each <= ON_DISK,
     )
@@ -147,6 +155,7 @@ async def _measure(made: Instance, size: int) -> AtSize:
         taken_in = await _intake(backend, made)
         async with made.process("dogana", "work", waits=False):
             approvals, within = await _approvals(backend, made, number)
+        fresh = await _fresh(backend, made, number)
     return AtSize(
         entries=size,
         promotions=count,
@@ -158,6 +167,7 @@ async def _measure(made: Instance, size: int) -> AtSize:
         intake=round(taken_in / commits, 3),
         sequenced_within=round(within, 2),
         verify=round(verify, 3),
+        fresh=round(fresh, 3),
         idle=round(idle, 3),
         bytes_each=each,
     )
@@ -263,6 +273,23 @@ async def _approvals(backend: Backend, made: Instance, number: int) -> tuple[flo
     a_second = len(seen) / (time.perf_counter() - began)
     waits = [await _sequenced(backend, one) for one in rows[:_ROUNDS]]
     return a_second, sorted(waits)[int(len(waits) * 0.95)]
+
+
+async def _fresh(backend: Backend, made: Instance, number: int) -> float:
+    """The share of a core that it takes to read many again that are as they were."""
+    many.pending(made.urls.owner, number, _REFRESHED)
+    async with backend.database.transaction() as session:
+        waiting = [row.number for row in await promotions.in_state(session, WAITING)]
+
+    async def all_of_them() -> None:
+        for first in range(0, len(waiting), _AT_ONCE):
+            lot = waiting[first : first + _AT_ONCE]
+            await asyncio.gather(*(refreshing.refresh(backend, one) for one in lot))
+
+    await all_of_them()
+    began = time.process_time()
+    await all_of_them()
+    return (time.process_time() - began) / len(waiting) * PENDING / backend.refresh
 
 
 async def _sequenced(backend: Backend, number: int) -> float:
