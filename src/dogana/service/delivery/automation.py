@@ -18,7 +18,7 @@ from dogana.service.landscape.stops import skipped, stop_of
 from dogana.service.ledger.entries import record
 from dogana.service.promotions import failures
 from dogana.service.promotions.grounds import last_said
-from dogana.service.promotions.inspection import close, hold
+from dogana.service.promotions.inspection import close, hold_to_end
 from dogana.service.promotions.intake import Request, take_in
 from dogana.service.promotions.lookup import what
 from dogana.service.promotions.refreshing import see_inspected
@@ -96,7 +96,7 @@ async def _supersede(backend: Backend, number: int, newer: PromotionRow) -> None
             return
         row, known = locked.row, last_said(locked.row, locked.facts)
         await close(
-            await hold(backend, session, row, known),
+            await hold_to_end(backend, session, row, known),
             TIMETABLE,
             State.SUPERSEDED,
             ended=f"superseded by {newer.release.version}, which the timetable took in",
@@ -188,7 +188,7 @@ async def _withdraw_all(backend: Backend, session: Session, environment: Environ
             continue
         row, known = locked.row, last_said(locked.row, locked.facts)
         await close(
-            await hold(backend, session, row, known),
+            await hold_to_end(backend, session, row, known),
             ENGINE,
             State.WITHDRAWN,
             ended="withdrawn: the preview came to its end",

@@ -69,14 +69,18 @@ async def hold(backend: Backend, session: Session, row: PromotionRow, outside: O
 
     Args:
         backend: the clock.
-        session: the transaction.
+        session: the transaction, in which nothing was written yet that others may wait for.
         row: the promotion.
         outside: what the outside systems said.
     """
+    return await (await hold_to_end(backend, session, row, outside)).in_turn()
+
+
+async def hold_to_end(backend: Backend, session: Session, row: PromotionRow, outside: Outside) -> Held:
+    """The same of one that does not depart, whatever the inspection says, but ends."""
     # Questions asked half way must not write what is half changed.
     with session.no_autoflush:
-        grounds = await present(backend, session, row, outside)
-        return await held_on(backend, session, row, grounds).in_turn()
+        return held_on(backend, session, row, await present(backend, session, row, outside))
 
 
 def held_on(backend: Backend, session: Session, row: PromotionRow, grounds: Grounds) -> Held:
