@@ -48,18 +48,28 @@ class _Answered:
     outside: Outside
 
 
-class _Policies:
-    """The policies in force, each looked for once in a transaction that changes none."""
+class _InCommon:
+    """What several need, each looked for once in a transaction that changes none of it."""
 
     def __init__(self, backend: Backend, session: Session) -> None:
         self._backend, self._session = backend, session
-        self._found: dict[str, InForce] = {}
+        self._policies: dict[str, InForce] = {}
+        self._bases: dict[tuple[str, str], str | None] = {}
 
-    async def of(self, row: PromotionRow) -> InForce:
-        if row.environment_id not in self._found:
+    async def policy(self, row: PromotionRow) -> InForce:
+        """The one in force for its environment."""
+        if row.environment_id not in self._policies:
             at = self._backend.clock()
-            self._found[row.environment_id] = await in_force(self._session, row.environment, at)
-        return self._found[row.environment_id]
+            self._policies[row.environment_id] = await in_force(self._session, row.environment, at)
+        return self._policies[row.environment_id]
+
+    async def base(self, row: PromotionRow) -> str | None:
+        """The revision that it would replace."""
+        where = (row.service_id, row.environment_id)
+        if where not in self._bases:
+            runs_here = await landscape.running(self._session, row.service_id, row.environment)
+            self._bases[where] = runs_here.revision if runs_here else None
+        return self._bases[where]
 
 
 async def refresh(backend: Backend, number: int) -> None:
@@ -81,35 +91,27 @@ async def _read(backend: Backend, numbers: Sequence[int]) -> list[_Due | None]:
     """What is to be asked about some promotions; None of one that waits no longer."""
     async with backend.database.transaction() as session:
         found = await promotions.with_facts_of(session, numbers)
-        sources = await load(backend, session)
-        policies = _Policies(backend, session)
-        return [
-            await _due(session, found[number], sources, policies) if number in found else None
-            for number in numbers
-        ]
+        sources, known = await load(backend, session), _InCommon(backend, session)
 
+        async def due(one: promotions.WithFacts) -> _Due:
+            row = one.row
+            policy = (await known.policy(row)).policy
+            return _Due(
+                number=row.number,
+                due_at=row.inspect_at,
+                known=Facts.model_validate_json(one.facts) if one.facts else None,
+                question=question_about(row, sources, policy, await known.base(row)),
+            )
 
-async def _due(
-    session: Session, found: promotions.WithFacts, sources: Sources, policies: _Policies
-) -> _Due | None:
-    row = found.row
-    if row.state not in PENDING:
-        return None
-    runs_here = await landscape.running(session, row.service_id, row.environment)
-    base = runs_here.revision if runs_here else None
-    return _Due(
-        number=row.number,
-        due_at=row.inspect_at,
-        known=Facts.model_validate_json(found.facts) if found.facts else None,
-        question=question_about(row, sources, (await policies.of(row)).policy, base),
-    )
+        waiting = {number: await due(one) for number, one in found.items() if one.row.state in PENDING}
+        return [waiting.get(number) for number in numbers]
 
 
 async def _as_it_was(backend: Backend, answered: Sequence[_Answered]) -> list[bool]:
     """Write of each that it was read, where nothing about it is new; whether that is so."""
     async with backend.database.transaction() as session:
         rows = await promotions.lock_single(session, [one.due.number for one in answered])
-        common, policies = await shared(session, backend.clock()), _Policies(backend, session)
+        common, known = await shared(session, backend.clock()), _InCommon(backend, session)
 
         async def is_as_it_was(one: _Answered) -> bool:
             row = rows.get(one.due.number)
@@ -117,7 +119,7 @@ async def _as_it_was(backend: Backend, answered: Sequence[_Answered]) -> list[bo
                 return False
             if row.inspect_at != one.due.due_at:
                 return False
-            holds = await policies.of(row)
+            holds = await known.policy(row)
             grounds = await present(backend, session, row, one.outside, common, holds)
             held = held_on(backend, session, row, grounds)
             if not nothing_new(held):
