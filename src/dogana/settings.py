@@ -1,7 +1,8 @@
 """Settings, read from the environment (`DOGANA_*`); one table of them stands in docs/running.md."""
 
+from collections.abc import Mapping
 from pathlib import Path
-from typing import Literal
+from typing import Literal, Self
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -129,3 +130,9 @@ class Settings(BaseSettings):
     web_dir: Path = Field(
         default_factory=_front_end, description="The built front end; the wheel's own when left out."
     )
+
+    @classmethod
+    def unattended(cls, variables: Mapping[str, str]) -> Self:
+        """What a process gets by such variables, for what sets itself up: nobody signs in for that."""
+        given = {key.removeprefix("DOGANA_").lower(): value for key, value in variables.items()}
+        return cls.model_validate({**given, "step_up": 0})

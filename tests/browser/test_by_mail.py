@@ -16,19 +16,22 @@ PATIENCE = 120
 pytestmark = pytest.mark.timeout(400)
 
 
-def mails(live: Live, who: str) -> set[str]:
-    """Whatever has come for somebody, by address."""
-    with httpx.Client(base_url=live.running.mailbox, timeout=PATIENCE) as mailbox:
-        return set(re.findall(r"/mails/\d+", mailbox.get("/", params={"to": who}).text))
+def mailbox_of(live: Live) -> httpx.Client:
+    return httpx.Client(base_url=live.running.mailbox, timeout=PATIENCE)
+
+
+def mails(mailbox: httpx.Client, who: str) -> list[str]:
+    """Where whatever has come for somebody is read, in the mailbox's order."""
+    return re.findall(r"/mails/\d+", mailbox.get("/", params={"to": who}).text)
 
 
 def mailed(live: Live, who: str, says: str, into: str, known: Collection[str] = ()) -> str:
     """The first link of a kind after some words in somebody's mail, once one has come that is not known."""
     ends = time.monotonic() + PATIENCE
-    with httpx.Client(base_url=live.running.mailbox, timeout=PATIENCE) as mailbox:
+    with mailbox_of(live) as mailbox:
         came = mailbox.get("/came").json()
         while time.monotonic() < ends:
-            for mail in mails(live, who).difference(known):
+            for mail in [one for one in mails(mailbox, who) if one not in known]:
                 page = mailbox.get(mail).text
                 asked = page.find(says)
                 found = re.search(rf'href="([^"]+{into}[\w-]+)"', page[max(asked, 0) :])
@@ -42,7 +45,8 @@ def test_a_seat_is_taken_by_the_link_of_a_mail_and_once(visit, live: Live):
     """As the person it was sent to, in a browser in which nobody has signed in; a second use says so."""
     noor = visit("noor")
     # Another test may have asked for the same, and taken it back.
-    known = mails(live, "henrik@")
+    with mailbox_of(live) as mailbox:
+        known = mails(mailbox, "henrik@")
     asked = post(noor, "/api/promotions", {"service": "taps-portal", "version": "12.3.0", "to": "rehearsal"})
     says = "Taps portal 12.3.0 into Rehearsal waits for your seat"
     link = mailed(live, "henrik@", says, "/answer#", known)

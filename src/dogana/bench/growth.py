@@ -31,7 +31,7 @@ from dogana.service.views import desk, dossier, timeline
 from dogana.service.views import ledger as ledger_pages
 from dogana.store import ledger, promotions
 from dogana.store.ledger import EntryFilter
-from dogana.store.tables.promotions import PENDING as WAITING
+from dogana.store.tables.promotions import PENDING
 from dogana.wiring import backend_for, keep_what_is_loaded, read_key
 
 SIZES = (10_000, 100_000, 1_000_000)
@@ -40,7 +40,7 @@ GROWTH = 1.5
 COMMITS, INTAKE, VERIFY = 0.25, 0.4, 0.2
 """Of bare commits of the same bytes, and of plain SHA-256."""
 IDLE, ON_DISK = 0.05, 6 << 10
-FRESH, PENDING = 0.5, 2000
+FRESH, KEPT_FRESH = 0.5, 2000
 """The share of a core with which one worker keeps as many fresh."""
 _ROUNDS, _CLIENTS, _COMMITS = 15, 8, 50
 _REFRESHED, _AT_ONCE = 240, 16
@@ -97,7 +97,7 @@ class Grown:
             f"approvals {size.approvals} of bare commits (at least {COMMITS}), "
             f"intake {size.intake} ({INTAKE}), "
             f"checkpoint within {size.sequenced_within} s (1), verify {size.verify} of SHA-256 ({VERIFY}), "
-            f"{PENDING} kept fresh with {size.fresh} of a core (at most {FRESH}), "
+            f"{KEPT_FRESH} kept fresh with {size.fresh} of a core (at most {FRESH}), "
             f"idle database {size.idle} (at most {IDLE}), "
             f"{size.bytes_each} bytes a promotion (at most {ON_DISK})"
             for size in self.sizes
@@ -279,7 +279,7 @@ async def _fresh(backend: Backend, made: Instance, number: int) -> float:
     """The share of a core that it takes to read many again that are as they were."""
     many.pending(made.urls.owner, number, _REFRESHED)
     async with backend.database.transaction() as session:
-        waiting = [row.number for row in await promotions.in_state(session, WAITING)]
+        waiting = [row.number for row in await promotions.in_state(session, PENDING)]
 
     async def all_of_them() -> None:
         for first in range(0, len(waiting), _AT_ONCE):
@@ -289,7 +289,7 @@ async def _fresh(backend: Backend, made: Instance, number: int) -> float:
     await all_of_them()
     began = time.process_time()
     await all_of_them()
-    return (time.process_time() - began) / len(waiting) * PENDING / backend.refresh
+    return (time.process_time() - began) / len(waiting) * KEPT_FRESH / backend.refresh
 
 
 async def _sequenced(backend: Backend, number: int) -> float:

@@ -60,8 +60,7 @@ class Instance:
     @property
     def settings(self) -> Settings:
         """The same, read; nobody signs in for what is measured."""
-        given = {key.removeprefix("DOGANA_").lower(): value for key, value in self.variables.items()}
-        return Settings.model_validate({**given, "step_up": 0})
+        return Settings.unattended(self.variables)
 
     @property
     def revision(self) -> str:

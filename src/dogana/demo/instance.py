@@ -87,9 +87,7 @@ class Instance:
         metrics_port = self._watch_fleet()
         port = _web_port(port, self._say)
         environment = self._environment(urls, port)
-        given = {key.removeprefix("DOGANA_").lower(): value for key, value in environment.items()}
-        # Nobody signs in for what the demo sets up itself.
-        settings = Settings.model_validate({**given, "step_up": 0})
+        settings = Settings.unattended(environment)
         addresses = (f"http://127.0.0.1:{self._port('tracker')}", f"http://127.0.0.1:{metrics_port}")
         secret = asyncio.run(self._tokens(settings, *addresses))
         self._say("starting the web process, the worker and the pipeline")

@@ -87,7 +87,7 @@ class WithFacts:
 
 async def with_facts(session: AsyncSession, number: int) -> WithFacts | None:
     """One promotion with its facts; None where there is none."""
-    return _with_facts((await session.execute(_WITH_FACTS.where(PromotionRow.number == number))).first())
+    return (await with_facts_of(session, [number])).get(number)
 
 
 async def with_facts_of(session: AsyncSession, numbers: Collection[int]) -> dict[int, WithFacts]:
