@@ -21,6 +21,7 @@ from dogana.demo.instance import Instance
 from dogana.demo.running import Running
 from dogana.store.migrate import migrate
 from tests.locks import ORDER
+from tests.watched import BLOCKED
 from tests.world import World
 
 # How long one example takes says more of the machine than of us.
@@ -157,11 +158,13 @@ def urls(cluster: Cluster, furnished: tuple[str, Path]) -> Iterator[Urls]:
 
 
 @pytest.fixture
-async def world(urls: Urls, furnished: tuple[str, Path], tmp_path: Path) -> AsyncIterator[World]:
+async def world(
+    urls: Urls, furnished: tuple[str, Path], tmp_path: Path, request: pytest.FixtureRequest
+) -> AsyncIterator[World]:
     with ORDER.watched():
         async with World.made(urls, tmp_path, furnished[1]) as world:
             yield world
-    assert world.blocked == [], "requests kept the event loop"
+    assert BLOCKED.each_time(request.node.nodeid, world.blocked) == {}, "requests kept the event loop"
     assert ORDER.rings() == [], "locks are taken in opposite orders"
 
 

@@ -83,8 +83,8 @@ class World:
     urls: Urls
     folder: Path
     builds: list[Build]
-    blocked: list[str] = field(default_factory=list)
-    """The steps of requests that kept the event loop for longer than they may."""
+    blocked: dict[str, float] = field(default_factory=dict)
+    """The steps of requests that kept the event loop for longer than they may, in seconds."""
     key: Ed25519PrivateKey = field(default_factory=Ed25519PrivateKey.generate)
 
     @classmethod

@@ -11,7 +11,6 @@ from tests.browser.axe import violations
 from tests.browser.test_going_in_on_screen import post
 from tests.conftest import Live
 
-pytestmark = pytest.mark.timeout(300)
 PATIENCE = 60_000
 
 

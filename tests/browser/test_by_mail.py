@@ -13,7 +13,6 @@ from tests.conftest import Live
 
 PATIENCE = 120
 """What is due waits a quarter of a minute for what comes with it; the rest is a busy machine."""
-pytestmark = pytest.mark.timeout(400)
 
 
 def mailbox_of(live: Live) -> httpx.Client:

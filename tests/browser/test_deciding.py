@@ -201,7 +201,6 @@ def test_a_phone_can_approve(visit):
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
-@pytest.mark.timeout(400)
 def test_no_view_has_an_accessibility_violation(visit):
     """WCAG 2.2 A and AA and the best practices axe knows, in both themes."""
     page = visit("ilse")

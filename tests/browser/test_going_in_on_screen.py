@@ -14,7 +14,6 @@ PATIENCE = 90_000
 """Looks are three seconds apart, and a breach takes a few."""
 
 
-@pytest.mark.timeout(400)
 def test_it_is_watched_halted_let_go_on_and_taken_back_by_itself(visit, live: Live):
     """The figures are those of a real server; nobody touches anything when it turns bad."""
     page = visit("ilse")
@@ -47,7 +46,6 @@ def test_it_is_watched_halted_let_go_on_and_taken_back_by_itself(visit, live: Li
     expect(course.get_by_text("let Field app 5.1.0 into Pilot valley go on")).to_be_visible()
 
 
-@pytest.mark.timeout(400)
 def test_a_good_one_is_watched_in_to_its_end(visit):
     """Nobody says anything: each step when its monitor is within, then landed, and its ladder stays."""
     marco, chiara, page = visit("marco"), visit("chiara"), visit("ilse")

@@ -164,7 +164,6 @@ def test_a_stand_in_is_named_and_a_token_made_and_revoked(visit):
     expect(made).to_contain_text("revoked")
 
 
-@pytest.mark.timeout(400)
 def test_somebody_new_is_asked_for_confirmed_and_chooses_a_password(visit, live: Live):
     """One asks, another confirms, and they are mailed a link; a guess at it opens nothing."""
     admin = visit("dario", "/set-up/people")

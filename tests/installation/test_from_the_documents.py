@@ -26,7 +26,6 @@ POLICY = {
     "rules": [{"id": "desk", "kind": "reviewers", "title": "Approved", "seats": [{"group": "release-desk"}]}],
 }
 PASSWORD = "three words and a river"
-pytestmark = pytest.mark.timeout(400)
 
 
 @dataclass

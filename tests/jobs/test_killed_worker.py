@@ -69,7 +69,6 @@ class Counters(Outside):
         return JSONResponse({"status": "success", "data": {"resultType": "vector", "result": [value]}})
 
 
-@pytest.mark.timeout(300)
 async def test_it_is_followed_by_another_that_orders_once(world: World, monkeypatch):
     """Killed while it holds the reading that shows the breach, and has ordered nothing yet."""
     monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))

@@ -132,7 +132,6 @@ def read_whole(owner: str, statements: dict[str, Any]) -> dict[str, set[str]]:
     return found
 
 
-@pytest.mark.timeout(300)
 async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, urls: Urls):
     """Plans at a hundred thousand promotions and entries, of all that people and workers ask for daily."""
     landed = await world.landed("bench")

@@ -31,7 +31,6 @@ def wait(owner: str, number: int, count: int) -> None:
         )
 
 
-@pytest.mark.timeout(300)
 async def test_no_view_asks_more_of_the_database_or_sends_more_than_it_may(world: World, urls: Urls):
     """With thirty times as much that waits: no statement more; on the wire less than 150 bytes for each."""
     row = await world.waiting()

@@ -10,7 +10,7 @@ from statistics import median
 
 from playwright.async_api import Page, async_playwright
 
-from dogana.bench.desk import FLAGS, signed_in
+from dogana.bench.desk import BROWSER, FLAGS, signed_in
 from dogana.demo.cluster import free_port
 from dogana.demo.instance import Instance
 
@@ -61,7 +61,7 @@ def run() -> Measured:
 
 async def _measure(url: str) -> Measured:
     async with async_playwright() as playwright:
-        browser = await playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = await playwright.chromium.launch(executable_path=BROWSER, args=FLAGS)
         context = await browser.new_context(storage_state=await signed_in(browser, url))
         page = await context.new_page()
         bare = median([await _until(page, "data:text/html,<h1>Desk</h1>", "h1") for _ in range(_ROUNDS)])

@@ -93,7 +93,7 @@ class Instance:
         self._say("starting the web process, the worker and the pipeline")
         self._run("web", _python("dogana", "serve"), environment)
         url = f"http://127.0.0.1:{port}"
-        self._wait_until_up(url)
+        self._wait_until_up("web", f"{url}/api/policy-schema")
         self._run("worker", _python("dogana", "work"), environment)
         seconds = {e.id: takes if takes is not None else e.takes for e in ENVIRONMENTS}
         pipeline = ["dogana.standins.pipeline", "--url", url, "--takes", json.dumps(seconds)]
@@ -177,6 +177,8 @@ class Instance:
         mailbox = ["--smtp-port", str(self._port("smtp")), "--port", str(self._port("mailbox"))]
         self._run("mailbox", _python("dogana.standins.mailbox", *mailbox))
         self._run("chat", _python("dogana.standins.chat", "--port", str(self._port("chat"))))
+        # Its room is come into before anything else is asked of any of them.
+        self._wait_until_up("chat", f"http://127.0.0.1:{self._port('chat')}/")
 
     async def _make(self, urls: Urls, now: datetime, *, past: bool) -> None:
         database = Database(urls.application, lasting=False)
@@ -292,19 +294,19 @@ class Instance:
             )
         self._processes.append((name, process))
 
-    def _wait_until_up(self, url: str) -> None:
+    def _wait_until_up(self, waited_for: str, url: str) -> None:
         ends = time.monotonic() + _PATIENCE_SECONDS
         while time.monotonic() < ends:
             for name, process in self._processes:
                 if process.poll() is not None:
                     raise ClusterError(f"the {name} did not start; see {self.folder / f'{name}.log'}")
             try:
-                httpx.get(f"{url}/api/policy-schema", timeout=2).raise_for_status()
+                httpx.get(url, timeout=2).raise_for_status()
             except httpx.HTTPError:
                 time.sleep(0.1)
             else:
                 return
-        raise ClusterError(f"nothing answers at {url}; see {self.folder / 'web.log'}")
+        raise ClusterError(f"nothing answers at {url}; see {self.folder / f'{waited_for}.log'}")
 
 
 def _python(module: str, *arguments: str) -> list[str]:

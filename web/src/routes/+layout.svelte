@@ -48,16 +48,18 @@
 		if (outside || session.me) return;
 		session.resume().catch((error: unknown) => (failed = saying(error)));
 	});
+	/** Somebody has signed in, and what they read is read once. */
+	const reads = $derived(Boolean(session.me) && live.begun);
 	$effect(() => {
 		if (session.me) live.open();
-		if (outside || session.me || failed) document.getElementById('opening')?.remove();
+		if (outside || reads || failed) document.getElementById('opening')?.remove();
 	});
 	new Loader(
-		async () => (session.me ? data(api.GET('/api/routes')) : []),
+		async () => (reads ? data(api.GET('/api/routes')) : []),
 		(got) => (lines.all = got)
 	).follow(() => live.version, AGAIN_MS);
 
-	house.follow(() => live.version);
+	house.follow(() => reads, () => live.version);
 	const stepsShown = $derived(page.url.pathname === '/set-up/first-steps' || (page.url.pathname === '/desk' && house.beginning));
 
 	function switchTheme() {
@@ -93,7 +95,7 @@
 
 {#if outside}
 	{@render children()}
-{:else if session.me}
+{:else if reads}
 	<a class="skip" href="#content">{say.skipToTheContent}</a>
 	<header>
 		<Top {dark} onfind={() => (opened = 'palette')} onkeys={() => (opened = 'keys')} ontheme={switchTheme} onsignout={signOut} />

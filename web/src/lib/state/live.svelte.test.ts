@@ -37,12 +37,28 @@ describe('the live line', () => {
 		expect([live.state, live.version]).toEqual(['live', 1]);
 	});
 
+	it('has everything read once where it is up at once', () => {
+		const live = new Live();
+		live.open();
+		expect(live.begun).toBe(false);
+		FakeSource.made[0]?.say('hello');
+		vi.advanceTimersByTime(1000);
+		expect([live.begun, live.state, live.version]).toEqual([true, 'live', 0]);
+	});
+
+	it('is not waited for where it cannot be had', () => {
+		const live = new Live();
+		live.open();
+		FakeSource.made[0]?.onerror?.();
+		expect([live.begun, live.state]).toEqual([true, 'lost']);
+	});
+
 	it('reads again once it is up, since what was read before may have changed', () => {
 		const live = new Live();
 		live.open();
 		FakeSource.made[0]?.say('beat');
-		vi.advanceTimersByTime(200);
-		expect([live.state, live.version]).toEqual(['connecting', 0]);
+		vi.advanceTimersByTime(260);
+		expect([live.begun, live.state, live.version]).toEqual([true, 'connecting', 0]);
 		FakeSource.made[0]?.say('hello');
 		vi.advanceTimersByTime(200);
 		expect([live.state, live.version]).toEqual(['live', 1]);

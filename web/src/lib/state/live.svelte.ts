@@ -2,12 +2,17 @@
 const SETTLE_MS = 120;
 const SILENCE_MS = 12_000;
 const AGAIN_MS = 2000;
+/** How long a page waits for the line before it reads: what is read after need not be read again. */
+const FIRST_MS = 250;
 
 export class Live {
 	/** Grows with every change; views read again when it does. */
 	version = $state(0);
 	state = $state<'connecting' | 'live' | 'lost'>('connecting');
+	/** Whether it is time to read: the line is up, or was not within a moment. */
+	begun = $state(false);
 	#source: EventSource | null = null;
+	#first: ReturnType<typeof setTimeout> | undefined;
 	#settle: ReturnType<typeof setTimeout> | undefined;
 	#silence: ReturnType<typeof setTimeout> | undefined;
 
@@ -16,9 +21,11 @@ export class Live {
 		const source = new EventSource('/api/events');
 		this.#source = source;
 		this.#heard();
+		if (!this.begun) this.#first = setTimeout(() => (this.begun = true), FIRST_MS);
 		source.addEventListener('hello', () => {
 			// What was read before the line was up may have changed in between.
-			this.#changed();
+			if (this.begun) this.#changed();
+			this.begun = true;
 			this.state = 'live';
 			this.#heard();
 		});
@@ -36,6 +43,7 @@ export class Live {
 	}
 
 	close(): void {
+		clearTimeout(this.#first);
 		clearTimeout(this.#settle);
 		clearTimeout(this.#silence);
 		this.#source?.close();
@@ -51,6 +59,7 @@ export class Live {
 
 	#lost(): void {
 		this.close();
+		this.begun = true;
 		this.state = 'lost';
 		this.#silence = setTimeout(() => this.open(), AGAIN_MS);
 	}

@@ -1,7 +1,6 @@
 // How the installation fares, as every view says it: what it lacks, and what comes first.
 import { api, data, type Schemas } from '$lib/api/client';
 import { Loader } from '$lib/state/loader.svelte';
-import { session } from '$lib/state/session.svelte';
 
 const AGAIN_MS = 15_000;
 
@@ -18,25 +17,30 @@ class House {
 		this.steps = (await data(api.GET('/api/house/first-steps', { params: { query: { whole: true } } }))).steps;
 	}
 
-	/** Look now, again whenever something happens, and now and then: a process that dies tells nobody. */
-	follow(version: () => number): void {
+	/**
+	 * Look now, again whenever something happens, and now and then: a process that dies tells nobody.
+	 *
+	 * @param reads whether somebody is there who reads
+	 * @param version grows with what happens
+	 */
+	follow(reads: () => boolean, version: () => number): void {
 		let beats = $state(0);
 		$effect(() => {
 			const timer = setInterval(() => beats++, AGAIN_MS);
 			return () => clearInterval(timer);
 		});
 		new Loader(
-			async () => (session.me ? data(api.GET('/api/house/lacking')) : { says: [] }),
+			async () => (reads() ? data(api.GET('/api/house/lacking')) : { says: [] }),
 			(found) => (this.lacks = found.says)
 		).follow(() => beats);
 		new Loader(
-			async () => (session.me ? data(api.GET('/api/house/first-steps')) : null),
+			async () => (reads() ? data(api.GET('/api/house/first-steps')) : null),
 			(found) => {
 				this.steps = found?.steps ?? [];
 				this.beginning = found?.under_way ?? false;
 			}
 			// Once they are over they are over for good: then nothing that happens asks again.
-		).follow(() => (this.beginning ? [version(), beats] : session.me));
+		).follow(() => (this.beginning ? [version(), beats] : reads()));
 	}
 }
 
