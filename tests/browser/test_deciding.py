@@ -3,7 +3,6 @@
 import re
 import signal
 
-import pytest
 from playwright.sync_api import Page, expect
 from tests.browser.axe import violations
 from tests.conftest import Live

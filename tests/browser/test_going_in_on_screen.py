@@ -2,7 +2,6 @@
 
 import re
 
-import pytest
 import yaml
 from playwright.sync_api import Page, expect
 from tests.browser.test_before_deciding import number_of

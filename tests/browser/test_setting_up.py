@@ -3,7 +3,6 @@
 import re
 import signal
 
-import pytest
 from playwright.sync_api import Page, expect
 from tests.browser.test_by_mail import mailed
 from tests.browser.test_deciding import row, whole_file

@@ -9,7 +9,6 @@ from contextlib import contextmanager
 from datetime import UTC, datetime
 
 import psycopg
-import pytest
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 from starlette.responses import JSONResponse
 from tests.service.courses.moving import PLAN, ROLLOUT

@@ -1,7 +1,6 @@
 """What the views that everybody opens cost with much that waits: statements, and bytes on the wire."""
 
 import psycopg
-import pytest
 from tests.conftest import Urls
 from tests.statements import asked
 from tests.web.test_access import signed_in

@@ -22,7 +22,7 @@ from dogana.store.history import between, took_back
 from dogana.store.tables.incidents import IncidentRow
 from dogana.store.tables.landscape import ReleaseRow
 from dogana.store.tables.people import PersonRow
-from dogana.store.tables.promotions import DecisionRow, PromotionRow, has_landed, is_under_way
+from dogana.store.tables.promotions import DecisionRow, PromotionRow, has_landed, is_under_way, wherever
 from dogana.store.tables.sign_offs import SignOffRow
 
 
@@ -196,7 +196,8 @@ async def let_in_by(session: AsyncSession, promotions: Collection[int]) -> dict[
 
 async def began(session: AsyncSession) -> datetime | None:
     """When anything landed first."""
-    query = select(PromotionRow.landed_at).where(has_landed).order_by(PromotionRow.landed_at).limit(1)
+    landed = select(PromotionRow.landed_at).where(PromotionRow.landed_at.is_not(None), has_landed, wherever)
+    query = landed.order_by(PromotionRow.landed_at).limit(1)
     return await session.scalar(query)
 
 

@@ -38,6 +38,7 @@ from dogana.store.tables.promotions import (
     is_on_its_way,
     is_pending,
     is_under_way,
+    wherever,
 )
 
 _QUEUE_ENDS = 10
@@ -340,7 +341,9 @@ async def landed_within(
     session: AsyncSession, start: datetime, end: datetime, most: int
 ) -> list[PromotionRow]:
     """The last of what landed in a stretch of time, or was rolled back after it had; the latest first."""
-    query = select(PromotionRow).where(PromotionRow.landed_at >= start, PromotionRow.landed_at < end)
+    query = select(PromotionRow).where(
+        PromotionRow.landed_at >= start, PromotionRow.landed_at < end, wherever
+    )
     latest = query.order_by(PromotionRow.landed_at.desc(), PromotionRow.number.desc())
     return await _listed(session, latest.limit(most))
 
