@@ -11,5 +11,5 @@ export default defineConfig({
 	plugins: [tailwindcss(), sveltekit()],
 	build: { rolldownOptions: { output: { codeSplitting: { groups: [{ name: 'shared', minShareCount: 2, test: SHOWN_AT_ONCE }] } } } },
 	server: { proxy: { '/api': 'http://127.0.0.1:8620' } },
-	test: { include: ['src/**/*.test.ts'] }
+	test: { pool: 'threads', include: ['src/**/*.test.ts'] }
 });
