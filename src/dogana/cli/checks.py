@@ -1,6 +1,7 @@
 """`dogana test`: every check, those that take one processor two at a time, then the tests on both."""
 
 import os
+import signal
 import subprocess
 import sys
 import time
@@ -26,6 +27,7 @@ class Step:
 
 _PATIENCE_SECONDS = 5400
 """For a machine at a quarter of its speed."""
+_LAST_WORDS_SECONDS = 60
 _AT_ONCE = 2
 _BIN = Path(sys.executable).parent
 ALONE = (
@@ -93,18 +95,28 @@ def _outcome(root: Path, step: Step, *, shown: bool) -> tuple[str, str]:
     began = time.monotonic()
     # Dozens of commands and servers are started; each would compile everything that it imports.
     environment = {**os.environ, "NO_COLOR": "1", "PYTHONDONTWRITEBYTECODE": ""}
-    try:
-        done = subprocess.run(
-            [*step.command, *(_seeds(root) if step.seeded else ())],
-            cwd=root / step.folder,
-            env=environment,
-            check=False,
-            timeout=_PATIENCE_SECONDS,
-            text=True,
-            stdout=None if shown else subprocess.PIPE,
-            stderr=None if shown else subprocess.STDOUT,
-        )
-        said, outcome = done.stdout or "", "passed" if done.returncode == 0 else "FAILED"
-    except subprocess.TimeoutExpired:
-        said, outcome = "", "FAILED, given up"
+    with subprocess.Popen(
+        [*step.command, *(_seeds(root) if step.seeded else ())],
+        cwd=root / step.folder,
+        env=environment,
+        text=True,
+        stdout=None if shown else subprocess.PIPE,
+        stderr=None if shown else subprocess.STDOUT,
+    ) as process:
+        try:
+            said = process.communicate(timeout=_PATIENCE_SECONDS)[0] or ""
+            outcome = "passed" if process.returncode == 0 else "FAILED"
+        except subprocess.TimeoutExpired:
+            said, outcome = _last_words(process), "FAILED, given up"
     return said, f"{outcome} in {time.monotonic() - began:.0f} s"
+
+
+def _last_words(process: subprocess.Popen[str]) -> str:
+    """What it has to say for itself when it is interrupted: which tests had failed by then."""
+    process.send_signal(signal.SIGINT)
+    try:
+        said, _ = process.communicate(timeout=_LAST_WORDS_SECONDS)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        said, _ = process.communicate()
+    return said or ""
