@@ -47,6 +47,10 @@ def worker(world: World):
         )
     try:
         yield process
+    except BaseException:
+        # What it wrote says why it was waited for in vain.
+        sys.stderr.write((world.folder / "worker.log").read_text()[-4000:])
+        raise
     finally:
         process.kill()
         process.wait()
