@@ -3,7 +3,7 @@ import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vitest/config';
 
 /** All but the editor and the charts, which are loaded where they are needed. */
-const SHOWN_AT_ONCE = /^(?!.*(codemirror|lezer|uplot|yaml|axe-core))/;
+const SHOWN_AT_ONCE = /^(?!.*(codemirror|lezer|uplot|yaml))/;
 
 export default defineConfig({
 	// Tests drive the state as a browser has it, with effects.

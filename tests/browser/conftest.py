@@ -9,22 +9,21 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, StorageState, expect, sync_playwright
 from tests.conftest import Live
 
+from dogana.bench.desk import BROWSER, FLAGS
 from dogana.demo.cast import PASSWORD
 
 Visit = Callable[..., Page]
 Rested = dict[tuple[str, int], list[BrowserContext]]
 expect.set_options(timeout=15_000)
 """A busy machine is no fault of the page."""
-_BROWSER = "/usr/bin/chromium-headless-shell"
-"""The browser without the windows that nobody sees: half the work for the same pages."""
-_FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+_FLAGS = [*FLAGS, "--disable-background-networking", "--disable-component-update"]
 
 
 @pytest.fixture(scope="module")
 def browser(live: Live) -> Iterator[Browser]:
     """Closed with its module: while Playwright runs, no other test can have an event loop of its own."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=_BROWSER, args=_FLAGS)
+        browser = playwright.chromium.launch(executable_path=BROWSER, args=_FLAGS)
         yield browser
         browser.close()
 

@@ -157,8 +157,9 @@ def goes_through_the_past(owner: str, statements: dict[str, Any]) -> dict[str, t
             connection.rollback()
             (read,) = json.loads(plan) if isinstance(plan, str) else plan
             blocks = read["Plan"].get("Shared Hit Blocks", 0) + read["Plan"].get("Shared Read Blocks", 0)
-            if blocks > MOST_BLOCKS or scanned(read["Plan"]) & GROWS:
-                found[statement] = (blocks, scanned(read["Plan"]) & GROWS)
+            whole = scanned(read["Plan"]) & GROWS
+            if blocks > MOST_BLOCKS or whole:
+                found[statement] = (blocks, whole)
     return found
 
 
