@@ -209,7 +209,7 @@ class World:
     async def notes(self) -> list[str]:
         """Every signed checkpoint."""
         async with audit.at_one_instant(self.backend) as session:
-            return [one async for one in audit.record_of(session) if isinstance(one, str)]
+            return [one async for lot in audit.record_of(session) for one in lot if isinstance(one, str)]
 
     async def verified(self) -> Verification:
         """The ledger as anybody with the public key verifies it."""

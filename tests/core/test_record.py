@@ -1,6 +1,5 @@
 """The record: whatever is done to it afterwards is found and named."""
 
-import dataclasses
 import hashlib
 import json
 from datetime import UTC, datetime, timedelta
@@ -128,7 +127,7 @@ def ledger(size: int = 7, batch: int = 3) -> tuple[list[Leaf], list[str]]:
     entries, notes, tree = [], [], Frontier()
     for index in range(size):
         body = canonical({"entry": index, "says": f"decision {index}"})
-        entries.append(Leaf(index=index, body=body, leaf=leaf_hash(body)))
+        entries.append(Leaf(leaf_index=index, body=body, leaf=leaf_hash(body)))
         tree = tree.append(leaf_hash(body))
         if tree.size % batch == 0 or tree.size == size:
             notes.append(note(tree))
@@ -145,11 +144,11 @@ def tree_of(entries: list[Leaf]) -> Frontier:
 
 def changed(entry: Leaf, *, hide: bool) -> Leaf:
     body = entry.body.replace(b"decision", b"derision")
-    return dataclasses.replace(entry, body=body, leaf=leaf_hash(body) if hide else entry.leaf)
+    return entry._replace(body=body, leaf=leaf_hash(body) if hide else entry.leaf)
 
 
 def numbered(entries: list[Leaf]) -> list[Leaf]:
-    return [dataclasses.replace(entry, index=n) for n, entry in enumerate(entries)]
+    return [entry._replace(leaf_index=n) for n, entry in enumerate(entries)]
 
 
 TAMPERINGS = {
@@ -193,9 +192,14 @@ def test_a_ledger_nobody_touched_verifies():
 def test_tampering_is_found_and_the_first_place_named(name):
     """Changing, dropping, swapping, repeating, adding and cutting."""
     tamper, index = TAMPERINGS[name]
-    result = verify(*tamper(*ledger()), KEY.public_key())
+    entries, notes = tamper(*ledger())
+    result = verify(entries, notes, KEY.public_key())
     assert not result.verified
     assert result.faults[0].index == index
+    in_lots = Verifier(KEY.public_key())
+    record = list(in_order(entries, notes))
+    all(in_lots.follow(record[first : first + 2]) for first in range(0, len(record), 2))
+    assert in_lots.done() == result
 
 
 def held_against(kept: list[str], entries: list[Leaf], notes: list[str]) -> Verification:
@@ -295,7 +299,7 @@ def test_canonical_bytes_are_told_from_others(value, space):
 def test_an_entry_that_is_not_canonical_is_found():
     """The bytes must be the canonical ones, or a second reading could differ from the first."""
     body = b'{ "entry":0 }'
-    entry = Leaf(index=0, body=body, leaf=leaf_hash(body))
+    entry = Leaf(leaf_index=0, body=body, leaf=leaf_hash(body))
     result = verify([entry], [note(Frontier().append(entry.leaf))], KEY.public_key())
     assert result.faults[0].what == "entry 0 is not canonical JSON"
 

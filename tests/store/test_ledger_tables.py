@@ -13,6 +13,7 @@ from dogana.core.record.export import read
 from dogana.core.record.verify import Verification, Verifier, verified
 from dogana.demo.cluster import plain
 from dogana.service.ledger import audit
+from dogana.store import database as store_database
 from dogana.store.packing import packed
 from dogana.store.tables.base import Table
 
@@ -63,16 +64,17 @@ async def test_what_is_sequenced_while_one_verifies_is_no_fault(world: World):
     async with audit.at_one_instant(world.backend) as session:
         await world.ask("rehearsal")
         await world.sequence()
-        async for one in audit.record_of(session):
-            (verifier.state if isinstance(one, str) else verifier.take)(one)
+        async for lot in audit.record_of(session):
+            verifier.follow(lot)
     result = verifier.done()
     assert result.verified
     assert result.entries < await world.entries()
     assert (await world.verified()).entries == await world.entries()
 
 
-async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World, cluster):
-    """By somebody who may do anything to the database."""
+async def test_a_byte_changed_behind_every_guard_is_found_and_named(world: World, cluster, monkeypatch):
+    """By somebody who may do anything to the database; however the entries fall into lots."""
+    monkeypatch.setattr(store_database, "_LOT", 3)
     await world.landed()
     await world.sequence()
     assert (await world.verified()).verified

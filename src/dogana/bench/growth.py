@@ -235,11 +235,12 @@ async def _verified(backend: Backend, key: Ed25519PrivateKey) -> float:
         raise RuntimeError(f"the past does not verify: {result.verification.faults[0].what}")
     plain = 0.0
     async with audit.at_one_instant(backend) as session:
-        async for one in audit.record_of(session):
-            if not isinstance(one, str):
-                began = time.perf_counter()
-                hashlib.sha256(one.body).digest()
-                plain += time.perf_counter() - began
+        async for lot in audit.record_of(session):
+            bodies = [one.body for one in lot if not isinstance(one, str)]
+            began = time.perf_counter()
+            for body in bodies:
+                hashlib.sha256(body).digest()
+            plain += time.perf_counter() - began
     return plain / seconds
 
 

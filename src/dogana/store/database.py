@@ -17,6 +17,7 @@ CHANNEL = "dogana"
 KEPT: dict[str, Any] = {"key_share": True}
 """How a row is locked whose key stays as it is: what refers to it can be written meanwhile."""
 _TRIES = 5
+_LOT = 2000
 _UNKEEPABLE = "It holds a character that cannot be kept, or a number out of range."
 _Act = Callable[[AsyncSession], Awaitable[None]]
 _TRY_AGAIN = frozenset({"40001", "40P01"})
@@ -38,28 +39,26 @@ def is_address(url: str) -> bool:
         return False
 
 
-async def streamed(
-    session: AsyncSession, query: Select[*tuple[Any, ...]], types: Sequence[str]
-) -> AsyncIterator[tuple[Any, ...]]:
-    """The rows of a query without parameters as the server sends them, however many; ten times as fast.
+async def in_lots(
+    session: AsyncSession, query: Select[*tuple[Any, ...]]
+) -> AsyncIterator[list[tuple[Any, ...]]]:
+    """The rows of a query without parameters, however many, a lot of them at a time.
+
+    The driver's own cursor: every layer between takes longer for a row than to check what is in it.
 
     Args:
-        session: the transaction, of which nothing else can be asked until the end.
+        session: the transaction; the rows are those of this instant of it.
         query: what is asked.
-        types: PostgreSQL's names of the types of its columns.
     """
     connection = await session.connection()
     driver = (await connection.get_raw_connection()).driver_connection
     if not isinstance(driver, psycopg.AsyncConnection):
         raise TypeError("rows are streamed by psycopg alone")
     text = query.compile(dialect=connection.dialect, compile_kwargs={"literal_binds": True})
-    async with (
-        driver.cursor() as cursor,
-        cursor.copy(f"COPY ({text}) TO STDOUT (FORMAT BINARY)".encode()) as copy,
-    ):
-        copy.set_types(types)
-        async for row in copy.rows():
-            yield row
+    async with driver.cursor(name="in_lots", binary=True) as cursor:
+        await cursor.execute(str(text).encode())
+        while rows := await cursor.fetchmany(_LOT):
+            yield rows
 
 
 class Database:

@@ -13,7 +13,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
 from dogana.core.record.actions import Action
-from dogana.store.database import among, streamed
+from dogana.store.database import among, in_lots
 from dogana.store.outcomes import went_badly
 from dogana.store.tables.ledger import CheckpointRow, EntryRow, LeafRow, UnsequencedRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
@@ -101,16 +101,16 @@ class Sequenced(NamedTuple):
     """The signed checkpoint whose last entry it is; None for most."""
 
 
-async def leaves(session: AsyncSession) -> AsyncIterator[Sequenced]:
-    """Every entry in order, with the checkpoints; nothing else can be asked of the session meanwhile."""
+async def leaves(session: AsyncSession) -> AsyncIterator[list[Sequenced]]:
+    """Every entry in order, with the checkpoints, a lot of them at a time."""
     query = (
         select(LeafRow.leaf_index, EntryRow.body, LeafRow.leaf_hash, CheckpointRow.note)
         .join(EntryRow, EntryRow.id == LeafRow.entry_id)
         .outerjoin(CheckpointRow, CheckpointRow.size == LeafRow.leaf_index + 1)
         .order_by(LeafRow.leaf_index)
     )
-    async for row in streamed(session, query, ("int8", "text", "bytea", "text")):
-        yield Sequenced._make(row)
+    async for rows in in_lots(session, query):
+        yield [Sequenced._make(row) for row in rows]
 
 
 async def unsequenced_count(session: AsyncSession) -> int:

@@ -148,7 +148,7 @@ async def test_the_estate_from_the_ledger_is_that_from_the_tables(world: World, 
             count += 1
     await world.sequence()
     async with audit.at_one_instant(world.backend) as session:
-        record = [one async for one in audit.record_of(session)]
+        record = [one async for lot in audit.record_of(session) for one in lot]
     bodies = [one.body.decode() for one in record if not isinstance(one, str)]
     on_record = [one for one in map(landing_of, bodies) if one is not None]
     assert len(on_record) == count

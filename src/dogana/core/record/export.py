@@ -19,7 +19,7 @@ def line_of(one: Leaf | str) -> str:
     """An entry or a checkpoint as a line, without its end."""
     if isinstance(one, str):
         return json.dumps({"checkpoint": one}, ensure_ascii=False)
-    entry = {"place": one.index, "leaf": one.leaf.hex(), "entry": one.body.decode()}
+    entry = {"place": one.leaf_index, "leaf": one.leaf.hex(), "entry": one.body.decode()}
     return json.dumps(entry, ensure_ascii=False)
 
 
@@ -43,7 +43,7 @@ def _entries(lines: Iterable[str]) -> Iterator[Leaf]:
         match _fields(number, line):
             case {"place": int(index), "leaf": str(leaf), "entry": str(body), **other} if not other:
                 try:
-                    yield Leaf(index=index, body=body.encode(), leaf=bytes.fromhex(leaf))
+                    yield Leaf(leaf_index=index, body=body.encode(), leaf=bytes.fromhex(leaf))
                 except ValueError as exc:
                     raise _not_one(number) from exc
             case _:

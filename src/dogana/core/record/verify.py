@@ -11,6 +11,7 @@
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import NamedTuple
 
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 
@@ -23,11 +24,10 @@ _ALL_SIGNATURES, _EVERY_SIGNATURE = 1000, 100
 _TOGETHER = 4096
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Leaf:
+class Leaf(NamedTuple):
     """One entry as stored: its index from 0, its bytes, and the leaf hash recorded with it."""
 
-    index: int
+    leaf_index: int
     body: bytes
     leaf: bytes
 
@@ -87,6 +87,8 @@ class Verifier:
         self._result = Verification()
         self._tree = Frontier()
         self._waiting: list[bytes] = []
+        """Leaf hashes that are not in the tree yet, and the size it has with them."""
+        self._size = 0
         self._held = sorted((opened(note, key) for note in held), key=lambda one: one.size)
         names = [*([name] if name else []), *(one.origin for one in self._held)]
         self._name = names[0] if names else None
@@ -99,31 +101,39 @@ class Verifier:
         self._signed = self._fits = 0
         self._signed_at: datetime | None = None
 
-    @property
-    def _size(self) -> int:
-        return self._tree.size + len(self._waiting)
+    def follow(self, record: Iterable[Leaf | str]) -> bool:
+        """Check what comes next; False where an entry is missing in it, and no more can be said.
 
-    def take(self, entry: Leaf) -> bool:
-        """Check the next entry; False where one is missing before it, and no more can be said."""
-        size = self._size
-        if entry.index != size:
-            self._result.found(size, f"entry {size} is missing; entry {entry.index} follows")
+        Args:
+            record: entries and signed checkpoints as `in_order` gives them; all of it or the next lot.
+        """
+        for one in record:
+            if isinstance(one, str):
+                self._state(one)
+            elif not self._take(one):
+                return False
+        return True
+
+    def _take(self, entry: Leaf) -> bool:
+        index, body, recorded = entry
+        if index != self._size:
+            self._result.found(self._size, f"entry {self._size} is missing; entry {index} follows")
             return False
-        leaf = leaf_hash(entry.body)
-        if leaf != entry.leaf:
-            changed = f"entry {size} was changed: its bytes are not those that were recorded"
-            self._result.found(size, changed)
-        elif not is_canonical(entry.body):
-            self._result.found(size, f"entry {size} is not canonical JSON")
+        leaf = leaf_hash(body)
+        if leaf != recorded:
+            changed = f"entry {index} was changed: its bytes are not those that were recorded"
+            self._result.found(index, changed)
+        elif not is_canonical(body):
+            self._result.found(index, f"entry {index} is not canonical JSON")
         self._waiting.append(leaf)
+        self._size += 1
         if len(self._waiting) >= _TOGETHER:
             self._grow()
-        while self._held and self._held[0].size == size + 1:
+        while self._held and self._held[0].size == self._size:
             self._against_held(self._held.pop(0))
         return True
 
-    def state(self, note: str) -> None:
-        """Check the next signed checkpoint."""
+    def _state(self, note: str) -> None:
         result = self._result
         result.checkpoints += 1
         number, size = result.checkpoints, self._size
@@ -218,7 +228,7 @@ def in_order(entries: Iterable[Leaf], notes: Iterable[str]) -> Iterator[Leaf | s
     note = next(left, None)
     for entry in entries:
         yield entry
-        while note is not None and _covers(note) <= entry.index + 1:
+        while note is not None and _covers(note) <= entry.leaf_index + 1:
             yield note
             note = next(left, None)
     while note is not None:
@@ -251,9 +261,5 @@ def verified(record: Iterable[Leaf | str], verifier: Verifier) -> Verification:
         record: entries and signed checkpoints as `in_order` gives them.
         verifier: what checks them.
     """
-    for one in record:
-        if isinstance(one, str):
-            verifier.state(one)
-        elif not verifier.take(one):
-            break
+    verifier.follow(record)
     return verifier.done()

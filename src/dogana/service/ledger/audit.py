@@ -16,15 +16,17 @@ from dogana.store import Session, documents, ledger
 _TOGETHER = 100
 
 
-async def record_of(session: Session) -> AsyncIterator[Leaf | str]:
-    """The live ledger: each entry that has its index, each checkpoint after the last entry it covers."""
+async def record_of(session: Session) -> AsyncIterator[list[Leaf | str]]:
+    """The live ledger in lots: each entry that has its index, each checkpoint after the last it covers."""
     index = -1
-    async for index, body, leaf, note in ledger.leaves(session):
-        yield Leaf(index=index, body=body.encode(), leaf=leaf)
-        if note is not None:
-            yield note
-    for note in await ledger.last_notes(session, index + 1):
-        yield note
+    async for some in ledger.leaves(session):
+        lot: list[Leaf | str] = []
+        for index, body, leaf, note in some:
+            lot.append(Leaf(index, body.encode(), leaf))
+            if note is not None:
+                lot.append(note)
+        yield lot
+    yield [*await ledger.last_notes(session, index + 1)]
 
 
 @asynccontextmanager
@@ -55,10 +57,8 @@ async def verify_live(backend: Backend, verifier: Verifier, *, with_documents: b
         with_documents: whether what decisions were made on is held against its digests too.
     """
     async with at_one_instant(backend) as session:
-        async for one in record_of(session):
-            if isinstance(one, str):
-                verifier.state(one)
-            elif not verifier.take(one):
+        async for lot in record_of(session):
+            if not verifier.follow(lot):
                 break
         result = verifier.done()
         count = 0
@@ -88,18 +88,17 @@ async def moves(backend: Backend) -> AsyncIterator[tuple[int, str, str | None]]:
 async def _naming(backend: Backend, part: str) -> AsyncIterator[tuple[Session, list[tuple[int, str]]]]:
     """Index and digest of what entries were decided on, each at the first that names it; lot by lot."""
     seen: set[str] = set()
-    some: list[tuple[int, str]] = []
     # Documents never change, so they may be read in another transaction.
     async with at_one_instant(backend) as entries, backend.database.transaction() as session:
-        async for entry in ledger.leaves(entries):
-            digest = json.loads(entry.body).get("on", {}).get(part)
-            if digest and digest not in seen:
-                seen.add(digest)
-                some.append((entry.leaf_index, digest))
-            if len(some) == _TOGETHER:
-                yield session, some
-                some = []
-        yield session, some
+        async for lot in ledger.leaves(entries):
+            some: list[tuple[int, str]] = []
+            for entry in lot:
+                digest = json.loads(entry.body).get("on", {}).get(part)
+                if digest and digest not in seen:
+                    seen.add(digest)
+                    some.append((entry.leaf_index, digest))
+            for first in range(0, len(some), _TOGETHER):
+                yield session, some[first : first + _TOGETHER]
 
 
 async def _texts(session: Session, some: list[tuple[int, str]]) -> list[tuple[int, str, str | None]]:
@@ -133,5 +132,6 @@ async def _behind(session: Session, some: list[tuple[int, str]]) -> list[tuple[i
 async def export(backend: Backend) -> AsyncIterator[str]:
     """The ledger at one instant as lines; see `core.record.export`."""
     async with at_one_instant(backend) as session:
-        async for one in record_of(session):
-            yield line_of(one)
+        async for lot in record_of(session):
+            for one in lot:
+                yield line_of(one)

@@ -31,7 +31,7 @@
 		font-family: var(--serif);
 		font-variant-caps: all-small-caps;
 		font-weight: 700;
-		font-size: 15px;
+		font-size: var(--text-label);
 		letter-spacing: 0.05em;
 		white-space: nowrap;
 		color: var(--ink-soft);

@@ -47,6 +47,6 @@
 	}
 	.inside {
 		padding: 0 0 0.5rem 14px;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 </style>

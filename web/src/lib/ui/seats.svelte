@@ -35,7 +35,7 @@
 		align-items: center;
 		gap: 0.45rem;
 		min-width: 0;
-		font-size: 13px;
+		font-size: var(--text-note);
 		line-height: 18px;
 	}
 	.place {
@@ -44,7 +44,7 @@
 		height: 17px;
 		display: grid;
 		place-items: center;
-		font-size: 10.5px;
+		font-size: var(--text-tiny);
 		font-weight: 600;
 		letter-spacing: 0.02em;
 		border: 1px dashed var(--hair-strong);

@@ -17,7 +17,7 @@
 		font-family: var(--serif);
 		font-variant-caps: all-small-caps;
 		font-weight: 700;
-		font-size: 15px;
+		font-size: var(--text-label);
 		letter-spacing: 0.07em;
 		line-height: 1;
 		white-space: nowrap;
@@ -26,7 +26,7 @@
 	.large {
 		min-width: 7.5rem;
 		height: 2.2rem;
-		font-size: 21px;
+		font-size: var(--text-section);
 	}
 	/* Let through: a double-ringed oval. */
 	[data-says='cleared'],

@@ -23,7 +23,7 @@
 
 <style>
 	p {
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	div {
 		display: flex;

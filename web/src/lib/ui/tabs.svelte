@@ -44,7 +44,7 @@
 		padding: 0;
 		border: 0;
 		font-family: var(--serif);
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	.bar :global(.tab-names button) {
 		padding: 0;

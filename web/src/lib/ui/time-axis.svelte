@@ -25,7 +25,7 @@
 		container-type: inline-size;
 		position: relative;
 		height: 1.4rem;
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		color: var(--ink-soft);
 	}
 	.tick {

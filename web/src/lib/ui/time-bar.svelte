@@ -78,7 +78,7 @@
 		top: -5px;
 		margin-left: 13px;
 		padding: 0 2px;
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		font-weight: 600;
 		color: var(--verdigris);
 		white-space: nowrap;

@@ -36,11 +36,11 @@
 		font: inherit;
 	}
 	:global(.told .button) {
-		font-size: 14px;
+		font-size: var(--text-body);
 	}
 	:global(.told-close) {
 		padding: 0 0.3rem;
-		font-size: 17px;
+		font-size: var(--text-lead);
 		cursor: pointer;
 	}
 </style>

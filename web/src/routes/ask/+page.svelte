@@ -46,7 +46,7 @@
 <style>
 	h1 {
 		padding-top: 1rem;
-		font-size: 25px;
+		font-size: var(--text-view);
 	}
 	form {
 		display: grid;
@@ -62,9 +62,5 @@
 	}
 	.add {
 		justify-self: start;
-	}
-	.refused {
-		color: var(--wax);
-		font-weight: 600;
 	}
 </style>

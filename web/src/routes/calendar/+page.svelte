@@ -76,7 +76,7 @@
 		align-items: baseline;
 		gap: 1.4rem;
 		padding-top: 0.5rem;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	.more label {
@@ -94,7 +94,7 @@
 	.shared summary {
 		width: fit-content;
 		font-family: var(--serif);
-		font-size: 19px;
+		font-size: var(--text-part);
 		font-weight: 600;
 		cursor: pointer;
 	}

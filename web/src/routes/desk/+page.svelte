@@ -100,7 +100,7 @@
 	}
 	.ask {
 		margin-left: auto;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	.halved {
 		display: grid;

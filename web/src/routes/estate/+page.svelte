@@ -32,15 +32,12 @@
 	{:else}
 		{#if !found.begins}<p class="soft">{say.none}</p>{/if}
 		<Matrix {found} rows={estate.rows} url={page.url} standing={found.past ? undefined : standing} />
-		{#if estate.next !== null}<button class="button quiet more" disabled={estate.busy} onclick={() => estate.more()}>{estate.busy ? say.reading : say.more(Math.min(60, found.total - estate.rows.length))}</button>{/if}
+		{#if estate.next !== null}<button class="button quiet mt-4" disabled={estate.busy} onclick={() => estate.more()}>{estate.busy ? say.reading : say.more(Math.min(60, found.total - estate.rows.length))}</button>{/if}
 		{#if found.past}<p class="soft about">{say.past}</p>{/if}
 	{/if}
 {:else if !estate.failed}<p class="soft">{say.reading}</p>{/if}
 
 <style>
-	.more {
-		margin-top: 1rem;
-	}
 	.about {
 		padding-top: 0.5rem;
 	}

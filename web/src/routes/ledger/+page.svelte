@@ -34,7 +34,7 @@
 <svelte:head><title>{say.title}</title></svelte:head>
 
 <div class="view-head">
-	<h1>{say.ledger} <span class="soft">{ledger.first ? say.entries(ledger.first.total) : ''}</span></h1>
+	<h1 class="mr-auto">{say.ledger} <span class="soft">{ledger.first ? say.entries(ledger.first.total) : ''}</span></h1>
 	{#if checkpoint}
 		<p class="proof">
 			<span class="seal" aria-hidden="true"></span>
@@ -65,21 +65,18 @@
 	<Entries entries={ledger.entries} zone={ZONE} linked />
 {/if}
 {#if ledger.next !== null}
-	<button class="button quiet more" disabled={ledger.busy} onclick={() => ledger.more()}>{ledger.busy ? say.reading : say.older}</button>
+	<button class="button quiet mt-4" disabled={ledger.busy} onclick={() => ledger.more()}>{ledger.busy ? say.reading : say.older}</button>
 {/if}
 
 <style>
 	.view-head {
 		align-items: center;
 	}
-	h1 {
-		margin-right: auto;
-	}
 	.proof {
 		display: flex;
 		align-items: center;
 		gap: 0.7rem;
-		font-size: 13px;
+		font-size: var(--text-note);
 		line-height: 1.35;
 	}
 	.seal {
@@ -98,7 +95,7 @@
 		display: grid;
 		gap: 1px;
 		width: 180px;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	.clear {
@@ -107,9 +104,6 @@
 	}
 	.empty {
 		padding: 2rem 0;
-	}
-	.more {
-		margin-top: 1rem;
 	}
 	@media (max-width: 760px) {
 		label {

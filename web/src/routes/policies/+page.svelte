@@ -61,7 +61,7 @@
 		<table>
 			<thead>
 				<tr>
-					<th scope="col"><span class="sr">{say.rule}</span></th>
+					<th scope="col"><span class="sr-only">{say.rule}</span></th>
 					{#each board.columns as one (one.environment.id)}
 						<ColumnHead column={one} unkept={state.writings.get(one.environment.id)?.unkept ?? false} dim={station !== null && station !== one.environment.id} />
 					{/each}
@@ -115,7 +115,7 @@
 		min-width: 900px;
 		border-collapse: collapse;
 		table-layout: fixed;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	th:first-child {
 		width: 96px;
@@ -128,7 +128,7 @@
 		vertical-align: top;
 		padding: 4px 10px 5px 0;
 		font-family: var(--serif);
-		font-size: 15px;
+		font-size: var(--text-label);
 	}
 	tbody tr {
 		border-bottom: 1px solid var(--hair);
@@ -137,9 +137,5 @@
 		vertical-align: top;
 		padding: 0 0 0 96px;
 		background: var(--paper-deep);
-	}
-	.sr {
-		position: absolute;
-		left: -100vw;
 	}
 </style>

@@ -110,7 +110,7 @@
 		text-wrap: balance;
 		font-family: var(--serif);
 		font-style: italic;
-		font-size: 18px;
+		font-size: var(--text-part);
 		color: var(--ink-soft);
 		margin-bottom: 1.4rem;
 	}

@@ -57,6 +57,6 @@
 		width: min(360px, 86vw);
 	}
 	h1 {
-		font-size: 30px;
+		font-size: var(--text-page);
 	}
 </style>

@@ -52,7 +52,7 @@
 	label {
 		grid-row: 1;
 		font-weight: 600;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	select,
 	button {

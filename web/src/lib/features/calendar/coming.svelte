@@ -47,11 +47,8 @@
 	section {
 		padding-top: 0.8rem;
 	}
-	h2 {
-		font-size: 19px;
-	}
 	h3 {
-		font: 600 12.5px var(--sans);
+		font-size: var(--text-small);
 		border-bottom: 1px solid var(--hair-strong);
 	}
 	.days {
@@ -66,11 +63,11 @@
 		column-gap: 8px;
 		align-items: baseline;
 		padding: 2px 0;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	.at .soft {
 		display: block;
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 	}
 	.at {
 		font-variant-numeric: tabular-nums;

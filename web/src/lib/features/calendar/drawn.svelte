@@ -78,19 +78,19 @@
 	}
 	.what > label {
 		display: grid;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	.what .field {
 		color: var(--ink);
 	}
 	legend {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	.what fieldset label {
 		display: block;
-		font-size: 13px;
+		font-size: var(--text-note);
 		line-height: 1.4;
 	}
 	.what p {
@@ -100,9 +100,6 @@
 	.effect ul {
 		max-height: 22vh;
 		overflow: auto;
-	}
-	h2 {
-		font-size: 19px;
 	}
 	.effect li {
 		padding: 2px 0;

@@ -109,7 +109,7 @@
 		position: absolute;
 		top: 0;
 		padding-inline: 2px 4px;
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		white-space: nowrap;
 		overflow: hidden;
 		text-overflow: ellipsis;

@@ -54,7 +54,7 @@
 		position: relative;
 		height: 1.5rem;
 		overflow: hidden;
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		border-bottom: 1px solid var(--hair-strong);
 	}
 	.axis span {
@@ -83,14 +83,14 @@
 	}
 	.named b {
 		font-family: var(--serif);
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	.beside {
 		align-self: end;
-		font-size: 12px;
+		font-size: var(--text-small);
 	}
 	.close {
-		font-size: 12px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 		cursor: pointer;
 	}

@@ -14,10 +14,10 @@
 </script>
 
 {#each lane.landings as one (one.number)}
-	<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title={say.landed(one.name, moment(one.at), one.badly)}><span class="sr">{say.landing(one.name, one.badly)}</span></a>
+	<a class="landing" class:badly={one.badly} href="/promotion/{one.number}" style:left="{place(Date.parse(one.at))}%" title={say.landed(one.name, moment(one.at), one.badly)}><span class="sr-only">{say.landing(one.name, one.badly)}</span></a>
 {/each}
 {#each lane.starts as one (one.number)}
-	<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title={say.couldStartAt(one.name, moment(one.at))}><span class="sr">{say.couldStart(one.name)}</span></a>
+	<a class="start" href="/promotion/{one.number}" style:left="{place(Math.max(Date.parse(one.at), now))}%" title={say.couldStartAt(one.name, moment(one.at))}><span class="sr-only">{say.couldStart(one.name)}</span></a>
 {/each}
 
 <style>
@@ -50,12 +50,5 @@
 		top: 0;
 		border: 5px solid transparent;
 		border-left: 8px solid var(--verdigris);
-	}
-	.sr {
-		position: absolute;
-		width: 1px;
-		height: 1px;
-		overflow: hidden;
-		clip-path: inset(50%);
 	}
 </style>

@@ -49,9 +49,6 @@
 {#if going.failed}<p class="refused">{going.failed}</p>{/if}
 
 <style>
-	h2 {
-		font-size: 20px;
-	}
 	.effect {
 		padding: 0.5rem 0.7rem;
 		border-left: 3px solid var(--blue);
@@ -79,7 +76,7 @@
 	}
 	li > .soft {
 		padding-right: 0.6rem;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.bar {
 		height: 0.7rem;
@@ -124,11 +121,7 @@
 		justify-content: center;
 	}
 	dl span {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
-	}
-	.refused {
-		color: var(--wax);
-		font-weight: 600;
 	}
 </style>

@@ -50,7 +50,7 @@
 	}
 	p {
 		padding: 0.25rem 0;
-		font-size: 13.5px;
+		font-size: var(--text-note);
 		line-height: 1.35;
 	}
 	.chart {
@@ -59,12 +59,12 @@
 	summary {
 		width: fit-content;
 		cursor: pointer;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	table {
 		width: 100%;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	th {
 		font-weight: 400;

@@ -67,7 +67,7 @@
 	.ways {
 		display: flex;
 		justify-content: space-between;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.title {
 		display: flex;
@@ -75,11 +75,8 @@
 		gap: 0.8rem;
 		padding: 0.4rem 0 0.2rem;
 	}
-	.title h2 {
-		font-size: 20px;
-	}
 	.title .mono {
-		font-size: 16px;
+		font-size: var(--text-lead);
 		font-weight: 500;
 	}
 	.sentence {

@@ -74,8 +74,4 @@
 		display: flex;
 		gap: 0.5rem;
 	}
-	.refused {
-		color: var(--wax);
-		font-weight: 600;
-	}
 </style>

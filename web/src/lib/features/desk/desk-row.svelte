@@ -97,25 +97,22 @@
 		min-width: 0;
 	}
 	.service {
-		font-size: 15px;
+		font-size: var(--text-label);
 		line-height: 1.25;
 	}
 	.service .mono {
 		white-space: nowrap;
 	}
-	b {
-		font-weight: 600;
-	}
 	.leg,
 	.asked {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.kind {
 		margin-right: 0.4rem;
 		padding: 0 0.3rem;
 		border: 1px solid currentColor;
 		color: var(--ink);
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 	}
 	.kind[data-urgent='true'] {
 		border-width: 1px 1px 1px 4px;

@@ -57,7 +57,7 @@
 		align-items: center;
 		gap: 0.9rem;
 		padding: 0.3rem 0;
-		font-size: 13px;
+		font-size: var(--text-note);
 		color: var(--ink-soft);
 	}
 	[aria-current] {

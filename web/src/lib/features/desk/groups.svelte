@@ -108,7 +108,6 @@
 	}
 	h2 {
 		grid-column: 1 / 5;
-		font-size: 18px;
 		padding-bottom: 2px;
 	}
 	h2 .soft {

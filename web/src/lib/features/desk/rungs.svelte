@@ -35,7 +35,7 @@
 		background: var(--wax);
 	}
 	b {
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		font-weight: 400;
 		color: var(--ink-soft);
 		text-align: right;

@@ -40,7 +40,7 @@
 
 <style>
 	.digest {
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		overflow-wrap: anywhere;
 	}
 </style>

@@ -77,12 +77,9 @@
 {#if file.note}<h3 class="label">{say.note}</h3><p class="note">{file.note}</p>{/if}
 
 <style>
-	h2 {
-		font-size: 20px;
-	}
 	.area {
 		font-weight: 600;
-		font-size: 13px;
+		font-size: var(--text-note);
 		padding-top: 3px;
 	}
 	.file {
@@ -90,7 +87,7 @@
 		grid-template-columns: minmax(0, 1fr) 56px 74px;
 		gap: 0.5rem;
 		align-items: center;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	.path {
 		overflow: hidden;
@@ -103,7 +100,7 @@
 	.count {
 		text-align: right;
 		white-space: nowrap;
-		font-size: 12px;
+		font-size: var(--text-small);
 	}
 	.churn {
 		display: flex;
@@ -120,9 +117,6 @@
 		grid-template-columns: auto minmax(0, 1fr) auto;
 		gap: 0.6rem;
 		padding: 2px 0;
-	}
-	.tickets b {
-		font-weight: 600;
 	}
 	.stranger {
 		padding-top: 0.3rem;

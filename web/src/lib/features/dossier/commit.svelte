@@ -59,7 +59,7 @@
 	.message {
 		white-space: pre-wrap;
 		overflow-wrap: anywhere;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	pre {
 		max-height: 24rem;
@@ -68,7 +68,7 @@
 		border: 1px solid var(--hair);
 		background: var(--wash);
 		font-family: var(--mono);
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		line-height: 1.45;
 	}
 	pre span {

@@ -67,16 +67,13 @@
 	{#if mine.may_withdraw}<Reschedule state={dossier} />{/if}
 	{#if mine.may_exchange}<Exchange state={dossier} />{/if}
 	{#if mine.may_turn_back || mine.may_withdraw}
-		<p class="soft small">
+		<p class="soft text-small">
 			{say.endsIt(mine.may_turn_back)}
 		</p>
 	{/if}
 {/if}
 
 <style>
-	h2 {
-		font-size: 20px;
-	}
 	.seats {
 		padding: 0.5rem 0;
 	}
@@ -93,7 +90,7 @@
 	.since {
 		padding: 0.3rem 0 0.3rem 1.1rem;
 		list-style: square;
-		font-size: 13px;
+		font-size: var(--text-note);
 		overflow-wrap: anywhere;
 	}
 	.since:empty {
@@ -125,8 +122,5 @@
 			bottom: 0;
 			background: var(--paper);
 		}
-	}
-	.small {
-		font-size: 12.5px;
 	}
 </style>

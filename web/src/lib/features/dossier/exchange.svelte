@@ -51,7 +51,7 @@
 		color: var(--ink-soft);
 		text-decoration: underline;
 		text-underline-offset: 3px;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	form div {
 		display: flex;

@@ -32,6 +32,6 @@
 		padding: 0.4rem 0;
 	}
 	p {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 </style>

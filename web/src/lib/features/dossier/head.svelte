@@ -52,10 +52,10 @@
 		padding-top: 3px;
 	}
 	h1 {
-		font-size: 26px;
+		font-size: var(--text-view);
 	}
 	h1 .mono {
-		font-size: 20px;
+		font-size: var(--text-section);
 		font-weight: 500;
 	}
 	.into {
@@ -63,7 +63,7 @@
 		white-space: nowrap;
 	}
 	.sentence {
-		font-size: 16px;
+		font-size: var(--text-lead);
 		font-weight: 600;
 		line-height: 1.35;
 		overflow-wrap: anywhere;

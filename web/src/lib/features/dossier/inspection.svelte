@@ -66,9 +66,6 @@
 </ul>
 
 <style>
-	h2 {
-		font-size: 20px;
-	}
 	li {
 		padding: 0.55rem 0 0.6rem;
 		border-bottom: 1px solid var(--hair);
@@ -79,12 +76,12 @@
 		align-items: baseline;
 	}
 	.title {
-		font-size: 13px;
+		font-size: var(--text-note);
 		color: var(--ink-soft);
 	}
 	.because {
 		padding-left: 132px;
-		font-size: 15px;
+		font-size: var(--text-label);
 		line-height: 1.35;
 		overflow-wrap: anywhere;
 	}
@@ -99,7 +96,7 @@
 	}
 	.history {
 		padding-left: 132px;
-		font-size: 13px;
+		font-size: var(--text-note);
 		color: var(--ink-soft);
 	}
 	.history li {
@@ -108,7 +105,7 @@
 	}
 	details {
 		padding-left: 132px;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	summary {
 		color: var(--ink-soft);

@@ -17,6 +17,6 @@
 		margin-right: 0.35rem;
 		padding: 0 3px;
 		border: 1px dashed currentColor;
-		font-size: 10.5px;
+		font-size: var(--text-tiny);
 	}
 </style>

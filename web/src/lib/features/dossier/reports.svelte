@@ -56,10 +56,7 @@
 	h4 {
 		margin-top: 0.4rem;
 		font-weight: 600;
-		font-size: 13px;
-	}
-	b {
-		font-weight: 600;
+		font-size: var(--text-note);
 	}
 	.unknown {
 		color: var(--blue);
@@ -82,7 +79,7 @@
 		align-self: start;
 		min-width: 54px;
 		border-bottom: 2px solid var(--hair-strong);
-		font-size: 12px;
+		font-size: var(--text-small);
 		text-align: center;
 	}
 	.rank[data-rank='critical'],
@@ -96,7 +93,7 @@
 		padding: 0.3rem 0.4rem;
 		background: var(--wash);
 		font-family: var(--mono);
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		white-space: pre-wrap;
 	}
 </style>

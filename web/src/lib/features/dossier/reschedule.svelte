@@ -56,7 +56,7 @@
 		color: var(--ink-soft);
 		text-decoration: underline;
 		text-underline-offset: 3px;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	.set {
 		padding: 0.3rem 0;

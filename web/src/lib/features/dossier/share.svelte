@@ -36,7 +36,7 @@
 <style>
 	details {
 		margin-top: 0.8rem;
-		font-size: 14px;
+		font-size: var(--text-body);
 	}
 	summary {
 		color: var(--ink-soft);

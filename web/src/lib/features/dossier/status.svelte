@@ -52,7 +52,7 @@
 <style>
 	.state {
 		font-family: var(--serif);
-		font-size: 19px;
+		font-size: var(--text-section);
 	}
 	dl,
 	li {

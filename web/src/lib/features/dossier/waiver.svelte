@@ -75,7 +75,7 @@
 		padding: 0.5rem 0.7rem;
 		border-left: 3px solid var(--hair-strong);
 		background: var(--wash);
-		font-size: 14px;
+		font-size: var(--text-body);
 		line-height: 1.35;
 		overflow-wrap: anywhere;
 	}

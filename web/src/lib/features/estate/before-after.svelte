@@ -14,7 +14,7 @@
 <style>
 	ul {
 		padding: 0 0 0.6rem;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	li {
 		padding: 2px 0;

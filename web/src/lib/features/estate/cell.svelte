@@ -51,14 +51,11 @@
 	}
 	.small,
 	.runs .soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.matter {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		font-weight: 600;
-	}
-	.wrong {
-		color: var(--wax);
 	}
 	.asks:not(.wrong) {
 		color: var(--ochre);

@@ -53,9 +53,6 @@
 		align-items: baseline;
 		gap: 0.2rem 1rem;
 	}
-	h2 {
-		font-size: 18px;
-	}
 	header p {
 		margin-right: auto;
 	}

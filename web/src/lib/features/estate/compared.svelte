@@ -66,9 +66,6 @@
 		align-items: baseline;
 		justify-content: space-between;
 	}
-	h2 {
-		font-size: 18px;
-	}
 	.both {
 		display: grid;
 		grid-template-columns: repeat(auto-fit, minmax(min(100%, 24rem), 1fr));
@@ -81,8 +78,5 @@
 	}
 	li {
 		padding: 2px 0;
-	}
-	.wrong {
-		color: var(--wax);
 	}
 </style>

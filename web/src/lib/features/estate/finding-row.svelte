@@ -74,7 +74,7 @@
 		display: block;
 	}
 	.soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.what .mono {
 		display: block;

@@ -22,7 +22,7 @@
 <svelte:head><title>{say.title}</title></svelte:head>
 
 <div class="view-head">
-	<h1>{say.name} <span class="soft">{found?.past ? say.then(when(new Date(found.at), zone, new Date())) : say.now}</span></h1>
+	<h1 class="mr-auto">{say.name} <span class="soft">{found?.past ? say.then(when(new Date(found.at), zone, new Date())) : say.now}</span></h1>
 	<Parts />
 </div>
 <form class="filters" onsubmit={(event) => event.preventDefault()}>
@@ -41,9 +41,6 @@
 </form>
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 	.filters {
 		display: flex;
 		flex-wrap: wrap;
@@ -55,7 +52,7 @@
 		display: grid;
 		gap: 1px;
 		width: 190px;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	.spans {

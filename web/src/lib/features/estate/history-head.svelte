@@ -47,7 +47,7 @@
 		display: flex;
 		align-items: baseline;
 		gap: 0.4rem;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	.field {

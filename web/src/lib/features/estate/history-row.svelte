@@ -84,11 +84,7 @@
 	}
 	.how .soft,
 	.what .soft {
-		font-size: 12.5px;
-	}
-	.wrong {
-		color: var(--wax);
-		font-weight: 600;
+		font-size: var(--text-small);
 	}
 	.acts {
 		display: flex;

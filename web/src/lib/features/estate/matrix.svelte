@@ -63,7 +63,7 @@
 	thead th {
 		padding: 4px 8px;
 		font-family: var(--serif);
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	tbody th {
 		position: sticky;
@@ -72,7 +72,7 @@
 		align-content: start;
 		padding: 6px 8px 6px 0;
 		background: var(--paper);
-		font-size: 15px;
+		font-size: var(--text-label);
 		line-height: 1.25;
 	}
 	thead th:first-child {
@@ -81,7 +81,7 @@
 	.fares {
 		display: block;
 		font-family: var(--typo-base--font-family);
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		font-weight: 400;
 		color: var(--ink-soft);
 	}
@@ -90,7 +90,7 @@
 		font-weight: 600;
 	}
 	th .soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		font-weight: 400;
 	}
 	th a:hover {
@@ -104,6 +104,6 @@
 	.none {
 		display: block;
 		padding: 6px 8px;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 </style>

@@ -66,7 +66,7 @@
 	.told {
 		flex: 1;
 		min-width: 16rem;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	figure {
@@ -77,7 +77,7 @@
 		gap: 0.6rem;
 		align-items: baseline;
 		padding-top: 0.3rem;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	figure :global(.u-select) {
 		background: color-mix(in oklab, var(--blue) 18%, transparent);

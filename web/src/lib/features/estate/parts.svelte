@@ -13,6 +13,6 @@
 <style>
 	nav {
 		flex-wrap: wrap;
-		font-size: 14px;
+		font-size: var(--text-body);
 	}
 </style>

@@ -27,7 +27,7 @@
 <style>
 	details {
 		position: relative;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	summary {
 		cursor: pointer;

@@ -46,7 +46,7 @@
 		align-items: end;
 		gap: 0.4rem 0.9rem;
 		padding: 0.5rem 0;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	label {
@@ -59,12 +59,12 @@
 	}
 	h3 {
 		padding: 0.4rem 0 0.2rem;
-		font-size: 17px;
+		font-size: var(--text-lead);
 	}
 	h3 a {
 		margin-left: 0.8rem;
 		font-family: var(--typo-base--font-family);
-		font-size: 14px;
+		font-size: var(--text-body);
 		font-weight: 400;
 	}
 </style>

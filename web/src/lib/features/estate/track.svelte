@@ -32,7 +32,7 @@
 		line-height: 1.3;
 	}
 	.soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	i {
 		border: 1px solid var(--hair-strong);

@@ -33,11 +33,10 @@
 	h2 {
 		padding: 0.7rem 0 0.3rem;
 		border-bottom: 1.5px solid var(--ink);
-		font-size: 18px;
 	}
 	h2 .soft {
 		font-weight: 400;
-		font-size: 15px;
+		font-size: var(--text-label);
 	}
 	ol {
 		display: grid;
@@ -56,7 +55,7 @@
 		opacity: 0.85;
 	}
 	.soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	a {
 		display: flex;

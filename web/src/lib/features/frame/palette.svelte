@@ -97,7 +97,7 @@
 <style>
 	:global(.asked) {
 		width: 100%;
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	:global(.window .found) {
 		gap: 0;

@@ -38,7 +38,7 @@
 		top: 0.5rem;
 		display: grid;
 		justify-items: end;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 	}
 	nav a[aria-current] {

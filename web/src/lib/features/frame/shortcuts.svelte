@@ -21,11 +21,8 @@
 </Dialog>
 
 <style>
-	h2 {
-		font-size: 20px;
-	}
 	h3 {
-		font-size: 16px;
+		font-size: var(--text-lead);
 		padding-top: 0.5rem;
 	}
 	dl {

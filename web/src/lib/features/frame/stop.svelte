@@ -68,7 +68,7 @@
 		padding: 0 0.6rem 0 0.2rem;
 		margin-left: -0.3rem;
 		background: var(--paper);
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		line-height: 1.25;
 	}
 	.text > * {
@@ -78,11 +78,10 @@
 	}
 	.name {
 		font-family: var(--serif);
-		font-size: 16px;
+		font-size: var(--text-lead);
 		font-weight: 600;
 	}
 	b {
-		font-weight: 600;
 		color: var(--ochre);
 	}
 	[aria-current] .dot {

@@ -43,7 +43,7 @@
 		align-items: center;
 		gap: 0.5rem;
 		font-family: var(--serif);
-		font-size: 23px;
+		font-size: var(--text-view);
 		font-weight: 700;
 		letter-spacing: 0.01em;
 	}
@@ -52,7 +52,7 @@
 		gap: 1.2rem;
 		margin-left: 0.6rem;
 		font-family: var(--serif);
-		font-size: 17px;
+		font-size: var(--text-lead);
 	}
 	.views a[aria-current] {
 		font-weight: 700;
@@ -88,7 +88,7 @@
 			flex-wrap: wrap;
 			gap: 0.3rem 0.9rem;
 			margin-left: 0;
-			font-size: 16px;
+			font-size: var(--text-lead);
 		}
 		.live {
 			flex-basis: 100%;

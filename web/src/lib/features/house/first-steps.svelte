@@ -20,7 +20,7 @@
 		{@const { act, at } = says}
 		<li class:done={step.done} class:next={step === house.next} aria-current={step === house.next ? 'step' : undefined}>
 			<span class="tick" aria-hidden="true">{step.done ? '✓' : n + 1}</span>
-			<span class="what"><b>{says.title}</b> <span class="sr">{step.done ? say.done : say.toDo}</span><span class="soft">{says.why}</span></span>
+			<span class="what"><b>{says.title}</b> <span class="sr-only">{step.done ? say.done : say.toDo}</span><span class="soft">{says.why}</span></span>
 			{#if !step.done}
 				<span class="how">
 					{#if act && at && mayDo(step.name)}
@@ -53,7 +53,7 @@
 	.tick {
 		justify-self: center;
 		font-family: var(--serif);
-		font-size: 19px;
+		font-size: var(--text-section);
 		color: var(--ink-soft);
 	}
 	.done .tick {
@@ -68,7 +68,7 @@
 	}
 	.what b {
 		font-family: var(--serif);
-		font-size: 16.5px;
+		font-size: var(--text-lead);
 	}
 	.done .what .soft {
 		display: none;
@@ -79,10 +79,6 @@
 		gap: 6px 12px;
 		align-items: center;
 		overflow-wrap: anywhere;
-	}
-	.sr {
-		position: absolute;
-		left: -100vw;
 	}
 	@media (max-width: 760px) {
 		li {

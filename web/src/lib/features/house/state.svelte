@@ -68,7 +68,6 @@
 <style>
 	h2 {
 		padding-top: 1.1rem;
-		font-size: 18px;
 	}
 	.check {
 		--line: 92px minmax(0, 1fr);

@@ -54,7 +54,6 @@
 <style>
 	h2 {
 		padding-top: 0.8rem;
-		font-size: 20px;
 	}
 	.effect {
 		padding: 0.5rem 0.7rem;
@@ -84,7 +83,7 @@
 		grid-template-columns: 10rem 1fr;
 		gap: 0.7rem;
 		align-items: center;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.ways {
 		display: grid;
@@ -94,9 +93,5 @@
 	summary {
 		padding: 0.2rem 0;
 		cursor: pointer;
-	}
-	.refused {
-		color: var(--wax);
-		font-weight: 600;
 	}
 </style>

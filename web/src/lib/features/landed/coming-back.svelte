@@ -42,7 +42,7 @@
 		padding-top: 0.5rem;
 		font-family: var(--sans);
 		font-weight: 600;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	.unknown,
 	.refused {

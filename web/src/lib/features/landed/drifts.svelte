@@ -37,7 +37,7 @@
 		line-height: 1.3;
 	}
 	.soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	@media (max-width: 760px) {
 		.row {

@@ -15,7 +15,6 @@
 	h2 {
 		padding: 0.85rem 0 2px;
 		border-bottom: 1.5px solid var(--ink);
-		font-size: 18px;
 	}
 	h2 .soft {
 		margin-left: 0.5rem;

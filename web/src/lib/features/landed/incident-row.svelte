@@ -69,7 +69,7 @@
 		overflow-wrap: anywhere;
 	}
 	.soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.acts {
 		display: flex;
@@ -82,7 +82,7 @@
 		padding-left: 318px;
 	}
 	summary {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 		cursor: pointer;
 	}
 	details ul {
@@ -94,10 +94,6 @@
 	}
 	textarea {
 		max-width: 40rem;
-	}
-	.refused {
-		color: var(--wax);
-		font-weight: 600;
 	}
 	@media (max-width: 760px) {
 		.row {

@@ -39,12 +39,9 @@
 	section {
 		padding: 0.4rem 0 0.8rem;
 	}
-	h2 {
-		font-size: 18px;
-	}
 	h3 {
 		padding-top: 0.8rem;
-		font-size: 17px;
+		font-size: var(--text-lead);
 	}
 	ol {
 		max-height: 17rem;
@@ -57,9 +54,6 @@
 		align-items: center;
 		min-height: 2.1rem;
 		border-bottom: 1px solid var(--hair);
-	}
-	.refused {
-		color: var(--wax);
 	}
 	@media (max-width: 760px) {
 		ol li {

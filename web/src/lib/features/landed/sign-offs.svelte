@@ -40,7 +40,7 @@
 		line-height: 1.3;
 	}
 	.what .soft {
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.yours {
 		color: var(--blue);

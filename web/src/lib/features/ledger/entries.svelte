@@ -56,7 +56,7 @@
 		font-family: var(--serif);
 		font-variant-caps: all-small-caps;
 		font-weight: 700;
-		font-size: 15px;
+		font-size: var(--text-label);
 		letter-spacing: 0.04em;
 	}
 	[data-action='turn back'] .act,
@@ -72,19 +72,19 @@
 		text-decoration: underline;
 	}
 	.changed {
-		font-size: 13px;
+		font-size: var(--text-note);
 		color: var(--ink-soft);
 	}
 	q {
 		display: block;
 		font-family: var(--serif);
 		font-style: italic;
-		font-size: 15px;
+		font-size: var(--text-label);
 		color: var(--ink-soft);
 	}
 	.way {
 		text-align: right;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	@media (max-width: 760px) {
 		.entry {

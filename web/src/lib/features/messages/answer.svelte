@@ -72,7 +72,7 @@
 <style>
 	.sentence {
 		font-family: var(--serif);
-		font-size: 19px;
+		font-size: var(--text-section);
 	}
 	dl {
 		display: grid;

@@ -99,7 +99,6 @@
 	}
 	h2 {
 		margin: 1.2rem 0 0.3rem;
-		font-size: 20px;
 	}
 	h2:first-child {
 		margin-top: 0;

@@ -64,7 +64,7 @@
 		padding-top: 0.5rem;
 	}
 	h3 {
-		font-size: 17px;
+		font-size: var(--text-lead);
 	}
 	.reason {
 		display: grid;

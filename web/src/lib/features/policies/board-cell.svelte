@@ -47,7 +47,7 @@
 	}
 	.less {
 		display: block;
-		font-size: 11.5px;
+		font-size: var(--text-tiny);
 		color: var(--wax);
 	}
 	.dim {
@@ -64,7 +64,7 @@
 		border-bottom: 1px dotted var(--ink-soft);
 	}
 	.another {
-		font-size: 12px;
+		font-size: var(--text-small);
 		color: var(--ink-soft);
 		opacity: 0;
 	}

@@ -31,12 +31,12 @@
 	}
 	.name {
 		font-family: var(--serif);
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	.soft,
 	.draft {
 		display: block;
-		font-size: 12px;
+		font-size: var(--text-small);
 		font-weight: 400;
 	}
 	.draft {

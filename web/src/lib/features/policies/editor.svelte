@@ -102,7 +102,7 @@
 	}
 	.editor :global(.cm-editor) {
 		height: 100%;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.editor :global(.cm-focused) {
 		outline: 2px solid var(--blue);

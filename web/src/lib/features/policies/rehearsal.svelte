@@ -75,7 +75,7 @@
 		gap: 2px 0.6rem;
 		align-items: center;
 		padding: 0.4rem 0;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.bar {
 		height: 12px;

@@ -44,7 +44,7 @@
 	{/each}
 	{#if others.length}
 		<label class="others">
-			<span class="sr">{brief ? say.more : say.another}</span>
+			<span class="sr-only">{brief ? say.more : say.another}</span>
 			<select class="field" onchange={add}>
 				<option value="">{brief ? say.more : `${say.another}…`}</option>
 				{#each others as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
@@ -72,9 +72,5 @@
 		width: auto;
 		max-width: 10rem;
 		color: var(--ink-soft);
-	}
-	.sr {
-		position: absolute;
-		left: -100vw;
 	}
 </style>

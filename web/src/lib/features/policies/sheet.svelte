@@ -67,9 +67,6 @@
 </Tabs>
 
 <style>
-	h2 {
-		font-size: 20px;
-	}
 	.tall {
 		height: calc(100vh - 292px);
 		min-height: 380px;

@@ -57,7 +57,7 @@
 		background: var(--wash);
 	}
 	h3 {
-		font-size: 18px;
+		font-size: var(--text-part);
 	}
 	.seats {
 		display: flex;

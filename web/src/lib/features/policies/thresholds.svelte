@@ -20,7 +20,7 @@
 	<p>{say.of(courses.of)} <b>{say.stopped(courses.stopped, courses.wrongly)}</b>{say.missed(courses.missed)}{courses.not_read ? ` ${say.unread(courses.not_read)}` : ''}</p>
 	<ul>
 		{#each courses.courses as one (one.number)}
-			<li><a href="/promotion/{one.number}"><b>{names[one.number] ?? one.number}</b></a>{#if one.stopped_at && !one.badly}{' '}<b class="wrongly">{say.wrongly}</b>{/if} <span class="soft">{told(one)}</span></li>
+			<li><a href="/promotion/{one.number}"><b>{names[one.number] ?? one.number}</b></a>{#if one.stopped_at && !one.badly}{' '}<b class="wrong">{say.wrongly}</b>{/if} <span class="soft">{told(one)}</span></li>
 		{/each}
 	</ul>
 {/if}
@@ -30,12 +30,9 @@
 		padding-top: 0.6rem;
 		font-family: var(--sans);
 		font-weight: 600;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	ul {
 		padding: 0.3rem 0;
-	}
-	.wrongly {
-		color: var(--wax);
 	}
 </style>

@@ -64,7 +64,7 @@
 	}
 	ol .soft {
 		display: block;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	.pick {
 		display: flex;

@@ -102,23 +102,19 @@
 		align-items: start;
 		padding: 0.5rem 0;
 	}
-	b {
-		font-weight: 600;
-	}
 	.small {
 		display: block;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	h2 {
 		padding-top: 0.9rem;
-		font-size: 18px;
 	}
 	.mono {
 		overflow-wrap: anywhere;
 	}
 	.windows {
 		columns: 2;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	@media (max-width: 900px) {
 		.line {

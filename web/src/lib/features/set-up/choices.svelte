@@ -18,7 +18,7 @@
 <div role="group" aria-label={name}>
 	<b>{says}</b>
 	{#each options as one (one.id)}<label><input type="checkbox" checked={chosen.includes(one.id)} onchange={() => toggle(one.id)} /> {one.name}</label>{/each}
-	{#if fault}<span class="fault">{fault}</span>{/if}
+	{#if fault}<span class="wrong">{fault}</span>{/if}
 </div>
 
 <style>
@@ -30,8 +30,5 @@
 	}
 	b {
 		min-width: 4rem;
-	}
-	.fault {
-		color: var(--wax);
 	}
 </style>

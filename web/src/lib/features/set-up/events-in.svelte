@@ -111,7 +111,6 @@
 	}
 	h2 {
 		margin-top: 1.4rem;
-		font-size: 20px;
 	}
 	.state {
 		padding: 0 0.4rem;

@@ -93,7 +93,7 @@
 		{#each found.dead as one (one.id)}
 			<li class="line">
 				<span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span>
-				<span class="reason">{say.givenUp(one.reason, one.attempts)}</span>
+				<span class="wrong">{say.givenUp(one.reason, one.attempts)}</span>
 				{#if setting.mayChange}<button class="button" disabled={setting.busy} onclick={() => resend(one.id)}>{say.sendItAgain}</button>{/if}
 			</li>
 		{:else}
@@ -104,7 +104,7 @@
 		<h2>{say.stillToBeTold} <span class="soft">{found.waiting.length}</span></h2>
 		<ul class="lines">
 			{#each found.waiting as one (one.id)}
-				<li class="line"><span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span><span class="reason">{one.reason ? say.again(one.reason, moment(one.next_attempt_at)) : say.aboutToBeSent}</span></li>
+				<li class="line"><span><b>{one.says}</b><span class="soft small">{say.to(moment(one.at), one.subscriber)}</span></span><span class="wrong">{one.reason ? say.again(one.reason, moment(one.next_attempt_at)) : say.aboutToBeSent}</span></li>
 			{/each}
 		</ul>
 	{/if}
@@ -116,14 +116,10 @@
 	}
 	h2 {
 		margin-top: 1.4rem;
-		font-size: 20px;
 	}
 	.address {
 		overflow: hidden;
 		text-overflow: ellipsis;
-	}
-	.reason {
-		color: var(--wax);
 	}
 	.kinds {
 		grid-column: 1 / -1;

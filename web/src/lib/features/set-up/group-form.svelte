@@ -43,7 +43,6 @@
 <style>
 	h2 {
 		padding-top: 1rem;
-		font-size: 18px;
 	}
 	.group {
 		display: flex;

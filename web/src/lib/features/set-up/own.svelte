@@ -59,7 +59,6 @@
 <style>
 	h2 {
 		padding-top: 0.7rem;
-		font-size: 18px;
 	}
 	.line {
 		--line: minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1fr) auto;

@@ -92,7 +92,7 @@
 		grid-template-columns: 8.5rem minmax(0, 1fr);
 		gap: 0.1rem 0.8rem;
 		padding-top: 0.2rem;
-		font-size: 13.5px;
+		font-size: var(--text-note);
 	}
 	dt {
 		color: var(--ink-soft);

@@ -86,7 +86,7 @@
 		display: grid;
 		grid-template-columns: auto minmax(0, 1fr);
 		column-gap: 0.8rem;
-		font-size: 13px;
+		font-size: var(--text-note);
 	}
 	.came dd {
 		overflow-wrap: anywhere;

@@ -31,7 +31,7 @@
 			<li>
 				<button class="line" aria-expanded={state.open?.id === source.id} onclick={() => state.edit(source)}>
 					<span><b>{capital(source.title)}</b><span class="soft kind">{say.kinds[source.kind].title}</span></span>
-					<span class="address mono">{source.settings.address}</span>
+					<span class="truncate mono">{source.settings.address}</span>
 					<span class="state" data-failing={source.failing_since !== null}>{standing(source)}</span>
 				</button>
 				{#if state.open?.id === source.id}<SourceForm {state} open={state.open} />{/if}
@@ -59,17 +59,9 @@
 	.line {
 		--line: 250px minmax(0, 1fr) minmax(220px, auto);
 	}
-	b {
-		font-weight: 600;
-	}
 	.kind {
 		display: block;
-		font-size: 12.5px;
-	}
-	.address {
-		overflow: hidden;
-		text-overflow: ellipsis;
-		white-space: nowrap;
+		font-size: var(--text-small);
 	}
 	.state {
 		text-align: right;

@@ -15,7 +15,7 @@
 
 <svelte:head><title>{say.title}</title></svelte:head>
 <div class="view-head">
-	<h1>{say.heading} <span class="soft">{say.sub}</span></h1>
+	<h1 class="mr-auto">{say.heading} <span class="soft">{say.sub}</span></h1>
 	<Parts />
 </div>
 {#each [boards.failed, boards.draft ? '' : boards.refused] as failed, n (n)}{#if failed}<p class="failed" role="alert">{failed}</p>{/if}{/each}
@@ -41,9 +41,6 @@
 {#if boards.draft && boards.editing === null}<BoardForm {boards} draft={boards.draft} />{:else}<button class="button" onclick={() => boards.begin(null)}>{say.make}</button>{/if}
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 	.lines {
 		--line: minmax(0, 1fr) minmax(0, 1fr) auto;
 	}

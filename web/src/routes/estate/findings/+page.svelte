@@ -15,7 +15,7 @@
 
 <svelte:head><title>{say.title}</title></svelte:head>
 <div class="view-head">
-	<h1>{say.heading} <span class="soft">{found ? say.sub(found.lines.length + found.more, findings.held.length) : ''}</span></h1>
+	<h1 class="mr-auto">{say.heading} <span class="soft">{found ? say.sub(found.lines.length + found.more, findings.held.length) : ''}</span></h1>
 	<Parts />
 </div>
 {#each [findings.failed, findings.refused] as failed, n (n)}{#if failed}<p class="failed" role="alert">{failed}</p>{/if}{/each}
@@ -30,9 +30,6 @@
 {:else if !findings.failed}<p class="soft">{say.reading}</p>{/if}
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 	.bar {
 		display: flex;
 		flex-wrap: wrap;

@@ -29,7 +29,7 @@
 		<section aria-labelledby="landings">
 			<h2 class="label" id="landings">{say.landings}</h2>
 			{#each history.rows as row (row.promotion)}<Row {row} others={versions(row.service.id, row.version)} place={Boolean(environment)} />{:else}<p>{say.none}</p>{/each}
-			{#if history.next !== null}<button class="button quiet more" disabled={history.busy} onclick={() => history.older()}>{history.busy ? say.reading : say.older}</button>{/if}
+			{#if history.next !== null}<button class="button quiet mt-4" disabled={history.busy} onclick={() => history.older()}>{history.busy ? say.reading : say.older}</button>{/if}
 		</section>
 		{#if environment}<Track track={history.track} />{/if}
 	</div>
@@ -43,9 +43,6 @@
 	}
 	.tracks.one {
 		grid-template-columns: minmax(0, 1fr);
-	}
-	.more {
-		margin-top: 1rem;
 	}
 	@media (max-width: 1100px) {
 		.tracks {

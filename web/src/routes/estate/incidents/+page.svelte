@@ -18,7 +18,7 @@
 
 <svelte:head><title>{say.title}</title></svelte:head>
 <div class="view-head">
-	<h1>{say.heading} <span class="soft">{closed ? say.every : say.open}</span></h1>
+	<h1 class="mr-auto">{say.heading} <span class="soft">{closed ? say.every : say.open}</span></h1>
 	<Parts />
 </div>
 <p class="bar">
@@ -32,9 +32,6 @@
 {#if list.more}<button class="button quiet" onclick={() => list.earlier()}>{say.earlier}</button>{/if}
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 	.bar {
 		display: flex;
 		flex-wrap: wrap;

@@ -31,7 +31,7 @@
 
 <svelte:head><title>{say.title}</title></svelte:head>
 <div class="view-head">
-	<h1>{say.heading} <span class="soft">{say.sub}</span></h1>
+	<h1 class="mr-auto">{say.heading} <span class="soft">{say.sub}</span></h1>
 	<Parts />
 </div>
 {#if list.failed}<p class="failed" role="alert">{list.failed}</p>{/if}
@@ -46,8 +46,5 @@
 <style>
 	.lines {
 		--line: minmax(0, 1.4fr) minmax(0, 1fr) minmax(0, 1fr) 8rem;
-	}
-	h1 {
-		margin-right: auto;
 	}
 </style>

@@ -15,7 +15,7 @@
 
 <svelte:head><title>{say.title}</title></svelte:head>
 <div class="view-head">
-	<h1>{say.heading}</h1>
+	<h1 class="mr-auto">{say.heading}</h1>
 	<Parts />
 </div>
 <form
@@ -36,9 +36,6 @@
 {/if}
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 	form {
 		display: grid;
 		gap: 2px;
@@ -54,7 +51,7 @@
 	}
 	label .soft {
 		font-weight: 400;
-		font-size: 12.5px;
+		font-size: var(--text-small);
 	}
 	h2 {
 		padding-top: 0.9rem;

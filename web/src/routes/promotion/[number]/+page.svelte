@@ -110,9 +110,6 @@
 			grid-template-columns: minmax(230px, 0.8fr) minmax(300px, 1fr) minmax(400px, 1.25fr);
 		}
 	}
-	.course h2 {
-		font-size: 20px;
-	}
 	.missing {
 		display: grid;
 		justify-items: start;

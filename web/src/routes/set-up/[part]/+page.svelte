@@ -56,7 +56,7 @@
 		gap: 0.3rem;
 		padding-top: 0.5rem;
 		font-family: var(--serif);
-		font-size: 16px;
+		font-size: var(--text-lead);
 	}
 	nav a[aria-current] {
 		font-weight: 700;
@@ -66,7 +66,7 @@
 		text-decoration: underline;
 	}
 	h1 {
-		font-size: 26px;
+		font-size: var(--text-view);
 	}
 	@media (max-width: 760px) {
 		.set-up {

@@ -50,6 +50,6 @@
 	}
 	h1 {
 		margin-right: auto;
-		font-size: 30px;
+		font-size: var(--text-page);
 	}
 </style>

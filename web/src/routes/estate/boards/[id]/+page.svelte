@@ -15,14 +15,11 @@
 
 <svelte:head><title>{say.titleOf(found?.title ?? say.heading)}</title></svelte:head>
 <div class="view-head">
-	<h1>{found?.title ?? ''} <span class="soft">{found ? say.of(found.owner) : ''}</span></h1>
+	<h1 class="mr-auto">{found?.title ?? ''} <span class="soft">{found ? say.of(found.owner) : ''}</span></h1>
 	<Parts />
 </div>
 {#if board.failed}<p class="failed" role="alert">{board.failed}</p>{:else if !found}<p class="soft">{say.reading}</p>{/if}
 {#if found}<ShownBoard {found} zone={session.zone} />{/if}
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 </style>

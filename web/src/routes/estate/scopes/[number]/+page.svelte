@@ -21,7 +21,7 @@
 
 <svelte:head><title>{say.titleOf(found?.scope.title ?? say.heading)}</title></svelte:head>
 <div class="view-head">
-	<h1>{found?.scope.title ?? ''} <span class="soft">{found?.scope.due ? say.dueOn(moment(found.scope.due)) : ''}</span></h1>
+	<h1 class="mr-auto">{found?.scope.title ?? ''} <span class="soft">{found?.scope.due ? say.dueOn(moment(found.scope.due)) : ''}</span></h1>
 	<Parts />
 </div>
 {#if scope.failed}<p class="failed" role="alert">{scope.failed}</p>{:else if !found}<p class="soft" role="status">{say.reading}</p>{/if}
@@ -51,12 +51,9 @@
 {/if}
 
 <style>
-	h1 {
-		margin-right: auto;
-	}
 	.says {
 		font-family: var(--serif);
-		font-size: 18px;
+		font-size: var(--text-part);
 	}
 	.tracks {
 		display: grid;
@@ -76,9 +73,6 @@
 		flex-wrap: wrap;
 		gap: 0.6rem;
 		padding: 0.8rem 0;
-	}
-	.wrong {
-		color: var(--wax);
 	}
 	@media (max-width: 900px) {
 		.tracks {
