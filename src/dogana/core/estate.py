@@ -3,7 +3,7 @@
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from dogana.core.record.actions import Action
 from dogana.core.words import counted, listed, sentence
@@ -78,19 +78,6 @@ class Happened:
         if not self.places:
             return sentence(f"{listed(said)}; the same runs everywhere")
         return sentence(f"{listed(said)}; something else runs in {counted(self.places, 'place')}")
-
-
-@dataclass(frozen=True, kw_only=True)
-class Behind:
-    """How far a place is behind the leg before it."""
-
-    releases: int
-    since: datetime | None
-    """When the oldest release that is missing here landed in the leg before."""
-
-    def for_(self, now: datetime) -> timedelta:
-        """How long the oldest one has been missing."""
-        return max(now - self.since, timedelta()) if self.since is not None else timedelta()
 
 
 def legs_before(routes: Iterable[Sequence[Sequence[str]]]) -> dict[str, list[str]]:

@@ -51,7 +51,7 @@ async def test_each_place_says_what_runs_since_when_and_how_far_behind(world: Wo
     last = await lands(world, "bench", "1.3.0")
     found = await cell(world, "rehearsal")
     assert found is not None
-    assert (found.version, found.behind, found.behind_for) == ("1.1.0", 2, "1 h")
+    assert (found.version, found.behind, found.behind_since) == ("1.1.0", 2, begins + timedelta(hours=2))
     assert found.let_in_by == [ILSE.name, ACTORS["henrik"].name]
     here = await cell(world, "bench")
     assert here is not None

@@ -140,6 +140,20 @@ async def test_an_approval_lapses_when_a_ticket_changes(world: World):
     assert (await world.dossier(row.number)).row.seats[0].taken_by.name == "Ilse Brandt"
 
 
+async def test_what_was_approved_under_an_earlier_policy_counts_with_the_word_of_the_next(world: World):
+    """Where the new one asks for no less; before the next word, beside it, and at the next look."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
+    await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS, pace)
+    await world.refresh(row.number)
+    mine = (await world.dossier(row.number, "henrik")).mine
+    assert (mine.effect or "").startswith("Yours is the last word it waits for")
+    await world.approve(row.number, "henrik")
+    assert "clear" in await world.actions(row.number)
+    assert (await world.dossier(row.number)).row.verdict == "cleared"
+
+
 async def test_what_was_shown_must_still_be_so(world: World):
     """Somebody who looked before the policy changed looks again first."""
     row = await world.waiting()

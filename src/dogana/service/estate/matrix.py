@@ -5,8 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from dogana.core.document import Instant
-from dogana.core.estate import Behind, Place
-from dogana.core.words import lasting
+from dogana.core.estate import Place
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.estate.layout import Column, Layout, layout
@@ -41,8 +40,8 @@ class EstateCell(View):
     """Who approved it; where nobody had to, nobody."""
     behind: int
     """How many releases the leg before is ahead."""
-    behind_for: str | None
-    """For how long the oldest of them has been missing here, in words."""
+    behind_since: Instant | None
+    """When the oldest of them landed there."""
     arriving: list[Arriving]
     incidents: int
     unconfirmed: bool
@@ -202,7 +201,6 @@ def _cell(
     asked = run is not None and run.promotion in present.unconfirmed
     due = present.unconfirmed[run.promotion] if run is not None and asked else None
     seen = present.seen.get(place)
-    behind = Behind(releases=run.newer, since=run.newer_since) if run is not None else None
     return EstateCell(
         environment=place[1],
         promotion=run.promotion if run else None,
@@ -210,8 +208,8 @@ def _cell(
         since=run.since if run else None,
         rollback=run is not None and run.kind == "rollback",
         let_in_by=let_in.get(run.promotion, []) if run else [],
-        behind=behind.releases if behind else 0,
-        behind_for=lasting(behind.for_(at)) if behind and behind.releases else None,
+        behind=run.newer if run else 0,
+        behind_since=run.newer_since if run and run.newer else None,
         arriving=[
             Arriving(promotion=one.promotion, version=one.version, state=State(one.state))
             for one in present.arriving.get(place, ())

@@ -78,7 +78,8 @@ class Grounds:
 
     def said(self, decision: Decision) -> "Grounds":
         """The same with one more word spoken."""
-        return replace(self, decisions=Decisions(made=(*self.decisions.made, decision)))
+        made = (*self.decisions.made, decision)
+        return replace(self, decisions=Decisions(made=made, earlier=self.decisions.earlier))
 
     def may_have_part(self, person: str) -> bool:
         """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""

@@ -15,7 +15,7 @@ describe('instants for people', () => {
 	});
 
 	it('says how long in one unit', () => {
-		expect([span(40_000), span(90 * 60_000), span(50 * HOUR)]).toEqual(['1 min', '2 h', '2 d']);
+		expect([span(40_000), span(90 * 60_000), span(50 * HOUR)]).toEqual(['1\u00a0min', '2\u00a0h', '2\u00a0d']);
 	});
 });
 

@@ -47,9 +47,9 @@ export function when(at: Date, zone: string, now: Date): string {
 /** `2 d`, `3 h`, `12 min`: how long, in one unit. */
 export function span(ms: number): string {
 	const minutes = Math.max(0, Math.round(ms / 60_000));
-	if (minutes < 60) return `${minutes} min`;
-	if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h`;
-	return `${Math.round(minutes / 1440)} d`;
+	if (minutes < 60) return `${minutes}\u00a0min`;
+	if (minutes < 48 * 60) return `${Math.round(minutes / 60)}\u00a0h`;
+	return `${Math.round(minutes / 1440)}\u00a0d`;
 }
 
 export const HOUR = 3_600_000;

@@ -3,21 +3,29 @@
 	import type { Snippet } from 'svelte';
 	import type { HTMLDetailsAttributes } from 'svelte/elements';
 
-	let { line, children, ...rest }: { line: Snippet; children: Snippet } & Omit<HTMLDetailsAttributes, 'children'> = $props();
+	/** `opens` is false where there is no more of it. */
+	let { line, children, opens = true, ...rest }: { line: Snippet; children: Snippet; opens?: boolean } & Omit<HTMLDetailsAttributes, 'children'> = $props();
 </script>
 
-<details {...rest}>
-	<summary>{@render line()}</summary>
-	<div class="inside">{@render children()}</div>
-</details>
+{#if opens}
+	<details {...rest}>
+		<summary class="line">{@render line()}</summary>
+		<div class="inside">{@render children()}</div>
+	</details>
+{:else}
+	<div class="line">{@render line()}</div>
+{/if}
 
 <style>
-	summary {
+	.line {
 		display: grid;
 		grid-template-columns: 12px minmax(0, 1fr) auto;
+		align-items: baseline;
 		column-gap: 0.2rem;
 		padding: 3px 0;
 		line-height: 1.3;
+	}
+	summary {
 		cursor: pointer;
 		list-style: none;
 	}
@@ -33,15 +41,15 @@
 		text-underline-offset: 3px;
 	}
 	/* What the line says comes first, a figure at its end, the rest below. */
-	summary > :global(:first-child) {
+	.line > :global(:first-child) {
 		grid-column: 2;
 		overflow-wrap: anywhere;
 	}
-	summary > :global(.figure) {
+	.line > :global(.figure) {
 		grid-column: 3;
 		white-space: nowrap;
 	}
-	summary > :global(.below) {
+	.line > :global(.below) {
 		grid-column: 2 / -1;
 		overflow-wrap: anywhere;
 	}

@@ -63,6 +63,8 @@
 		color: var(--ink);
 	}
 	.who {
+		/* The last letter of italics leans out. */
+		padding-right: 3px;
 		overflow: hidden;
 		text-overflow: ellipsis;
 		white-space: nowrap;

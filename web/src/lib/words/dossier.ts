@@ -67,7 +67,7 @@ export const inspection = {
 	policy: (title: string, version: number) => `Policy of ${title}, version ${version}`,
 	overBaseline: (baseline: string) => `, over the baseline of ${baseline}`,
 	adoptedBy: (name: string, day: string) => `, adopted by ${name} ${day}`,
-	evidence: 'Evidence',
+	doNotConcern: (count: number) => (count === 1 ? 'One rule does not concern this promotion' : `${count} rules do not concern this promotion`),
 	shouldBe: (wanted: string) => `should be ${wanted}`,
 	approvalCounted: (name: string, when: string, because: string) => `${name}'s approval counted until ${when}: ${because}`,
 	was: 'was',

@@ -22,7 +22,7 @@ export const estate = {
 	nothing: 'nothing',
 	ranFor: (for_: string) => `for ${for_}`,
 	letIn: (people: string[]) => (people.length ? `let in by ${listed(people)}` : 'let in by the rules alone'),
-	behind: (count: number, for_: string, commits: number | null) => `${counted(count, 'release')}${commits ? `, ${counted(commits, 'commit')}` : ''} behind, ${for_}`,
+	behind: (count: number, for_: string, commits: number | null) => `${counted(count, 'release')}${commits ? `, ${counted(commits, 'commit')}` : ''} behind for ${for_}`,
 	commitsUnknown: (why: string) => `How many commits is not known: ${why}`,
 	back: 'went back',
 	arriving: { waiting: 'waits', cleared: 'cleared', moving: 'moves', halted: 'halted' } as Record<string, string>,

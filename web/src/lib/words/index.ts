@@ -42,6 +42,11 @@ export function wordsOf(text: string): string[] {
 	return text.split(/[\s,]+/).filter(Boolean);
 }
 
+/** A figure and its unit do not part at the end of a line. */
+export function unparted(text: string): string {
+	return text.replace(/(\d) (?=(?:%|s|h|d|min|days?|weeks?|[kMG]B)(?![\w]))/g, '$1\u00a0');
+}
+
 export function capital(text: string): string {
 	return text.charAt(0).toUpperCase() + text.slice(1);
 }

@@ -5,7 +5,7 @@
 	import { live } from '$lib/state/live.svelte';
 	import { look } from '$lib/features/dossier/presence';
 	import { SPANS } from '$lib/time/time';
-	import { stampOf } from '$lib/words';
+	import { stampOf, unparted } from '$lib/words';
 	import { common } from '$lib/words/common';
 	import { beside as say, row } from '$lib/words/desk';
 	import Decision from '$lib/features/dossier/decision.svelte';
@@ -41,14 +41,14 @@
 	{#if file}
 		<p class="ways"><a class="underline" href="/promotion/{number}">{say.theWholeFile} <kbd>o</kbd></a> <button class="underline" onclick={onclose}>{common.close} <kbd>Esc</kbd></button></p>
 		<div class="title"><Stamp says={stampOf(file.row)} /><h2>{file.row.service.name} <span class="mono">{file.row.version}</span></h2></div>
-		<p class="sentence" aria-live="polite">{file.row.sentence}</p>
+		<p class="sentence" aria-live="polite">{unparted(file.row.sentence)}</p>
 		<p class="soft">{row.leg(file.row.source, file.row.target.name)}{say.askedBy(file.row.requested_by.name)}{#if file.authors.length}{say.writtenBy(file.authors.map((one) => one.name))}{/if}. <Looking people={file.looking} /></p>
 		{#if ['waiting', 'cleared'].includes(file.row.state)}
 			<TimeAxis {start} span={SPANS[2]} zone={file.row.target.zone} />
 			<TimeBar row={file.row} {start} span={SPANS[2]} />
 		{/if}
 		<section><Decision state={dossier} /></section>
-		<section><Inspection state={dossier} narrow /></section>
+		<section><Inspection state={dossier} /></section>
 	{:else if dossier.failed}
 		<p class="sentence">{dossier.failed}</p>
 		<button class="button" onclick={onclose}>{common.close}</button>

@@ -3,7 +3,7 @@
 	import type { Desk, Row } from '$lib/api/client';
 	import { isPending, probed } from './probe';
 	import { REACH, span as lasting, type Span } from '$lib/time/time';
-	import { stampOf } from '$lib/words';
+	import { stampOf, unparted } from '$lib/words';
 	import { row as say } from '$lib/words/desk';
 	import Looking from '$lib/features/dossier/looking.svelte';
 	import Rungs from './rungs.svelte';
@@ -46,7 +46,7 @@
 			<span class="soft leg">{#if row.kind !== 'ordinary'}<b class="kind" data-urgent={row.urgent}>{row.kind}</b>{/if}{say.leg(row.source, row.target.name)}</span>
 		</span>
 		<span class="why">
-			{#if then}<span class="then">{say.atTheProbe(then.says)}</span>{:else}<span>{row.sentence}</span>{/if}
+			{#if then}<span class="then">{say.atTheProbe(then.says)}</span>{:else}<span>{unparted(row.sentence)}</span>{/if}
 			{#if question}<span class="question"><b>{say.asksYou(question.by.name)}</b> {question.text}</span>{/if}
 			<span class="soft asked">{say.askedBy(row.requested_by.name, waited)}{row.bundle ? say.crosses(row.bundle.name) : ''}{changed ? say.changed : ''}{marked ? say.marked : ''} <Looking people={looking} too={beside} /></span>
 		</span>

@@ -33,7 +33,7 @@
 <Opens ontoggle={opened}>
 	{#snippet line()}
 		<span>{commit.subject}</span>
-		<span class="soft below">{names} · {#if commit.at}{when(new Date(commit.at), zone, now)} · {/if}<span class="mono">{commit.revision.slice(0, 8)}</span></span>
+		<span class="soft below">{names} · {#if commit.at}{when(new Date(commit.at), zone, now)} ·{' '}{/if}<span class="mono">{commit.revision.slice(0, 8)}</span></span>
 	{/snippet}
 	{#if patch}
 		{#if said}<p class="message">{said}</p>{/if}

@@ -5,7 +5,7 @@
 	import Stamp from '$lib/ui/stamp.svelte';
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import TimeBar from '$lib/ui/time-bar.svelte';
-	import { capital, stampOf } from '$lib/words';
+	import { capital, stampOf, unparted } from '$lib/words';
 	import { dossier as say } from '$lib/words/dossier';
 	import OpenThere from '$lib/features/frame/open-there.svelte';
 	import Looking from './looking.svelte';
@@ -22,7 +22,7 @@
 	<div class="stamp"><Stamp says={stampOf(file.row)} large /></div>
 	<div class="what">
 		<h1>{file.row.service.name} <span class="mono">{file.row.version}</span> <span class="into">{say.from(file.row.source, file.row.target.name)}</span></h1>
-		<p class="sentence" aria-live="polite">{file.row.sentence}</p>
+		<p class="sentence" aria-live="polite">{unparted(file.row.sentence)}</p>
 		<p class="soft">
 			{#if file.row.kind !== 'ordinary'}<b>{capital(file.row.kind)}{file.row.urgent ? say.byRoute(file.row.route.name) : ''}.</b>{/if}
 			{#if file.missing_in.length}<b>{say.missingIn(file.missing_in)}</b>{/if}

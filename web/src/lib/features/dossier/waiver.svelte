@@ -50,7 +50,7 @@
 		</div>
 	</div>
 {:else if finding.may_ask && !asking}
-	<button class="beside-mark as-link" onclick={() => (asking = true)}>{say.askForAWaiver}</button>
+	<button class="as-link" onclick={() => (asking = true)}>{say.askForAWaiver}</button>
 {:else if finding.may_ask}
 	<form class="waiver" onsubmit={ask}>
 		<p class="soft">
@@ -70,8 +70,11 @@
 {/if}
 
 <style>
+	.as-link {
+		margin-left: 14px;
+	}
 	.waiver {
-		margin: 0.4rem 0 0 132px;
+		margin: 0.4rem 0 0 14px;
 		padding: 0.5rem 0.7rem;
 		border-left: 3px solid var(--hair-strong);
 		background: var(--wash);
@@ -97,10 +100,5 @@
 	}
 	.acts:empty {
 		display: none;
-	}
-	@media (max-width: 760px) {
-		.waiver {
-			margin-left: 0;
-		}
 	}
 </style>

@@ -18,11 +18,11 @@
 		<span class="soft">{say.nothing}</span>
 	{/if}
 	{#if cell.rollback}<span class="matter">{say.back}</span>{/if}
-	{#if cell.drift}<span class="matter wrong" >{say.drift(cell.drift)}</span>{:else if cell.unseen}<span class="small soft" title={cell.unseen}>{say.unseen}</span>{/if}
+	{#if cell.drift}<span class="matter wrong">{say.drift(cell.drift)}</span>{:else if cell.unseen}<span class="small soft" title={cell.unseen}>{say.unseen}</span>{/if}
 	{#if cell.incidents}<span class="matter wrong">{say.incidents(cell.incidents)}</span>{/if}
 	{#if cell.unconfirmed}<span class="matter asks" class:wrong={cell.overdue}>{say.unconfirmed}{cell.overdue ? `, ${say.overdue}` : ''}</span>{/if}
 	{#each cell.arriving as one (one.promotion)}<span class="matter comes" data-state={one.state}><span class="mono">{one.version}</span> {say.arriving[one.state] ?? one.state}</span>{/each}
-	{#if cell.behind && cell.behind_for}<span class="small soft" title={commits?.unknown ? say.commitsUnknown(commits.unknown) : undefined}>{say.behind(cell.behind, cell.behind_for, commits?.commits ?? null)}</span>{/if}
+	{#if cell.behind && cell.behind_since}<span class="small soft" title={commits?.unknown ? say.commitsUnknown(commits.unknown) : undefined}>{say.behind(cell.behind, span(at - Date.parse(cell.behind_since)), commits?.commits ?? null)}</span>{/if}
 </a>
 
 <style>

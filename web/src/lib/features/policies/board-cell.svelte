@@ -4,6 +4,7 @@
 	import { board as say } from '$lib/words/policies';
 	import type { BoardState } from './board.svelte';
 	import { cellAt, opened } from './where';
+	import { unparted } from '$lib/words';
 
 	type Row = Board['rows'][number];
 	type Props = {
@@ -27,7 +28,7 @@
 
 <td class:laxer={cell.laxer.length > 0} class:here class:dim title={cell.laxer.join(' ')}>
 	{#each cell.rules as one (one.id)}
-		<a class="rule" class:baseline={one.baseline} href={at(one)} aria-expanded={mayWrite ? here && one.id === rule : undefined} data-sveltekit-noscroll title={one.title}>{one.setting || say.askedFor}</a>
+		<a class="rule" class:baseline={one.baseline} href={at(one)} aria-expanded={mayWrite ? here && one.id === rule : undefined} data-sveltekit-noscroll title={one.title}>{unparted(one.setting) || say.askedFor}</a>
 	{/each}
 	{#if cell.laxer.length}<span class="less">{cell.laxer.join(' ')}</span>{/if}
 	{#if mayWrite && cell.rules.length === 0}

@@ -5,6 +5,7 @@
 	import { when } from '$lib/time/time';
 	import { board as say } from '$lib/words/policies';
 	import { opened } from './where';
+	import { unparted } from '$lib/words';
 
 	let { column, unkept, dim }: { column: Board['columns'][number]; unkept: boolean; dim: boolean } = $props();
 
@@ -14,7 +15,7 @@
 <th scope="col" class:dim>
 	<a class="name" href={at}>{column.environment.name}</a>
 	<span class="soft">{column.version === null ? say.none : say.version(column.version, column.adopted_by)}</span>
-	{#if column.signs_off}<span class="soft">{column.signs_off}</span>{/if}
+	{#if column.signs_off}<span class="soft">{unparted(column.signs_off)}</span>{/if}
 	{#if column.coming !== null && column.coming_at}<span class="soft">{say.coming(column.coming, when(new Date(column.coming_at), session.zone, new Date()))}</span>{/if}
 	{#if unkept}<a class="draft" href={at}>{say.changedNotKeptYet}</a>{/if}
 	{#if column.draft !== null}<a class="draft" href={at}>{say.drafted(column.draft)}</a>{/if}
