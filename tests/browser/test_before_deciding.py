@@ -70,7 +70,7 @@ def test_a_reason_stays_with_its_promotion(visit):
     page.goto("/ledger")
     page.goto(f"/promotion/{other}")
     expect(reason).to_have_value("Valves of one street answer late.")
-    expect(page.get_by_text("What you had typed is back. It is not kept yet.")).to_be_visible()
+    expect(page.get_by_text("What you had typed is back. It is not saved yet.")).to_be_visible()
     page.get_by_role("button", name="Sign out").click()
     page.wait_for_url("**/sign-in*")
     assert page.evaluate("Object.keys(sessionStorage).filter((key) => key.includes('typed'))") == []
@@ -122,12 +122,12 @@ def test_a_policy_half_written_is_there_again_after_a_reload(visit):
     expect(page.get_by_label("What it changes")).to_contain_text("1 day 6 h instead of 20 h")
     page.goto("/desk")
     page.goto("/policies")
-    page.get_by_role("link", name="changed, not kept yet").click()
+    page.get_by_role("link", name="changed, not saved yet").click()
     expect(page.locator(".cm-content")).to_contain_text(re.compile("at_least: PT30H|PT30H"))
     page.get_by_role("button", name="Undo the changes").click()
     page.goto("/policies")
     expect(page.get_by_role("row", name="Soak")).to_be_visible()
-    expect(page.get_by_role("link", name="changed, not kept yet")).to_have_count(0)
+    expect(page.get_by_role("link", name="changed, not saved yet")).to_have_count(0)
 
 
 def test_the_calendar_tells_a_second_zone_and_gives_itself_out(visit):

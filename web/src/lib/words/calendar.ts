@@ -19,7 +19,7 @@ export const calendar = {
 	byTheClockOf: (city: string) => `by the clock of ${city}`,
 	closeItTonight: 'Close it tonight…',
 	landingsFrom: (when: string) => `So much landed in these days that only what did from ${when} on is drawn.`,
-	hint: 'Draw over a lane to close it; move a freeze, or stretch it by its ends. You see what it delays before anything is kept.',
+	hint: 'Draw over a lane to close it; move a freeze, or stretch it by its ends. You see what it delays before anything is saved.',
 	recurring: 'It comes again and again. Change',
 	onlyThis: 'only this one',
 	everyOne: 'the time and length of every one',

@@ -31,7 +31,7 @@ export const common = {
 	groups: 'Groups',
 	save: 'Save',
 	takeItAway: 'Delete',
-	typedBack: 'What you had typed is back. It is not kept yet.'
+	typedBack: 'What you had typed is back. It is not saved yet.'
 };
 
 /** `1 commit`, `2 commits`. */

@@ -5,7 +5,7 @@ export const frame = {
 	views: 'Views',
 	find: 'Find',
 	signOut: 'Sign out',
-	stepUp: 'This weighs so much that it takes a fresh sign-in. Sign in again now? You come back here and do it once more; what you typed here is not kept.',
+	stepUp: 'This weighs so much that it takes a fresh sign-in. Sign in again now? You come back here and do it once more; what you typed here is not saved.',
 	signInAgain: 'Sign in again',
 	routes: 'Routes',
 	viewFailed: 'This view cannot be shown. Nothing was lost or decided by that.',

@@ -31,7 +31,7 @@ export const sources = {
 		names: 'Metrics to keep',
 		prefer: 'Asked first'
 	} as Record<string, string>,
-	secretKept: 'One is kept, and never shown. Type another to replace it.',
+	secretKept: 'One is saved, and never shown. Type another to replace it.',
 	secretHint: 'Sent whole in the header named below, such as Bearer …',
 	works: 'It works.',
 	fails: (why: string) => `It does not work: ${why}.`,
@@ -98,7 +98,7 @@ export const values = {
 	everyOther: 'every environment without its own',
 	for: 'For',
 	value: 'Value',
-	valueHint: 'Sealed as soon as it is kept; nobody sees it on a screen again.',
+	valueHint: 'Sealed as soon as it is saved; nobody sees it on a screen again.',
 	sealIt: 'Seal it',
 	takeAway: (name: string) => `Delete ${name}? Deployers of this service will read it no more.`
 };

@@ -12,7 +12,7 @@ export const board = {
 	marks: 'Marks',
 	rule: 'Rule',
 	coming: (version: number, from: string) => `version ${version} from ${from}`,
-	changedNotKeptYet: 'changed, not kept yet',
+	changedNotSavedYet: 'changed, not saved yet',
 	drafted: (version: number) => `version ${version} waits to be adopted`,
 	notAskedFor: 'not asked for',
 	askFor: (rule: string, place: string | undefined) => `Ask for ${rule} in ${place}`,
@@ -53,7 +53,7 @@ export const changes = {
 	stoppedBadly: (count: number) => `, ${count || 'none'} of which ended badly`,
 	delays: 'How long it would have delayed them',
 	latest: (count: number, all: number) => `These are the latest ${count} of ${all}.`,
-	hint: 'Change something: what it would change stands here as you type, before anything is kept.',
+	hint: 'Change something: what it would change stands here as you type, before anything is saved.',
 	order: {
 		stricter: 'Stricter than what is in force.',
 		laxer: 'Laxer than what is in force.',
@@ -146,7 +146,7 @@ export const thresholds = {
 
 export const starts = {
 	heading: 'Begin with',
-	about: 'Each is a whole policy for this environment. Pick one, change what you like, and keep it as a draft; somebody else adopts it.',
+	about: 'Each is a whole policy for this environment. Pick one, change what you like, and save it as a draft; somebody else adopts it.',
 	first: 'The first seat is for',
 	second: 'the second for',
 	noGroups: 'There is no group yet, so no seats either; set one up under Set-up, People.',

@@ -90,7 +90,7 @@
 		min-width: 0;
 	}
 	section {
-		--columns: 92px 190px minmax(220px, 1fr) 178px minmax(300px, 1.35fr);
+		--columns: 92px 168px minmax(220px, 1fr) 200px minmax(300px, 1.35fr);
 	}
 	.group {
 		display: grid;
@@ -125,7 +125,7 @@
 	}
 	@media (min-width: 1600px) {
 		.halved section {
-			--columns: 92px 190px minmax(220px, 1fr) 178px minmax(300px, 1fr);
+			--columns: 92px 168px minmax(220px, 1fr) 200px minmax(300px, 1fr);
 		}
 	}
 	@media (max-width: 1100px) {

@@ -17,7 +17,7 @@
 	<span class="soft">{column.version === null ? say.none : say.version(column.version, column.adopted_by)}</span>
 	{#if column.signs_off}<span class="soft">{unparted(column.signs_off)}</span>{/if}
 	{#if column.coming !== null && column.coming_at}<span class="soft">{say.coming(column.coming, when(new Date(column.coming_at), session.zone, new Date()))}</span>{/if}
-	{#if unkept}<a class="draft" href={at}>{say.changedNotKeptYet}</a>{/if}
+	{#if unkept}<a class="draft" href={at}>{say.changedNotSavedYet}</a>{/if}
 	{#if column.draft !== null}<a class="draft" href={at}>{say.drafted(column.draft)}</a>{/if}
 </th>
 
