@@ -16,6 +16,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from dogana.core.facts import Artifact
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.record.verify import Verification, Verifier
+from dogana.core.words import counted
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Urls
 from dogana.demo.connections import set_sources
@@ -189,8 +190,17 @@ class World:
         return await self.ask("rehearsal", who=who)
 
     async def approve(self, number: int, who: str) -> Sheet:
-        file = await self.dossier(number, who)
-        return await decisions.approve(self.backend, ACTORS[who], number, shown=file.mine.shown, comment="")
+        """It brings about what was said before that it would, and the next look finds it so."""
+        mine = (await self.dossier(number, who)).mine
+        sheet = await decisions.approve(self.backend, ACTORS[who], number, shown=mine.shown, comment="")
+        vacant = [seat.label for seat in sheet.seats() if seat.taken_by is None]
+        said, last = mine.effect or "", "Yours is the last word"
+        assert said.startswith(
+            last if sheet.verdict == "cleared" else f"After yours {counted(len(vacant), 'seat')}"
+        )
+        seen = (await self.dossier(number)).row.seats
+        assert [seat.label for seat in seen if seat.taken_by is None] == vacant
+        return sheet
 
     async def dossier(self, number: int, who: str = "wanjiru") -> Dossier:
         return await dossier.dossier(self.backend, ACTORS[who], number)

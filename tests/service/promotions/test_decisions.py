@@ -307,6 +307,7 @@ async def test_two_that_the_last_words_clear_at_once_go_one_at_a_time(world: Wor
     taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
     await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
     rows = [await world.ask(service=service) for service in (SERVICE.id, "second-portal")]
+    files = [await world.dossier(row.number, "ilse") for row in rows]
     both, taking_turns = asyncio.Barrier(2), promotions.lock_environment
 
     async def after_both(session, environment):
@@ -315,7 +316,14 @@ async def test_two_that_the_last_words_clear_at_once_go_one_at_a_time(world: Wor
 
     monkeypatch.setattr(promotions, "lock_environment", after_both)
     async with asyncio.timeout(30):
-        sheets = await asyncio.gather(*(world.approve(row.number, "ilse") for row in rows))
+        sheets = await asyncio.gather(
+            *(
+                decisions.approve(
+                    world.backend, ACTORS["ilse"], file.row.number, shown=file.mine.shown, comment=""
+                )
+                for file in files
+            )
+        )
     assert sorted(sheet.verdict for sheet in sheets) == ["cleared", "held"]
     states = sorted([(await world.dossier(row.number)).row.state for row in rows])
     assert states == ["moving", "waiting"]
