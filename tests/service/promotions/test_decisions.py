@@ -26,7 +26,7 @@ from dogana.service.landscape import environments
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, refreshing
 from dogana.service.views import desk
-from dogana.store import promotions
+from dogana.store import promotions, schedule
 
 
 async def test_two_approvals_clear_and_depart(world: World):
@@ -152,6 +152,33 @@ async def test_what_was_approved_under_an_earlier_policy_counts_with_the_word_of
     await world.approve(row.number, "henrik")
     assert "clear" in await world.actions(row.number)
     assert (await world.dossier(row.number)).row.verdict == "cleared"
+
+
+async def test_who_comes_second_keeps_their_seats_though_the_policy_was_tightened_meanwhile(
+    world: World, monkeypatch
+):
+    """Between its own inspection and its turn to depart: it is held by the other, and nothing lapses."""
+    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
+    await world.adopt("bench", REVIEWERS, pace)
+    taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
+    await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
+    first, second = [(await world.ask(service=one)).number for one in ("second-portal", SERVICE.id)]
+    await world.approve(first, "ilse")
+    await world.approve(second, "ilse")
+    shown = (await world.dossier(second, "henrik")).mine.shown
+    taking_turns = promotions.lock_environment
+
+    async def meanwhile(session, environment):
+        monkeypatch.setattr(promotions, "lock_environment", taking_turns)
+        await world.approve(first, "henrik")
+        await world.adopt("bench", REVIEWERS, pace, TICKETS)
+        return await taking_turns(session, environment)
+
+    monkeypatch.setattr(promotions, "lock_environment", meanwhile)
+    monkeypatch.setattr(schedule, "inspection", lambda *_, **__: None)
+    sheet = await decisions.approve(world.backend, ACTORS["henrik"], second, shown=shown, comment="")
+    assert (sheet.verdict, len(sheet.findings)) == ("held", 3)
+    assert [seat.taken_by for seat in sheet.seats()] == ["ilse", "henrik"]
 
 
 async def test_what_was_shown_must_still_be_so(world: World):

@@ -225,15 +225,19 @@ def last_said(row: PromotionRow, text: str | None) -> Outside:
     return Outside.known(facts_inspected(row, text))
 
 
+async def spoken(session: Session, policy: Policy, made: tuple[Decision, ...]) -> Decisions:
+    """Words, with the earlier policies that they were spoken under."""
+    others = {one.shown.policy for one in made} - {policy.digest}
+    return Decisions(made=made, earlier=await documents.texts(session, others))
+
+
 async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple[Decision, ...]) -> Grounds:
-    """Grounds of a policy, facts, and words, with the earlier policies that those were spoken under."""
-    others = {one.shown.policy for one in made} - {holds.policy.digest}
-    earlier = await documents.texts(session, others)
+    """Grounds of a policy, facts, and words."""
     return Grounds(
         policy_row=holds.row,
         policy=holds.policy,
         facts=facts,
-        decisions=Decisions(made=made, earlier=earlier),
+        decisions=await spoken(session, holds.policy, made),
     )
 
 
