@@ -66,6 +66,27 @@ async def test_a_draft_says_what_it_would_change_before_it_is_kept(world: World)
     assert caught.value.fields[0][0] == "/rules/0/at_least"
 
 
+async def test_what_a_draft_was_said_to_change_is_what_its_adoption_changes(world: World):
+    """An approval stands where as much is asked for or more, and lapses where less is; also of an heir's."""
+    row = await world.waiting()
+    await world.approve(row.number, "ilse")
+    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
+    one_seat = {**REVIEWERS, "seats": REVIEWERS["seats"][:1]}
+    stricter, laxer = (REVIEWERS, TICKETS, SAMENESS, pace), (one_seat, TICKETS, SAMENESS, pace)
+    for rules, lapsing in ((stricter, 0), (laxer, 1)):
+        said = await preview.preview(world.backend, MARCO, "rehearsal", policy(*rules))
+        was = (await world.dossier(row.number)).row
+        await world.adopt("rehearsal", *rules)
+        now = (await world.refresh(row.number)).row
+        taken = [sum(seat.taken_by is not None for seat in one.seats) for one in (was, now)]
+        assert (said.pending, said.approvals, taken[0] - taken[1]) == (1, lapsing, lapsing)
+        assert [flip.would_be for flip in said.flips] == ([now.verdict] if now.verdict != was.verdict else [])
+    await world.adopt("preview", *laxer)
+    await world.adopt_document("rehearsal", policy(*laxer) | {"inherits": "preview"})
+    said = await preview.preview(world.backend, MARCO, "preview", policy(*laxer, SOAK))
+    assert (said.pending, [(one.number, one.into) for one in said.flips]) == (1, [(row.number, "Rehearsal")])
+
+
 @pytest.mark.parametrize("few", [1000, 0])
 async def test_a_rehearsal_holds_the_past_against_a_draft(
     world: World, few: int, monkeypatch: pytest.MonkeyPatch

@@ -26,6 +26,7 @@ from dogana.core.facts import (
 from dogana.core.inspect.engine import case_of, inspect
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import Policy, policy_of
+from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.rules.case import Case
@@ -80,6 +81,11 @@ class Grounds:
         """The same with one more word spoken."""
         made = (*self.decisions.made, decision)
         return replace(self, decisions=Decisions(made=made, earlier=self.decisions.earlier))
+
+    def under(self, policy: Policy) -> "Grounds":
+        """The same if another policy came into force now: this one would be an earlier one."""
+        earlier = {**self.decisions.earlier, self.policy.digest: canonical(self.policy).decode()}
+        return replace(self, policy=policy, decisions=Decisions(made=self.decisions.made, earlier=earlier))
 
     def may_have_part(self, person: str) -> bool:
         """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""

@@ -1,10 +1,12 @@
 """What a document would change for what waits now, if it were adopted."""
 
+from datetime import datetime
 from typing import Any
 
 from dogana.core.document import Instant
-from dogana.core.inspect.engine import inspect
-from dogana.core.inspect.sheet import Verdict
+from dogana.core.inspect.sheet import Sheet, Verdict
+from dogana.core.policy.document import Policy, policy_of
+from dogana.core.policy.inheritance import inherited
 from dogana.core.strictness import Order
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -14,7 +16,7 @@ from dogana.service.policies.in_force import found_in_force
 from dogana.service.policies.reach import reach
 from dogana.service.promotions.grounds import kept
 from dogana.service.shapes import View
-from dogana.store import promotions
+from dogana.store import Session, policies, promotions
 
 
 class Flip(View):
@@ -23,6 +25,7 @@ class Flip(View):
     number: int
     service: str
     version: str
+    into: str
     was: Verdict
     would_be: Verdict
     because: str
@@ -37,8 +40,9 @@ class Preview(View):
     """Whether it asks for more or less than what is in force."""
     differences: list[str]
     pending: int
+    """How many wait for the environment, and for those whose policies inherit from this."""
     approvals: int
-    """How many approvals would lapse, as each is bound to the policy it was given under."""
+    """How many would lapse: none where it asks for as much as what they were given under, or more."""
     flips: list[Flip]
     reach: list[str]
     """Which of its monitors take longer to be known than it gives them, or may never be; sentences."""
@@ -60,14 +64,14 @@ async def preview(
         holds = await found_in_force(session, environment, now)
         new = await in_full(session, policy, now)
         old = holds.policy if holds else None
-        waiting = await promotions.pending_into(session, environment)
+        would_hold = {environment: new} | await _heirs(session, environment, new, now)
+        waiting = [row for one in would_hold for row in await promotions.pending_into(session, one)]
         flips, lapsing = [], 0
         for row in waiting:
             grounds = await kept(session, row, now)
             was = grounds.sheet(now)
-            sheet = inspect(new, grounds.facts, grounds.decisions, now)
-            if new.digest != grounds.policy.digest:
-                lapsing += sum(seat.taken_by is not None for seat in was.seats())
+            sheet = grounds.under(would_hold[row.environment_id]).sheet(now)
+            lapsing += len(_seated(was) - _seated(sheet))
             first, later = was.forecast.first_start, sheet.forecast.first_start
             if sheet.verdict is not was.verdict or first != later:
                 flips.append(
@@ -75,6 +79,7 @@ async def preview(
                         number=row.number,
                         service=row.release.service.title,
                         version=row.release.version,
+                        into=row.environment.title,
                         was=was.verdict,
                         would_be=sheet.verdict,
                         because=sheet.sentence,
@@ -92,3 +97,14 @@ async def preview(
         flips=flips,
         reach=known,
     )
+
+
+async def _heirs(session: Session, baseline: str, new: Policy, now: datetime) -> dict[str, Policy]:
+    """What would hold in the environments whose policies inherit from one."""
+    rows = await policies.in_force_everywhere(session, now)
+    found = {name: policy_of(row.document) for name, row in rows.items()}
+    return {name: inherited(new, heir) for name, heir in found.items() if heir.inherits == baseline}
+
+
+def _seated(sheet: Sheet) -> set[str]:
+    return {seat.taken_by for seat in sheet.seats() if seat.taken_by is not None}

@@ -42,7 +42,7 @@
 		</p>
 		<ul class="cases">
 			{#each preview.flips as flip (flip.number)}
-				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{say.flip(flip.would_be, moment(flip.would_start), moment(flip.first_start))}{/if}<span class="soft">{flip.because}</span></li>
+				<li><a href="/promotion/{flip.number}"><b>{flip.service}</b> <span class="mono">{flip.version}</span></a> {say.into(flip.into)}: {#if flip.was !== flip.would_be}{flip.was} → <b>{flip.would_be}</b>{:else}{say.flip(flip.would_be, moment(flip.would_start), moment(flip.first_start))}{/if}<span class="soft">{flip.because}</span></li>
 			{/each}
 		</ul>
 	</section>
