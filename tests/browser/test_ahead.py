@@ -147,7 +147,10 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
     rewrite(marco, "PT20H", "P10D")
     changes = marco.get_by_label("What it changes")
     expect(changes).to_contain_text("asks for 10 days instead of 20 h")
-    expect(marco.get_by_label("What is pending")).to_contain_text("would lapse")
+    pending = marco.get_by_label("What is pending")
+    expect(pending).to_contain_text("would be decided otherwise, or start at another time")
+    # It asks for more, so that what was approved stands.
+    expect(pending).not_to_contain_text("would lapse")
     marco.get_by_role("button", name="Rehearse").click()
     rehearsal = marco.get_by_label("Rehearsal", exact=True)
     expect(rehearsal).to_contain_text(re.compile(r"It would have stopped \d+"))
