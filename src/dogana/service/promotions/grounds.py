@@ -84,8 +84,11 @@ class Grounds:
 
     def under(self, policy: Policy) -> "Grounds":
         """The same if another policy came into force now: this one would be an earlier one."""
-        earlier = {**self.decisions.earlier, self.policy.digest: canonical(self.policy).decode()}
-        return replace(self, policy=policy, decisions=Decisions(made=self.decisions.made, earlier=earlier))
+        made, now = self.decisions.made, self.policy.digest
+        spoken_under = any(one.shown.policy == now for one in made)
+        this = {now: canonical(self.policy).decode()} if spoken_under else {}
+        decisions = Decisions(made=made, earlier={**self.decisions.earlier, **this})
+        return replace(self, policy=policy, decisions=decisions)
 
     def may_have_part(self, person: str) -> bool:
         """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""
