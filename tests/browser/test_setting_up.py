@@ -123,13 +123,13 @@ def test_reports_open_before_anybody_decides(visit):
     """Findings with their place, the plan by name, and the file as it came."""
     page = visit("ilse")
     whole_file(page, "Leak watch", "4.3.0", "Live north")
-    scan = page.locator("details").filter(has_text="Vulnerability scan")
+    scan = page.locator(".cargo details").filter(has_text="Vulnerability scan")
     scan.locator("summary").first.click()
     expect(scan.get_by_text("by the nightly scanner")).to_be_visible()
     with page.expect_download() as download:
         scan.get_by_role("link", name="scan.sarif").click()
     assert b'"2.1.0"' in download.value.path().read_bytes()
-    report = page.locator("details").filter(has_text="Test report")
+    report = page.locator(".cargo details").filter(has_text="Test report")
     expect(report).to_contain_text("none failed")
 
 
