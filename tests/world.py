@@ -58,6 +58,7 @@ REVIEWERS = {
     "seats": [{"group": "release-desk"}, {"group": "test-leads"}],
 }
 TICKETS = {"id": "tickets", "kind": "tickets", "title": "Tickets are done", "status": ["done"]}
+ONE_AT_A_TIME = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
 SAMENESS = {"id": "bytes", "kind": "sameness", "title": "The same bytes"}
 
 

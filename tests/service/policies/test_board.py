@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 import yaml
-from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
+from tests.world import NOW, ONE_AT_A_TIME, REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import InvalidError, InvalidPolicyError
 from dogana.core.policy.document import read_policy
@@ -70,9 +70,11 @@ async def test_what_a_draft_was_said_to_change_is_what_its_adoption_changes(worl
     """An approval stands where as much is asked for or more, and lapses where less is; also of an heir's."""
     row = await world.waiting()
     await world.approve(row.number, "ilse")
-    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
     one_seat = {**REVIEWERS, "seats": REVIEWERS["seats"][:1]}
-    stricter, laxer = (REVIEWERS, TICKETS, SAMENESS, pace), (one_seat, TICKETS, SAMENESS, pace)
+    stricter, laxer = (
+        (REVIEWERS, TICKETS, SAMENESS, ONE_AT_A_TIME),
+        (one_seat, TICKETS, SAMENESS, ONE_AT_A_TIME),
+    )
     for rules, lapsing in ((stricter, 0), (laxer, 1)):
         said = await preview.preview(world.backend, MARCO, "rehearsal", policy(*rules))
         was = (await world.dossier(row.number)).row

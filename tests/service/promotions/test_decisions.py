@@ -4,7 +4,7 @@ import asyncio
 from datetime import timedelta
 
 import pytest
-from tests.world import REVIEWERS, SAMENESS, SERVICE, TICKETS, World, artifact, policy
+from tests.world import ONE_AT_A_TIME, REVIEWERS, SAMENESS, SERVICE, TICKETS, World, artifact, policy
 
 from dogana.core.errors import (
     AlreadyDecidedError,
@@ -27,6 +27,13 @@ from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, refreshing
 from dogana.service.views import desk
 from dogana.store import promotions, schedule
+
+
+async def another_service(world: World) -> str:
+    """One that travels the same route."""
+    taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
+    await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
+    return "second-portal"
 
 
 async def test_two_approvals_clear_and_depart(world: World):
@@ -144,8 +151,7 @@ async def test_what_was_approved_under_an_earlier_policy_counts_with_the_word_of
     """Where the new one asks for no less; before the next word, beside it, and at the next look."""
     row = await world.waiting()
     await world.approve(row.number, "ilse")
-    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
-    await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS, pace)
+    await world.adopt("rehearsal", REVIEWERS, TICKETS, SAMENESS, ONE_AT_A_TIME)
     await world.refresh(row.number)
     mine = (await world.dossier(row.number, "henrik")).mine
     assert (mine.effect or "").startswith("Yours is the last word it waits for")
@@ -158,11 +164,9 @@ async def test_who_comes_second_keeps_their_seats_though_the_policy_was_tightene
     world: World, monkeypatch
 ):
     """Between its own inspection and its turn to depart: it is held by the other, and nothing lapses."""
-    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
-    await world.adopt("bench", REVIEWERS, pace)
-    taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
-    await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
-    first, second = [(await world.ask(service=one)).number for one in ("second-portal", SERVICE.id)]
+    await world.adopt("bench", REVIEWERS, ONE_AT_A_TIME)
+    second_portal = await another_service(world)
+    first, second = [(await world.ask(service=one)).number for one in (second_portal, SERVICE.id)]
     await world.approve(first, "ilse")
     await world.approve(second, "ilse")
     shown = (await world.dossier(second, "henrik")).mine.shown
@@ -171,7 +175,7 @@ async def test_who_comes_second_keeps_their_seats_though_the_policy_was_tightene
     async def meanwhile(session, environment):
         monkeypatch.setattr(promotions, "lock_environment", taking_turns)
         await world.approve(first, "henrik")
-        await world.adopt("bench", REVIEWERS, pace, TICKETS)
+        await world.adopt("bench", REVIEWERS, ONE_AT_A_TIME, TICKETS)
         return await taking_turns(session, environment)
 
     monkeypatch.setattr(promotions, "lock_environment", meanwhile)
@@ -298,9 +302,8 @@ async def test_a_policy_is_adopted_by_a_second_person_once(world: World):
 
 async def test_two_services_cleared_at_once_go_one_at_a_time(world: World):
     """What moves is read under the environment's lock in the transaction that departs."""
-    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
     for environment in ("bench", "rehearsal", "pilot-valley"):
-        await world.adopt(environment, TICKETS, pace)
+        await world.adopt(environment, TICKETS, ONE_AT_A_TIME)
     for version, byte in (("1.1.0", "1"), ("1.2.0", "2")):
         for environment in ("bench", "rehearsal"):
             made = (artifact(byte=byte),)
@@ -329,11 +332,9 @@ async def test_a_row_of_the_desk_says_what_its_approval_is_bound_to(world: World
 
 async def test_two_that_the_last_words_clear_at_once_go_one_at_a_time(world: World, monkeypatch):
     """Each is inspected before either goes: who comes second to the environment sees who went."""
-    pace = {"id": "pace", "kind": "pace", "title": "One at a time", "one_at_a_time": True}
-    await world.adopt("bench", {**REVIEWERS, "seats": REVIEWERS["seats"][:1]}, pace)
-    taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
-    await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
-    rows = [await world.ask(service=service) for service in (SERVICE.id, "second-portal")]
+    await world.adopt("bench", {**REVIEWERS, "seats": REVIEWERS["seats"][:1]}, ONE_AT_A_TIME)
+    second_portal = await another_service(world)
+    rows = [await world.ask(service=service) for service in (SERVICE.id, second_portal)]
     files = [await world.dossier(row.number, "ilse") for row in rows]
     both, taking_turns = asyncio.Barrier(2), promotions.lock_environment
 

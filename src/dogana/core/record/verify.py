@@ -87,8 +87,6 @@ class Verifier:
         self._result = Verification()
         self._tree = Frontier()
         self._waiting: list[bytes] = []
-        """Leaf hashes that are not in the tree yet, and the size it has with them."""
-        self._size = 0
         self._held = sorted((opened(note, key) for note in held), key=lambda one: one.size)
         names = [*([name] if name else []), *(one.origin for one in self._held)]
         self._name = names[0] if names else None
@@ -100,6 +98,10 @@ class Verifier:
         """The last checkpoint, as long as its signature was not checked."""
         self._signed = self._fits = 0
         self._signed_at: datetime | None = None
+
+    @property
+    def _size(self) -> int:
+        return self._tree.size + len(self._waiting)
 
     def follow(self, record: Iterable[Leaf | str]) -> bool:
         """Check what comes next; False where an entry is missing in it, and no more can be said.
@@ -115,9 +117,9 @@ class Verifier:
         return True
 
     def _take(self, entry: Leaf) -> bool:
-        index, body, recorded = entry
-        if index != self._size:
-            self._result.found(self._size, f"entry {self._size} is missing; entry {index} follows")
+        (index, body, recorded), size = entry, self._size
+        if index != size:
+            self._result.found(size, f"entry {size} is missing; entry {index} follows")
             return False
         leaf = leaf_hash(body)
         if leaf != recorded:
@@ -126,10 +128,9 @@ class Verifier:
         elif not is_canonical(body):
             self._result.found(index, f"entry {index} is not canonical JSON")
         self._waiting.append(leaf)
-        self._size += 1
         if len(self._waiting) >= _TOGETHER:
             self._grow()
-        while self._held and self._held[0].size == self._size:
+        while self._held and self._held[0].size == size + 1:
             self._against_held(self._held.pop(0))
         return True
 

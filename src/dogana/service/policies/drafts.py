@@ -19,6 +19,7 @@ from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
+from dogana.service.policies.in_force import heirs
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, calendars, exchange, landscape, people, policies, schedule
 from dogana.store.database import announce
@@ -202,9 +203,8 @@ async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> 
 
 async def _heirs_keep_to(session: Session, name: str, baseline: Policy, at: datetime) -> None:
     """A baseline is not tightened beyond an heir that would then be laxer: the heir goes first."""
-    for environment, row in (await policies.in_force_everywhere(session, at)).items():
-        heir = policy_of(row.document)
-        faults = loosened(baseline, heir) if heir.inherits == name else []
+    for environment, heir in (await heirs(session, name, at)).items():
+        faults = loosened(baseline, heir)
         if faults:
             raise InvalidPolicyError(
                 f"The policy of {environment} would be laxer than this; change it first.", fields=faults

@@ -52,6 +52,13 @@ async def found_in_force(session: Session, environment: str, at: datetime) -> In
     return InForce(row=row, policy=_inherited(baseline.document, row.document))
 
 
+async def heirs(session: Session, baseline: str, at: datetime) -> dict[str, Policy]:
+    """The policies in force that inherit from that of an environment, as they are written."""
+    rows = await policies.in_force_everywhere(session, at)
+    found = {name: policy_of(row.document) for name, row in rows.items()}
+    return {name: policy for name, policy in found.items() if policy.inherits == baseline}
+
+
 def in_force_of_each(rows: dict[str, PolicyRow]) -> dict[str, Policy]:
     """The policies of these versions, each with what its baseline among them asks for.
 

@@ -84,11 +84,11 @@ class Grounds:
 
     def under(self, policy: Policy) -> "Grounds":
         """The same if another policy came into force now: this one would be an earlier one."""
-        made, now = self.decisions.made, self.policy.digest
-        spoken_under = any(one.shown.policy == now for one in made)
-        this = {now: canonical(self.policy).decode()} if spoken_under else {}
-        decisions = Decisions(made=made, earlier={**self.decisions.earlier, **this})
-        return replace(self, policy=policy, decisions=decisions)
+        made = self.decisions.made
+        texts = {**self.decisions.earlier, self.policy.digest: canonical(self.policy).decode()}
+        others = {one.shown.policy for one in made} - {policy.digest}
+        earlier = {digest: text for digest, text in texts.items() if digest in others}
+        return replace(self, policy=policy, decisions=Decisions(made=made, earlier=earlier))
 
     def may_have_part(self, person: str) -> bool:
         """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""
@@ -234,19 +234,15 @@ def last_said(row: PromotionRow, text: str | None) -> Outside:
     return Outside.known(facts_inspected(row, text))
 
 
-async def spoken(session: Session, policy: Policy, made: tuple[Decision, ...]) -> Decisions:
-    """Words, with the earlier policies that they were spoken under."""
-    others = {one.shown.policy for one in made} - {policy.digest}
-    return Decisions(made=made, earlier=await documents.texts(session, others))
-
-
 async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple[Decision, ...]) -> Grounds:
-    """Grounds of a policy, facts, and words."""
+    """Grounds of a policy, facts, and words, with the earlier policies that those were spoken under."""
+    others = {one.shown.policy for one in made} - {holds.policy.digest}
+    earlier = await documents.texts(session, others)
     return Grounds(
         policy_row=holds.row,
         policy=holds.policy,
         facts=facts,
-        decisions=await spoken(session, holds.policy, made),
+        decisions=Decisions(made=made, earlier=earlier),
     )
 
 

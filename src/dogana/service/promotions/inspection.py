@@ -17,7 +17,7 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.promotions.asking import checks_due
 from dogana.service.promotions.going_in import begin
-from dogana.service.promotions.grounds import Grounds, kept, present, spoken
+from dogana.service.promotions.grounds import Grounds, kept, present
 from dogana.service.promotions.lookup import what
 from dogana.service.promotions.outside_facts import Outside
 from dogana.store import Session, documents, facts, promotions, schedule
@@ -60,9 +60,8 @@ class Held:
                 return self
             # Another had it since our record was read.
             read = await present(self.backend, self.session, self.row, Outside.known(self.grounds.facts))
-            # And the policy may be another as well.
-            decisions = await spoken(self.session, read.policy, self.grounds.decisions.made)
-        grounds = replace(read, decisions=decisions)
+        # The policy may be another as well.
+        grounds = replace(read, decisions=self.grounds.under(read.policy).decisions)
         return replace(self, grounds=grounds, sheet=grounds.sheet(self.backend.clock()))
 
 

@@ -1,22 +1,20 @@
 """What a document would change for what waits now, if it were adopted."""
 
-from datetime import datetime
 from typing import Any
 
 from dogana.core.document import Instant
 from dogana.core.inspect.sheet import Sheet, Verdict
-from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import inherited
 from dogana.core.strictness import Order
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.board import compare, in_full
 from dogana.service.policies.drafts import checked, read
-from dogana.service.policies.in_force import found_in_force
+from dogana.service.policies.in_force import found_in_force, heirs
 from dogana.service.policies.reach import reach
 from dogana.service.promotions.grounds import kept
 from dogana.service.shapes import View
-from dogana.store import Session, policies, promotions
+from dogana.store import promotions
 
 
 class Flip(View):
@@ -64,7 +62,9 @@ async def preview(
         holds = await found_in_force(session, environment, now)
         new = await in_full(session, policy, now)
         old = holds.policy if holds else None
-        would_hold = {environment: new} | await _heirs(session, environment, new, now)
+        would_hold = {environment: new} | {
+            name: inherited(new, heir) for name, heir in (await heirs(session, environment, now)).items()
+        }
         waiting = [row for one in would_hold for row in await promotions.pending_into(session, one)]
         flips, lapsing = [], 0
         for row in waiting:
@@ -97,13 +97,6 @@ async def preview(
         flips=flips,
         reach=known,
     )
-
-
-async def _heirs(session: Session, baseline: str, new: Policy, now: datetime) -> dict[str, Policy]:
-    """What would hold in the environments whose policies inherit from one."""
-    rows = await policies.in_force_everywhere(session, now)
-    found = {name: policy_of(row.document) for name, row in rows.items()}
-    return {name: inherited(new, heir) for name, heir in found.items() if heir.inherits == baseline}
 
 
 def _seated(sheet: Sheet) -> set[str]:

@@ -44,7 +44,7 @@ export function wordsOf(text: string): string[] {
 
 /** A figure and its unit do not part at the end of a line. */
 export function unparted(text: string): string {
-	return text.replace(/(\d) (?=(?:%|s|h|d|min|days?|weeks?|[kMG]B)(?![\w]))/g, '$1\u00a0');
+	return text.replace(/(\d) (?=(?:%|s|h|d|min|days?|weeks?|[kMG]B)(?!\w))/g, '$1\u00a0');
 }
 
 export function capital(text: string): string {

@@ -39,7 +39,7 @@ export const changes = {
 	whatIsPending: 'What is pending',
 	reach: 'What its monitors take',
 	wouldLapse: (approvals: number) => `${counted(approvals, 'approval')} would lapse`,
-	eachIsBound: ': it asks for less than what they were given under, or for something else.',
+	whyTheyLapse: ': it asks for less than what they were given under, or for something else.',
 	into: (environment: string) => `into ${environment}`,
 	flip: (verdict: string, start: string | null, before: string | null) => `${verdict}, first start ${start ?? 'not within 14 days'} instead of ${before ?? 'none'}`,
 	rehearsal: 'Rehearsal',

@@ -24,7 +24,7 @@
 			<h4>{say.findings(found.findings.length)}</h4>
 			<ul>{#each found.findings as one, n (n)}<li><b>{one.severity}</b> {one.name}: {one.message} <span class="soft mono">{one.where}</span></li>{/each}</ul>
 			{#if found.unknown.length}
-				<h4 class="unknown">{say.unknown}</h4>
+				<h4 class="wrong">{say.unknown}</h4>
 				<ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul>
 			{/if}
 		</div>
@@ -40,12 +40,7 @@
 	}
 	h4 {
 		padding-top: 0.5rem;
-		font-family: var(--sans);
 		font-weight: 600;
 		font-size: var(--text-note);
-	}
-	.unknown,
-	.refused {
-		color: var(--wax);
 	}
 </style>

@@ -38,7 +38,7 @@
 		<h3>{say.whatIsPending}</h3>
 		<p>
 			{say.flips(preview.flips.length, preview.pending)}
-			{#if preview.approvals}<b>{say.wouldLapse(preview.approvals)}</b>{say.eachIsBound}{/if}
+			{#if preview.approvals}<b>{say.wouldLapse(preview.approvals)}</b>{say.whyTheyLapse}{/if}
 		</p>
 		<ul class="cases">
 			{#each preview.flips as flip (flip.number)}

@@ -28,7 +28,7 @@
 <style>
 	h4 {
 		padding-top: 0.6rem;
-		font-family: var(--sans);
+		font-family: inherit;
 		font-weight: 600;
 		font-size: var(--text-note);
 	}
