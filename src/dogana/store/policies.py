@@ -14,6 +14,7 @@ from sqlalchemy import (
     cast,
     func,
     select,
+    text,
     true,
     update,
 )
@@ -74,6 +75,27 @@ async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, 
         .order_by(PolicyRow.environment_id, PolicyRow.in_force_from.desc(), PolicyRow.version.desc())
     )
     return {row.environment_id: row for row in await session.scalars(query)}
+
+
+async def coming(session: AsyncSession, at: datetime) -> list[PolicyRow]:
+    """The versions adopted that come into force after an instant, in the order in which they do."""
+    query = select(PolicyRow).where(PolicyRow.started.is_(False), PolicyRow.in_force_from > at)
+    return list(await session.scalars(query.order_by(PolicyRow.in_force_from, PolicyRow.version)))
+
+
+async def adopted_after(session: AsyncSession, environment: str, number: int) -> int | None:
+    """The newest version of an environment's policy that was adopted, where it is newer than one of them."""
+    query = select(func.max(PolicyRow.version)).where(
+        PolicyRow.environment_id == environment,
+        PolicyRow.version > number,
+        PolicyRow.in_force_from.is_not(None),
+    )
+    return await session.scalar(query)
+
+
+async def one_at_a_time(session: AsyncSession) -> None:
+    """Until the transaction ends nobody else changes which policies hold: each is held against others."""
+    await session.execute(text("SELECT pg_advisory_xact_lock(hashtext('policies'))"))
 
 
 async def latest_everywhere(session: AsyncSession) -> dict[str, PolicyRow]:

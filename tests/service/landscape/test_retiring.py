@@ -82,5 +82,5 @@ async def test_a_baseline_that_others_inherit_stays(world: World):
         "rules": [],
     }
     await world.adopt_document("bench", heir)
-    with pytest.raises(ConflictError, match="inherited by bench"):
+    with pytest.raises(ConflictError, match="inherited by Bench"):
         await retiring.remove_environment(world.backend, DARIO, "guarded")

@@ -8,7 +8,7 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import DoganaError
 from dogana.demo.cast import ACTORS
-from dogana.service.policies import drafts, versions
+from dogana.service.policies import board, drafts
 from dogana.service.views import ledger as ledger_pages
 from dogana.store.ledger import EntryFilter
 
@@ -28,7 +28,7 @@ async def test_of_two_who_adopt_one_draft_at_once_one_does(world: World):
 
 
 async def test_drafts_written_at_once_are_versions_of_their_own(world: World):
-    """None takes another's number; of those adopted at once the latest is in force."""
+    """None takes another's number; of those adopted at once the latest is in force, and the board shows it."""
     client = await signed_in(world, "marco")
     rules = ([TICKETS], [REVIEWERS], [TICKETS, REVIEWERS], [REVIEWERS, TICKETS])
     address = "/api/environments/bench/policies"
@@ -41,9 +41,8 @@ async def test_drafts_written_at_once_are_versions_of_their_own(world: World):
         *(drafts.adopt(world.backend, ACTORS["chiara"], "bench", number, reason="") for number in numbers),
         return_exceptions=True,
     )
-    kept = await versions.policy_versions(world.backend, ACTORS["chiara"], "bench")
-    in_force = [one for one in kept if one.in_force_from is not None]
-    assert in_force[0].version == max(one.version for one in in_force)
+    columns = (await board.board(world.backend, ACTORS["chiara"])).columns
+    assert {one.environment.id: one.version for one in columns}["bench"] == numbers[-1]
 
 
 @pytest.mark.parametrize("who", ["ilse", "noor", "wanjiru", "dario"])

@@ -18,6 +18,7 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.deployers import Deployers
 from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import record
+from dogana.service.policies import drafts
 from dogana.service.preconditions import Seen
 from dogana.store import Session, landscape, people, promotions, schedule
 from dogana.store.tables.landscape import EnvironmentRow, LegRow, RouteRow, ServiceRow
@@ -146,6 +147,7 @@ async def keep_environment(
     Raises:
         ChangedError: when it is not in the state expected.
         InvalidError: when its settings do not go together.
+        ConflictError: when it was retired, and its policy is laxer than its baseline by now.
     """
     actor.must(Right.ADMINISTER)
     if (wanted.departs == "by timetable") != (wanted.timetable is not None):
@@ -164,6 +166,8 @@ async def keep_environment(
         if row is None:
             row = EnvironmentRow(id=name)
             session.add(row)
+        elif row.removed_at is not None:
+            await drafts.may_return(session, row, backend.clock())
         row.title, row.zone, row.departs = wanted.title, wanted.zone, wanted.departs
         row.timetable = wanted.timetable.plain() if wanted.timetable else None
         template = wanted.template

@@ -4,12 +4,12 @@ from collections.abc import Iterable
 from typing import Literal
 
 from dogana.core.errors import ConflictError, NotFoundError
-from dogana.core.policy.document import policy_of
 from dogana.core.record.actions import Action
 from dogana.core.words import listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
+from dogana.service.policies.in_force import heirs_from
 from dogana.service.shapes import View
 from dogana.store import Session, landscape, policies, promotions, removal, schedule
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow, ServiceRow
@@ -35,6 +35,7 @@ async def remove_environment(backend: Backend, actor: Actor, name: str) -> Remov
         row = await landscape.environment(session, name, lock=True)
         if row is None or row.removed_at is not None:
             raise NotFoundError(f"There is no environment {name}.")
+        await policies.one_at_a_time(session)
         on = [
             one.title
             for one in await landscape.routes(session)
@@ -42,11 +43,10 @@ async def remove_environment(backend: Backend, actor: Actor, name: str) -> Remov
         ]
         _must_be_free(row.title, "on", on)
         _must_be_empty(row.title, [one for one in await _under_way(session) if one.environment_id == name])
-        in_force = await policies.in_force_everywhere(session, backend.clock())
-        heirs = [one for one, held in in_force.items() if policy_of(held.document).inherits == name]
-        _must_be_free(row.title, "inherited by", heirs)
-        previews = [one.title for one in await landscape.environments(session) if one.made_from_id == name]
-        _must_be_free(row.title, "the template of", previews)
+        others = await landscape.environments(session)
+        heirs = {heir.environment_id for heir, _ in await heirs_from(session, name, backend.clock())}
+        _must_be_free(row.title, "inherited by", [one.title for one in others if one.id in heirs])
+        _must_be_free(row.title, "the template of", [one.title for one in others if one.made_from_id == name])
         return await _taken_away(backend, session, actor, "environment", row)
 
 

@@ -17,7 +17,7 @@ from dogana.core.strictness import Order
 from dogana.core.words import lasting, spoken
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.policies.in_force import in_force_of_each
+from dogana.service.policies.in_force import in_force_of_each, next_of
 from dogana.service.shapes import Named, View
 from dogana.store import Session, landscape, people, policies
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow
@@ -71,7 +71,7 @@ class BoardColumn(View):
     """A later version that waits to be adopted."""
     draft_by: Named | None
     coming: int | None
-    """A later version that is adopted already, and comes into force by itself."""
+    """The next version that is adopted already, and comes into force by itself."""
     coming_at: Instant | None
     source: str
     """The document as YAML, to write a new version from."""
@@ -96,11 +96,18 @@ async def board(backend: Backend, actor: Actor) -> Board:
         environments, before = in_order(await landscape.routes(session))
         classes = [one for one in await landscape.classes(session) if one.id not in before]
         latest = await policies.latest_everywhere(session)
+        coming = next_of(await policies.coming(session, now))
         shown = [*environments, *classes]
         titles = {one.id: one.title for one in shown}
         columns = [
             _column(
-                one, in_force.get(one.id), latest.get(one.id), titles, names, _signs_off(held.get(one.id))
+                one,
+                in_force.get(one.id),
+                latest.get(one.id),
+                coming.get(one.id),
+                titles,
+                names,
+                _signs_off(held.get(one.id)),
             )
             for one in shown
         ]
@@ -112,7 +119,7 @@ async def board(backend: Backend, actor: Actor) -> Board:
 def _board_rows(
     environments: Sequence[tuple[str, Policy | None, Policy | None]], own: Mapping[str, Policy]
 ) -> list[BoardRow]:
-    """The kinds of rules by environment; `places` has each with its policy and that of the leg before."""
+    """The kinds of rules by environment; each comes with its policy and that of the leg before."""
     laxer = {name: _laxer(earlier, policy) for name, policy, earlier in environments}
     rows = []
     for kind, title in HEADINGS.items():
@@ -193,12 +200,12 @@ def _column(
     environment: EnvironmentRow,
     row: PolicyRow | None,
     latest: PolicyRow | None,
+    coming: PolicyRow | None,
     titles: Mapping[str, str],
     names: Mapping[str, str],
     signs_off: str | None,
 ) -> BoardColumn:
     draft = latest if latest is not None and latest.in_force_from is None else None
-    coming_at = latest.in_force_from if latest is not None and latest is not row else None
     document = policy_of(row.document) if row else None
     baseline = document.inherits if document else None
     return BoardColumn(
@@ -210,8 +217,8 @@ def _column(
         baseline=Named(id=baseline, name=titles.get(baseline, baseline)) if baseline else None,
         signs_off=signs_off,
         draft=draft.version if draft else None,
-        coming=latest.version if latest is not None and coming_at is not None else None,
-        coming_at=coming_at,
+        coming=coming.version if coming is not None else None,
+        coming_at=coming.in_force_from if coming is not None else None,
         draft_by=Named(id=draft.author_id, name=names[draft.author_id]) if draft else None,
         source=_source(row) if row else "",
         draft_source=_source(draft) if draft else None,

@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any
 
 from dogana.core.errors import (
+    ConflictError,
     InvalidError,
     InvalidPolicyError,
     MovedOnError,
@@ -15,11 +16,11 @@ from dogana.core.policy.document import Policy, PolicyError, policy_of, read_pol
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical
-from dogana.core.words import when
+from dogana.core.words import listed, when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.service.policies.in_force import heirs
+from dogana.service.policies.in_force import heirs_from, next_of
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, calendars, exchange, landscape, people, policies, schedule
 from dogana.store.database import announce
@@ -99,7 +100,7 @@ async def checked(session: Session, environment: str, policy: Policy, now: datet
     if target is None or target.removed_at is not None:
         raise UnknownNameError(f"There is no environment {environment}.")
     await _names_known(session, policy)
-    await _keeps_to_baseline(session, policy, now)
+    await _keeps_to_baseline(session, environment, policy, now)
     return target
 
 
@@ -117,7 +118,8 @@ async def adopt(
     Raises:
         NotFoundError: when there is no such version.
         InvalidError: for an instant that has passed.
-        MovedOnError: when it is in force or was, or a later one is.
+        MovedOnError: when it was adopted or let be, or one drafted later was adopted.
+        InvalidPolicyError: when it would be laxer than its baseline, or an heir laxer than it, then or later.
         OwnDraftError: for its author.
     """
     actor.must(Right.ADOPT_POLICY)
@@ -129,6 +131,7 @@ async def adopt(
             "A policy comes into force now or later.", fields=[("/in_force_from", "has passed")]
         )
     async with backend.database.transaction() as session:
+        await policies.one_at_a_time(session)
         row = await policies.version(session, environment, version, lock=True)
         target = await landscape.environment(session, environment)
         if row is None or target is None:
@@ -139,15 +142,24 @@ async def adopt(
             raise MovedOnError(f"Version {version} has been adopted already.")
         if row.author_id == actor.id:
             raise OwnDraftError
+        newer = await policies.adopted_after(session, environment, version)
+        if newer is not None:
+            raise MovedOnError(f"Version {newer}, drafted later, was adopted already; draft this anew.")
         policy = policy_of(row.document)
-        await _keeps_to_baseline(session, policy, now)
-        await _heirs_keep_to(session, environment, policy, now)
+        await _keeps_to_baseline(session, environment, policy, start)
+        refusals = await against_heirs(session, environment, policy, start)
+        if refusals:
+            raise InvalidPolicyError(refusals[0], fields=[("", one) for one in refusals])
         before = await policies.in_force(session, environment, now)
         if start == now and before is not None and before.in_force_from is not None:
             # The clock may have gone back since that one was adopted; this one comes after it all the same.
             start = now = max(now, before.in_force_from)
         row.adopter_id, row.in_force_from, row.started = actor.id, start, start == now
         later = "" if start == now else f", in force from {when(start, target.zone)}"
+        following = next_of(await policies.coming(session, start)).get(environment)
+        if following is not None and following.in_force_from is not None:
+            until = when(following.in_force_from, target.zone)
+            later += f", until version {following.version} takes its place {until}"
         says = f"{actor.name} adopted version {version} of the policy of {target.title}{later}."
         on = {"policy": row.digest}
         record(session, actor, Action.ADOPT, says, now, environment=environment, reason=reason, on=on)
@@ -186,29 +198,74 @@ async def begin_due(backend: Backend) -> None:
         await policies.begin_due(session, backend.clock())
 
 
-async def _keeps_to_baseline(session: Session, policy: Policy, at: datetime) -> None:
-    """An heir adds and tightens; where it loosens, every such rule is named."""
-    if policy.inherits is None:
+async def may_return(session: Session, environment: EnvironmentRow, at: datetime) -> None:
+    """Check the policy of an environment that was retired: its baseline may ask for more since.
+
+    Raises:
+        ConflictError: when it would be laxer than its baseline.
+    """
+    await policies.one_at_a_time(session)
+    row = await policies.in_force(session, environment.id, at)
+    try:
+        if row is not None:
+            await _keeps_to_baseline(session, environment.id, policy_of(row.document), at)
+    except InvalidPolicyError as exc:
+        why = listed([reason for _, reason in exc.fields])
+        raise ConflictError(
+            f"{environment.title} would be back with a policy that is laxer than its baseline by now: {why}. "
+            "Set it up under another name."
+        ) from exc
+
+
+async def _keeps_to_baseline(session: Session, environment: str, policy: Policy, at: datetime) -> None:
+    """An heir adds and tightens, beside its baseline as it is and will be; each rule that loosens is named.
+
+    Raises:
+        InvalidPolicyError: when it does not keep to it.
+    """
+    name = policy.inherits
+    if name is None:
         return
-    row = await policies.in_force(session, policy.inherits, at)
+    if name == environment:
+        raise InvalidPolicyError(fields=[("/inherits", "a policy cannot inherit from itself")])
+    row = await policies.in_force(session, name, at)
     if row is None:
-        raise InvalidPolicyError(fields=[("/inherits", f"no policy of {policy.inherits} is in force")])
-    baseline = policy_of(row.document)
-    if baseline.inherits is not None:
-        raise InvalidPolicyError(fields=[("/inherits", f"{policy.inherits} is an heir itself")])
-    faults = loosened(baseline, policy)
-    if faults:
-        raise InvalidPolicyError(fields=faults)
-
-
-async def _heirs_keep_to(session: Session, name: str, baseline: Policy, at: datetime) -> None:
-    """A baseline is not tightened beyond an heir that would then be laxer: the heir goes first."""
-    for environment, heir in (await heirs(session, name, at)).items():
-        faults = loosened(baseline, heir)
+        raise InvalidPolicyError(fields=[("/inherits", f"no policy of {name} is in force")])
+    coming = [one for one in await policies.coming(session, at) if one.environment_id == name]
+    for one in (row, *coming):
+        baseline = policy_of(one.document)
+        faults = loosened(baseline, policy)
+        if baseline.inherits is not None:
+            faults = [("/inherits", f"{name} is an heir itself")]
         if faults:
-            raise InvalidPolicyError(
-                f"The policy of {environment} would be laxer than this; change it first.", fields=faults
-            )
+            raise InvalidPolicyError(fields=[(pointer, f"{why}{_from(one, at)}") for pointer, why in faults])
+
+
+async def against_heirs(session: Session, environment: str, policy: Policy, at: datetime) -> list[str]:
+    """Why a policy cannot be adopted for the sake of those that inherit from it, then or later; sentences.
+
+    A baseline is not tightened beyond an heir that would then be laxer: the heir goes first. Nor does it come
+    to inherit itself: what it has from elsewhere its heirs would lose.
+    """
+    titles = {one.id: one.title for one in await landscape.environments(session)}
+    found = [one for one in await heirs_from(session, environment, at) if one[0].environment_id in titles]
+    if found and policy.inherits is not None:
+        by = listed(sorted({titles[row.environment_id] for row, _ in found}))
+        return [f"{by} would lose what this inherits; let it inherit from nothing."]
+    return [
+        f"The policy of {titles[row.environment_id]} would be laxer than this{_from(row, at)}: {why}. "
+        "Change that one first."
+        for row, heir in found
+        for _, why in loosened(policy, heir)
+    ]
+
+
+def _from(row: PolicyRow, at: datetime) -> str:
+    """Since when a version is what something is held against, where that is later."""
+    start = row.in_force_from
+    if row.started or start is None or start <= at:
+        return ""
+    return f", from {when(start, policy_of(row.document).zone)}"
 
 
 async def _names_known(session: Session, policy: Policy) -> None:

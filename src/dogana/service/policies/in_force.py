@@ -1,8 +1,11 @@
 """The policy in force: of one environment or of each, with what it inherits."""
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
+from itertools import groupby
+from typing import NamedTuple
 
 from dogana.core.errors import InvalidError
 from dogana.core.policy.document import Policy, policy_of
@@ -55,11 +58,58 @@ async def found_in_force(session: Session, environment: str, at: datetime) -> In
 async def heirs(session: Session, baseline: str, at: datetime) -> dict[str, Policy]:
     """The policies in force that inherit from that of an environment, as they are written."""
     rows = await policies.in_force_everywhere(session, at)
-    found = {name: policy_of(row.document) for name, row in rows.items()}
-    return {name: policy for name, policy in found.items() if policy.inherits == baseline}
+    return {row.environment_id: policy for row, policy in _inheriting(rows.values(), baseline)}
 
 
-def in_force_of_each(rows: dict[str, PolicyRow]) -> dict[str, Policy]:
+async def heirs_from(session: Session, baseline: str, at: datetime) -> list[tuple[PolicyRow, Policy]]:
+    """The same from an instant on: with those that are yet to come into force."""
+    in_force = await policies.in_force_everywhere(session, at)
+    return _inheriting((*in_force.values(), *await policies.coming(session, at)), baseline)
+
+
+def _inheriting(rows: Iterable[PolicyRow], baseline: str) -> list[tuple[PolicyRow, Policy]]:
+    found = [(row, policy_of(row.document)) for row in rows]
+    return [(row, policy) for row, policy in found if policy.inherits == baseline]
+
+
+def next_of(coming: Iterable[PolicyRow]) -> dict[str, PolicyRow]:
+    """Of the versions that are yet to come into force, in that order, the next of each environment."""
+    out: dict[str, PolicyRow] = {}
+    for row in coming:
+        first = out.setdefault(row.environment_id, row)
+        if row.in_force_from == first.in_force_from:
+            # Of two that come at one instant the later one holds.
+            out[row.environment_id] = row
+    return out
+
+
+class Era(NamedTuple):
+    """How long a policy holds in an environment as things are: until the next era begins."""
+
+    start: datetime | None
+    """None for what holds already."""
+    policy: Policy
+    """With what its baseline asks for then."""
+    begun_by: PolicyRow
+    """The version that comes into force with it: its own, or that of its baseline."""
+
+
+def eras(in_force: Mapping[str, PolicyRow], coming: Iterable[PolicyRow]) -> dict[str, list[Era]]:
+    """What holds in each environment from now on, given the versions that are yet to come into force."""
+    held = dict(in_force)
+    out = {name: [Era(None, policy, held[name])] for name, policy in in_force_of_each(held).items()}
+    for at, begun in groupby(coming, lambda row: row.in_force_from):
+        began = {row.environment_id: row for row in begun}
+        held |= began
+        for name, policy in in_force_of_each(held).items():
+            so_far = out.setdefault(name, [])
+            if not so_far or so_far[-1].policy != policy:
+                by = began.get(name) or began[policy_of(held[name].document).inherits or name]
+                so_far.append(Era(at, policy, by))
+    return out
+
+
+def in_force_of_each(rows: Mapping[str, PolicyRow]) -> dict[str, Policy]:
     """The policies of these versions, each with what its baseline among them asks for.
 
     Raises:

@@ -81,6 +81,17 @@ class Earlier(View):
     """Whose approval it counted until then; None where the outcome itself changed."""
 
 
+class ComingPolicy(View):
+    """A policy that was adopted to hold from later on, and what it would make of a promotion now."""
+
+    version: int
+    baseline: str | None
+    """The class of environments whose version it is, by its title; None for the environment's own."""
+    at: Instant
+    verdict: Verdict
+    because: str
+
+
 class PolicyRef(View):
     """The policy version an inspection used."""
 
@@ -92,6 +103,8 @@ class PolicyRef(View):
     """The class of environments it inherits from, by its title."""
     adopted_by: Named | None
     in_force_from: Instant | None
+    coming: ComingPolicy | None
+    """What holds next, for what still waits."""
 
 
 class MyPart(View):
@@ -134,7 +147,9 @@ class Lapsed(View):
     """Each single thing that differs from what it was given on."""
 
 
-def policy_ref(grounds: Grounds, names: dict[str, str], baseline: str | None) -> PolicyRef:
+def policy_ref(
+    grounds: Grounds, names: dict[str, str], baseline: str | None, coming: ComingPolicy | None
+) -> PolicyRef:
     """Which policy version an inspection used."""
     row = grounds.policy_row
     adopter = row.adopter_id
@@ -146,6 +161,7 @@ def policy_ref(grounds: Grounds, names: dict[str, str], baseline: str | None) ->
         baseline=baseline,
         adopted_by=named(adopter, names) if adopter else None,
         in_force_from=row.in_force_from,
+        coming=coming,
     )
 
 

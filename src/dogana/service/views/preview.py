@@ -9,7 +9,7 @@ from dogana.core.strictness import Order
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.board import compare, in_full
-from dogana.service.policies.drafts import checked, read
+from dogana.service.policies.drafts import against_heirs, checked, read
 from dogana.service.policies.in_force import found_in_force, heirs
 from dogana.service.policies.reach import reach
 from dogana.service.promotions.grounds import kept
@@ -42,6 +42,8 @@ class Preview(View):
     approvals: int
     """How many would lapse: none where it asks for as much as what they were given under, or more."""
     flips: list[Flip]
+    refused: list[str]
+    """Why it could not be adopted as things are, for the sake of those that inherit from it; sentences."""
     reach: list[str]
     """Which of its monitors take longer to be known than it gives them, or may never be; sentences."""
 
@@ -88,6 +90,7 @@ async def preview(
                     )
                 )
         known = await reach(session, environment, new, now)
+        refused = await against_heirs(session, environment, policy, now)
     order, differs = await compare(backend, old, new)
     return Preview(
         order=order,
@@ -95,6 +98,7 @@ async def preview(
         pending=len(waiting),
         approvals=lapsing,
         flips=flips,
+        refused=refused,
         reach=known,
     )
 

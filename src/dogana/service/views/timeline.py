@@ -1,11 +1,11 @@
 """The calendar: for each environment when it is closed, what starts, what landed."""
 
 import asyncio
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from dogana.core.document import Instant
-from dogana.core.policy.document import Policy
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.time.timetable import Timetable, departures
@@ -13,7 +13,7 @@ from dogana.core.time.windows import Calendar
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.board import in_order
-from dogana.service.policies.in_force import in_force_of_each
+from dogana.service.policies.in_force import Era, eras
 from dogana.service.shapes import View
 from dogana.service.views.rows import Row, Target, row_views
 from dogana.store import calendars, landscape, policies, promotions
@@ -63,7 +63,8 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     within = Interval(start, start + min(timedelta(days=days), _MOST))
     async with backend.database.transaction() as session:
         environments, _ = in_order(await landscape.routes(session))
-        held = in_force_of_each(await policies.in_force_everywhere(session, now))
+        in_force = await policies.in_force_everywhere(session, now)
+        held = eras(in_force, await policies.coming(session, now))
         shared = {
             name: Calendar.model_validate(document)
             for name, document in (await calendars.calendars(session)).items()
@@ -74,7 +75,7 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     starts = list(zip(pending, await row_views(pending, actor, {}, now), strict=True))
     lanes = await asyncio.to_thread(
         lambda: [
-            _lane(environment, held.get(environment.id), shared, starts, landed, within)
+            _lane(environment, held.get(environment.id, []), shared, starts, landed, within)
             for environment in environments
         ]
     )
@@ -84,7 +85,7 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
 
 def _lane(
     environment: EnvironmentRow,
-    policy: Policy | None,
+    held: Sequence[Era],
     calendars: Mapping[str, Calendar],
     starts: Sequence[tuple[PromotionRow, Row]],
     landed: Sequence[PromotionRow],
@@ -94,9 +95,7 @@ def _lane(
     table = Timetable.model_validate(environment.timetable) if environment.timetable else None
     return Lane(
         environment=Target(id=environment.id, name=environment.title, zone=environment.zone),
-        closings=[
-            closing for rule in (policy.rules if policy else ()) for closing in rule.closed(calendars, within)
-        ],
+        closings=list(_closings(held, calendars, within)),
         departures_at=list(departures(table, environment.zone, within.start, within.end)) if table else [],
         starts=[
             _mark(row, at)
@@ -111,6 +110,29 @@ def _lane(
             if row.environment_id == environment.id and row.landed_at is not None
         ],
     )
+
+
+def _closings(held: Sequence[Era], calendars: Mapping[str, Calendar], within: Interval) -> Iterator[Closing]:
+    """What closes it, by the policy that holds then; what holds now counts for the past too."""
+    before: dict[tuple[str, str, datetime], Closing] = {}
+    ends = [*(era.start or within.start for era in held[1:]), within.end]
+    for era, end in zip(held, ends, strict=False):
+        reaches: dict[tuple[str, str, datetime], Closing] = {}
+        for rule in era.policy.rules:
+            for one in rule.closed(calendars, within):
+                start, until = max(one.start, era.start or one.start), min(one.end, end)
+                if start >= until:
+                    continue
+                # One that both policies ask for goes on, and is drawn as one.
+                earlier = before.pop((one.rule, one.name, start), None)
+                closing = replace(one, start=earlier.start if earlier else start, end=until)
+                if until == end < within.end:
+                    reaches[one.rule, one.name, until] = closing
+                else:
+                    yield closing
+        yield from before.values()
+        before = reaches
+    yield from before.values()
 
 
 def _mark(row: PromotionRow, at: datetime) -> Mark:

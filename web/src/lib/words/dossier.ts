@@ -1,5 +1,5 @@
 // One promotion's whole file.
-import { capital } from '.';
+import { capital, lowerFirst } from '.';
 import { counted, listed } from './common';
 
 export const dossier = {
@@ -67,6 +67,7 @@ export const inspection = {
 	policy: (title: string, version: number) => `Policy of ${title}, version ${version}`,
 	overBaseline: (baseline: string) => `, over the baseline of ${baseline}`,
 	adoptedBy: (name: string, day: string) => `, adopted by ${name} ${day}`,
+	coming: (version: number, baseline: string | null, from: string, verdict: string, because: string) => `From ${from} version ${version}${baseline ? ` of ${baseline}` : ''} holds; as things are, this would be ${verdict}: ${lowerFirst(because)}`,
 	doNotConcern: (count: number) => (count === 1 ? 'One rule does not concern this promotion' : `${count} rules do not concern this promotion`),
 	shouldBe: (wanted: string) => `should be ${wanted}`,
 	approvalCounted: (name: string, when: string, because: string) => `${name}'s approval counted until ${when}: ${because}`,

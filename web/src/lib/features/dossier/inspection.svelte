@@ -1,7 +1,7 @@
 <!-- The findings, what stands in the way first; what no rule of the policy says of this promotion is put together. -->
 <script lang="ts">
 	import type { DossierState } from './dossier.svelte';
-	import { day } from '$lib/time/time';
+	import { day, when } from '$lib/time/time';
 	import { inspection as say } from '$lib/words/dossier';
 	import Opens from '$lib/ui/opens.svelte';
 	import Finding from './finding.svelte';
@@ -17,6 +17,7 @@
 <p class="soft">
 	{say.policy(policy.title, policy.version)}{#if policy.baseline}{say.overBaseline(policy.baseline)}{/if}{#if policy.adopted_by && policy.in_force_from}{say.adoptedBy(policy.adopted_by.name, day(new Date(policy.in_force_from), file.row.target.zone))}{/if}
 </p>
+{#if policy.coming}<p class="soft">{say.coming(policy.coming.version, policy.coming.baseline, when(new Date(policy.coming.at), file.row.target.zone, new Date(file.at)), policy.coming.verdict, policy.coming.because)}</p>{/if}
 <ul>
 	{#each found.stands as finding (finding.rule)}<Finding {finding} stands state={dossier} />{/each}
 	{#each found.others as finding (finding.rule)}<Finding {finding} stands={false} state={dossier} />{/each}

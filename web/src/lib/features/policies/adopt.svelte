@@ -3,7 +3,7 @@
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
-	import { city } from '$lib/time/time';
+	import { city, when } from '$lib/time/time';
 	import Instant from '$lib/ui/instant.svelte';
 	import { common } from '$lib/words/common';
 	import { sheet as say } from '$lib/words/policies';
@@ -14,6 +14,11 @@
 	let from = $state<number | null>(null);
 	let refused = $state('');
 	let busy = $state(false);
+	/** Adopted already, and from when on it takes the place of this one. */
+	const following = $derived.by(() => {
+		const at = column.coming_at ? new Date(column.coming_at) : null;
+		return column.coming !== null && at && at.getTime() > (from ?? Date.now()) ? say.until(column.coming, when(at, column.zone, new Date())) : '';
+	});
 	const own = $derived(column.draft_by?.id === session.me?.id);
 
 	async function drop() {
@@ -53,6 +58,7 @@
 	{:else}
 		<label class="reason">{common.reason}<textarea class="field" rows="2" bind:value={reason}></textarea></label>
 		<label>{say.inForceFrom} <Instant zone={column.zone} bind:at={from} /></label> <span class="soft">{from === null ? say.atOnce : city(column.zone)}</span>
+		{#if following}<p class="soft">{following}</p>{/if}
 		<button class="button" disabled={busy} onclick={adopt}>{say.adoptVersion(draft)}</button>
 	{/if}
 	<button class="button quiet" disabled={busy} onclick={drop}>{say.deleteDraft(draft)}</button>

@@ -28,6 +28,12 @@
 			{#each preview.differences as said, n (n)}<li>{said}</li>{:else}<li class="soft">{say.nothing}</li>{/each}
 		</ul>
 	</section>
+	{#if preview.refused.length}
+		<section class="effect" aria-label={say.cannotBeAdopted}>
+			<h3>{say.cannotBeAdopted}</h3>
+			<ul class="said">{#each preview.refused as said (said)}<li>{said}</li>{/each}</ul>
+		</section>
+	{/if}
 	{#if preview.reach.length}
 		<section class="effect" aria-label={say.reach}>
 			<h3>{say.reach}</h3>

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { api, data, saying, type Board } from '$lib/api/client';
 	import { session } from '$lib/state/session.svelte';
+	import { when } from '$lib/time/time';
 	import Tabs from '$lib/ui/tabs.svelte';
 	import { sheet as say } from '$lib/words/policies';
 	import Adopt from './adopt.svelte';
@@ -35,7 +36,7 @@
 	{#snippet head()}
 		<a href={back} class="underline">{say.allEnvironments}</a>
 		<h2>{column.environment.name}</h2>
-		<span class="soft">{column.version === null ? say.none : say.inForce(column.version)}{column.baseline ? say.adds(column.baseline.name) : ''}{column.draft === null ? '' : say.drafted(column.draft, column.draft_by?.name)}</span>
+		<span class="soft">{column.version === null ? say.none : say.inForce(column.version)}{column.coming !== null && column.coming_at ? say.coming(column.coming, when(new Date(column.coming_at), column.zone, new Date())) : ''}{column.baseline ? say.adds(column.baseline.name) : ''}{column.draft === null ? '' : say.drafted(column.draft, column.draft_by?.name)}</span>
 	{/snippet}
 	{#snippet beside()}
 		<div class="tall">
