@@ -8,9 +8,10 @@ from typing import Any
 import pytest
 from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 
-from dogana.core.errors import ConflictError, InvalidPolicyError, MovedOnError
-from dogana.core.policy.document import Policy
+from dogana.core.errors import ConflictError, InvalidError, InvalidPolicyError, MovedOnError
+from dogana.core.policy.document import Policy, read_policy
 from dogana.core.policy.inheritance import loosened
+from dogana.core.record.canonical import canonical
 from dogana.demo.cast import ACTORS
 from dogana.service.landscape import environments, retiring
 from dogana.service.policies import board, drafts, in_force
@@ -116,6 +117,23 @@ async def test_no_rule_gets_lost_between_baselines(world: World):
     with pytest.raises(InvalidPolicyError, match="Rehearsal would lose"):
         await _adopted(world, "bench", moved_up)
     assert {rule.id for rule in (await _holds(world, "rehearsal")).rules} == {"soak", "tickets"}
+    with pytest.raises(InvalidPolicyError):
+        await _adopted(world, "pilot-valley", policy(TICKETS) | {"inherits": "rehearsal"})
+
+
+async def test_nothing_enters_where_a_rule_got_lost_before(world: World):
+    """One that was let in under an earlier release; the board shows it as without a policy."""
+    await world.adopt("live", SOAK)
+    await world.adopt("rehearsal", TICKETS)
+    await _adopted(world, "bench", policy(TICKETS) | {"inherits": "rehearsal"})
+    chained = read_policy(policy(TICKETS) | {"inherits": "live"})
+    async with world.backend.database.transaction() as session:
+        row = await policies.in_force(session, "rehearsal", world.clock())
+        assert row is not None
+        row.document = canonical(chained).decode()
+    with pytest.raises(InvalidError, match="nothing can inherit from it; nothing can enter bench"):
+        await world.ask("bench")
+    assert (await _column(world)).environment.id == "bench"
 
 
 async def test_a_draft_of_a_baseline_says_whose_policy_goes_first(world: World):

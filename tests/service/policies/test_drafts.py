@@ -28,7 +28,7 @@ async def test_of_two_who_adopt_one_draft_at_once_one_does(world: World):
 
 
 async def test_drafts_written_at_once_are_versions_of_their_own(world: World):
-    """None takes another's number; of those adopted at once the latest is in force, and the board shows it."""
+    """None takes another's number; of those adopted at once the latest is in force."""
     client = await signed_in(world, "marco")
     rules = ([TICKETS], [REVIEWERS], [TICKETS, REVIEWERS], [REVIEWERS, TICKETS])
     address = "/api/environments/bench/policies"

@@ -7,8 +7,23 @@ from dogana.core.words import lasting, listed
 _OF_THE_WHOLE = ("closes", "declares_urgent", "sign_off")
 
 
+class HeirOfHeirError(ValueError):
+    """A baseline inherits itself; taken by itself it would leave out what it has from there."""
+
+    def __init__(self, baseline: Policy) -> None:
+        super().__init__(
+            f"{baseline.title} inherits from {baseline.inherits}, so nothing can inherit from it"
+        )
+
+
 def inherited(baseline: Policy, heir: Policy) -> Policy:
-    """What holds: the baseline's rules, the heir's in place of its namesakes, then the heir's own."""
+    """What holds: the baseline's rules, the heir's in place of its namesakes, then the heir's own.
+
+    Raises:
+        HeirOfHeirError: for a baseline that inherits itself.
+    """
+    if baseline.inherits is not None:
+        raise HeirOfHeirError(baseline)
     own = {rule.id: rule for rule in heir.rules}
     rules = [own.pop(rule.id, rule) for rule in baseline.rules]
     kept = {field: getattr(heir, field) or getattr(baseline, field) for field in _OF_THE_WHOLE}
@@ -20,6 +35,8 @@ def loosened(baseline: Policy, heir: Policy) -> list[tuple[str, str]]:
 
     An heir may add rules and tighten those of the baseline; what cannot be compared counts as loosened.
     """
+    if baseline.inherits is not None:
+        return [("/inherits", str(HeirOfHeirError(baseline)))]
     asked = {rule.id: rule for rule in baseline.rules}
     faults = []
     if heir.declares_urgent not in (None, baseline.declares_urgent):

@@ -1,6 +1,7 @@
 """The policy in force: of one environment or of each, with what it inherits."""
 
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -9,7 +10,7 @@ from typing import NamedTuple
 
 from dogana.core.errors import InvalidError
 from dogana.core.policy.document import Policy, policy_of
-from dogana.core.policy.inheritance import inherited
+from dogana.core.policy.inheritance import HeirOfHeirError, inherited
 from dogana.store import Session, policies
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
@@ -41,7 +42,7 @@ async def found_in_force(session: Session, environment: str, at: datetime) -> In
     """The policy in force in an environment; None where there is none.
 
     Raises:
-        InvalidError: when its baseline has none.
+        InvalidError: when its baseline has none, or inherits itself.
     """
     rows = await policies.in_force_and_inherited(session, environment, at)
     if rows is None:
@@ -52,7 +53,10 @@ async def found_in_force(session: Session, environment: str, at: datetime) -> In
         return InForce(row=row, policy=heir)
     if baseline is None:
         raise _none_in_force(heir.inherits)
-    return InForce(row=row, policy=_inherited(baseline.document, row.document))
+    try:
+        return InForce(row=row, policy=_inherited(baseline.document, row.document))
+    except HeirOfHeirError as exc:
+        raise InvalidError(f"{exc}; nothing can enter {environment}.") from exc
 
 
 async def heirs(session: Session, baseline: str, at: datetime) -> dict[str, Policy]:
@@ -112,15 +116,16 @@ def eras(in_force: Mapping[str, PolicyRow], coming: Iterable[PolicyRow]) -> dict
 def in_force_of_each(rows: Mapping[str, PolicyRow]) -> dict[str, Policy]:
     """The policies of these versions, each with what its baseline among them asks for.
 
-    Raises:
-        InvalidError: when the baseline of one has none.
+    One whose baseline has none, or inherits itself, is left out: nothing can enter there.
     """
     out = {}
     for name, row in rows.items():
         heir = policy_of(row.document)
-        if heir.inherits is not None and heir.inherits not in rows:
-            raise _none_in_force(heir.inherits)
-        out[name] = heir if heir.inherits is None else _inherited(rows[heir.inherits].document, row.document)
+        if heir.inherits is None:
+            out[name] = heir
+        elif heir.inherits in rows:
+            with suppress(HeirOfHeirError):
+                out[name] = _inherited(rows[heir.inherits].document, row.document)
     return out
 
 
