@@ -23,15 +23,21 @@ def departures(*hours: int, name: str = "taps") -> tuple[dict, ...]:
 
 
 some_facts = st.builds(
-    lambda runs, hours, names, first: facts(
+    lambda runs, hours, names, coming, first: facts(
         runs=runs,
         traffic=departures(*hours),
         people=tuple({"id": n, "name": n.title(), "email": f"{n}@x.example"} for n in sorted(names)),
+        next_policies=[
+            {"at": AT + timedelta(days=n), "environment": "live", "version": n, "document": "{}"}
+            for n in range(1, coming + 1)
+        ]
+        or None,
         format="dogana.facts/1" if first else "dogana.facts/2",
     ),
     st.dictionaries(st.sampled_from("abc"), st.text(max_size=5), max_size=3),
     st.sets(st.integers(-700, 40), max_size=6),
     st.sets(st.sampled_from(["ilse", "noor", "marco"])),
+    st.integers(0, 2),
     st.booleans(),
 )
 

@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 from tests.core.cases import AT, facts, landing, policy, words
 from tests.limits import examples
 
+from dogana.core.facts import NextPolicy
 from dogana.core.inspect.engine import inspect, look_ahead
+from dogana.core.record.canonical import canonical
 from dogana.core.rules.findings import Outcome
 
 ZONES = st.sampled_from(["Europe/Rome", "America/Halifax", "Asia/Kathmandu"])
@@ -117,3 +119,24 @@ def test_what_clears_at_an_instant_is_clear_then(rule, facts_):
     if finding.clears_at is not None:
         (then,) = inspect(made, facts_, spoken, finding.clears_at).findings
         assert then.outcome is Outcome.MET
+
+
+@settings(max_examples=examples(150), deadline=None)
+@given(*[st.lists(rules, min_size=1, max_size=3)] * 2, st.integers(1, 5000), known)
+def test_the_forecast_goes_by_the_policy_that_holds_then(chosen, following, minutes, facts_):
+    """At each instant what closes is what would be pending then; the first start is the first open one."""
+    first, then = policy(*chosen), policy(*following)
+    spoken, begins = words(first, facts_), AT + timedelta(minutes=minutes)
+    to_come = NextPolicy(at=begins, environment="live", version=2, document=canonical(then).decode())
+    foreseen = facts_.model_copy(update={"next_policies": (to_come,)})
+    ahead = look_ahead(first, foreseen, spoken, AT, horizon=timedelta(days=4))
+    alone = [look_ahead(one, facts_, spoken, AT, horizon=timedelta(days=4)) for one in (first, then)]
+    edges = {edge for one in (ahead, *alone) for c in one.closings for edge in (c.start, c.end)}
+    turns = sorted(at for at in {AT, begins, *edges} if AT <= at < ahead.end)
+    for at in turns[:25]:
+        holds = first if at < begins else then
+        pending = {
+            f.rule for f in inspect(holds, facts_, spoken, at).findings if f.outcome is Outcome.PENDING
+        }
+        assert {c.rule for c in ahead.closed_by(at)} == pending
+    assert ahead.first_start == next((at for at in turns if not ahead.closed_by(at)), None)

@@ -200,6 +200,18 @@ class CheckAnswer(Document):
     """The account that answered."""
 
 
+class NextPolicy(Document):
+    """A policy that was adopted to hold in the target from later on."""
+
+    at: Instant
+    """From when on."""
+    environment: EnvironmentId
+    """Whose version begins then: the target's own, or that of its baseline."""
+    version: Count
+    document: str
+    """Its canonical text, with what its baseline asks for."""
+
+
 def _called(row: Artifact | Ticket | Report | Monitor | Person | CheckAnswer) -> tuple[Any, ...]:
     match row:
         case CheckAnswer():
@@ -238,6 +250,8 @@ class Facts(Document):
     """What an urgent route says of it; absent on any other."""
     closed_now: tuple[Closed, ...] = ()
     """For how long the target was closed at once, as far as that lasts."""
+    next_policies: tuple[NextPolicy, ...] | None = None
+    """What holds in the target after the policy in force, in that order; absent where nothing is to come."""
     prepared: Prepared | None = None
     """That its deployer is ready; absent until reported."""
     change: Reading[Change]

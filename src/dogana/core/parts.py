@@ -24,13 +24,14 @@ FIELDS = (
     "groups",
     "leg_before",
     "monitors",
+    "next_policies",
     "people",
     "runs",
     "services",
     "stand_ins",
     "waiting",
 )
-"""Each a part by itself, unless it is empty."""
+"""Each a part by itself, unless it is empty; not named at all where it is absent."""
 READINGS = ("change", "origin", "tickets")
 """Of each, the value is a part, if it was read; when and from where stands in the index."""
 TRAFFIC = "traffic"
@@ -74,6 +75,8 @@ def divided(facts: Document, form: str) -> Divided:
     index = facts.model_dump(mode="json", exclude_none=True, by_alias=True, exclude=apart)
     for name in FIELDS:
         value = getattr(facts, name)
+        if value is None:
+            continue
         if value:
             index[name] = part(_of_same(_Same(value)) if name in _SHARED else _canonical_of(value))
         else:

@@ -33,6 +33,7 @@ from dogana.store.tables.exchange import DeliveryRow, SenderRow
 from dogana.store.tables.incidents import IncidentRow
 from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
+from dogana.store.tables.policies import PolicyRow
 from dogana.store.tables.promotions import (
     DecisionRow,
     PromotionRow,
@@ -128,7 +129,8 @@ async def shared(session: AsyncSession, since: datetime) -> str:
         since: stand-ins that had ended by then are left out.
 
     Returns:
-        An object of `calendars`, `stand_ins`, `people`, `groups` and `services` (titles by id).
+        An object of `calendars`, `stand_ins`, `people`, `groups` and `services` (titles by id), and `coming`
+        (the versions of policies that were not seen to be in force yet).
     """
     return str(await session.scalar(_shared(), {"since": since}))
 
@@ -160,6 +162,16 @@ def _shared() -> Query:
         PersonRow.other_emails,
         func.coalesce(groups, literal_column("'{}'")).label("groups"),
     ).order_by(PersonRow.id)
+    coming = (
+        select(
+            PolicyRow.environment_id.label("environment"),
+            PolicyRow.version,
+            PolicyRow.document,
+            PolicyRow.in_force_from.label("at"),
+        )
+        .where(PolicyRow.started.is_(False), PolicyRow.in_force_from.is_not(None))
+        .order_by(PolicyRow.in_force_from, PolicyRow.version)
+    )
     return _as_json(
         {
             "calendars": _map(calendars, "name", "document"),
@@ -167,6 +179,7 @@ def _shared() -> Query:
             "people": _rows(people),
             "groups": _map(select(GroupRow.id, GroupRow.title), "id", "title"),
             "services": _map(select(ServiceRow.id, ServiceRow.title), "id", "title"),
+            "coming": _rows(coming),
         }
     )
 

@@ -9,7 +9,7 @@ import pytest
 from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 
 from dogana.core.errors import ConflictError, InvalidError, InvalidPolicyError, MovedOnError
-from dogana.core.policy.document import Policy, read_policy
+from dogana.core.policy.document import Policy, policy_of, read_policy
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
 from dogana.demo.cast import ACTORS
@@ -27,6 +27,11 @@ SOAK = {"id": "soak", "kind": "soak", "title": "Soaked", "at_least": "PT20H"}
 LONGER = SOAK | {"at_least": "P3D"}
 HEIR = policy(TICKETS) | {"inherits": "live"}
 LAX_HEIR = policy(SOAK, TICKETS) | {"inherits": "live"}
+
+
+def _freeze(name: str, since: str, until: str) -> dict[str, Any]:
+    window = {"name": name, "from": f"2026-03-{since}:00", "until": f"2026-03-{until}:00"}
+    return {"id": name, "kind": "freeze", "title": name, "zone": "Etc/UTC", "windows": [window]}
 
 
 async def _adopted(world: World, environment: str, document: dict[str, Any], at: Any = None) -> None:
@@ -87,7 +92,7 @@ async def test_no_heir_comes_to_be_laxer_than_its_baseline(
     for world.clock.now in (NOW, LATER):
         async with world.backend.database.transaction() as session:
             held = await policies.in_force_everywhere(session, world.clock())
-        baseline, heir = (in_force.policy_of(held[name].document) for name in ("live", "bench"))
+        baseline, heir = (policy_of(held[name].document) for name in ("live", "bench"))
         assert heir.inherits is None or loosened(baseline, heir) == []
 
 
@@ -213,17 +218,26 @@ async def test_a_dossier_says_what_the_next_policy_makes_of_it(world: World):
     assert (await world.refresh(row.number)).policy.coming is None
 
 
+async def test_what_is_foretold_of_a_start_is_what_the_next_policy_lets_happen(world: World):
+    """It opens before that one closes it, or once that lets it; said before it holds as it is said after."""
+    await world.adopt("rehearsal", REVIEWERS, _freeze("now", "09T08:00", "10T16:00"))
+    row = await world.waiting()
+    before = await world.dossier(row.number)
+    assert before.row.first_start == NOW.replace(hour=16, minute=0)
+    await _adopted(world, "rehearsal", policy(REVIEWERS, _freeze("then", "09T08:00", "11T06:00")), LATER)
+    foretold = (await world.refresh(row.number)).row
+    assert (foretold.first_start, foretold.verdict) == (NOW.replace(day=11, hour=6, minute=0), "held")
+    assert foretold.sentence.endswith("Held by now and then until Wed 11 Mar 07:00, Rome.")
+    world.clock.now = LATER
+    assert (await world.refresh(row.number)).row.first_start == foretold.first_start
+
+
 async def test_the_calendar_goes_by_the_policy_that_holds_then(world: World):
     """A freeze that both ask for is drawn as one; what only the later one asks for begins with it."""
-
-    def freeze(name: str, since: str, until: str) -> dict[str, Any]:
-        window = {"name": name, "from": f"2026-03-{since}:00", "until": f"2026-03-{until}:00"}
-        return {"id": name, "kind": "freeze", "title": name, "zone": "Etc/UTC", "windows": [window]}
-
     both, early, late = (
-        freeze("both", "10T08:00", "12T06:00"),
-        freeze("early", "09T08:00", "11T06:00"),
-        freeze("late", "09T08:00", "11T06:00"),
+        _freeze("both", "10T08:00", "12T06:00"),
+        _freeze("early", "09T08:00", "11T06:00"),
+        _freeze("late", "09T08:00", "11T06:00"),
     )
     await world.adopt("bench", both, early)
     await _adopted(world, "bench", policy(both, late), LATER)

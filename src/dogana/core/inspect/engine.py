@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
+from itertools import pairwise
 from typing import Any
 
 from dogana.core.decisions import Decisions, Shown
@@ -17,7 +18,7 @@ from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
 from dogana.core.rules.standing import standing_rules
 from dogana.core.strictness import Order
-from dogana.core.time.forecast import HORIZON, Forecast, forecast
+from dogana.core.time.forecast import HORIZON, Forecast, forecast, succeeded
 from dogana.core.time.intervals import Interval
 from dogana.core.words import counted, listed, number, when
 
@@ -143,9 +144,31 @@ def look_ahead(
 
 
 def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
-    """Closings are asked for as far as a slot reaches that begins at the horizon's end."""
-    within, slot = Interval(case.at, case.at + horizon), max(slot, _slot(case))
-    return forecast(case.closings(Interval(case.at, within.end + slot)), within, slot)
+    """By the policy that holds at each instant; what is adopted already to hold later does from then on."""
+    within = Interval(case.at, case.at + horizon)
+    eras = [(case.at, case), *_eras_to_come(case, within.end)]
+    slots = [max(slot, _slot(one)) for _, one in eras]
+    # Closings are asked for as far as a slot reaches that begins at the horizon's end.
+    asked = Interval(case.at, within.end + max(slots))
+    closings = case.closings(asked)
+    for start, one in eras[1:]:
+        closings = succeeded(closings, one.closings(asked), start)
+    edges = [*(start for start, _ in eras), within.end]
+    starts = (
+        forecast(closings, Interval(*span), needed).first_start
+        for span, needed in zip(pairwise(edges), slots, strict=True)
+    )
+    first_start = next((start for start in starts if start is not None), None)
+    return forecast(closings, within).model_copy(update={"first_start": first_start})
+
+
+def _eras_to_come(case: Case, end: datetime) -> list[tuple[datetime, Case]]:
+    """The same promotion now, under each policy that holds next, with when that begins."""
+    return [
+        (one.at, case_of(policy_of(one.document), case.facts, case.decisions, case.at))
+        for one in case.facts.next_policies or ()
+        if case.at < one.at < end
+    ]
 
 
 def _slot(case: Case) -> timedelta:

@@ -73,6 +73,23 @@ class Forecast(Document):
         return out
 
 
+def succeeded(before: Sequence[Closing], after: Sequence[Closing], at: datetime) -> list[Closing]:
+    """What closes by one policy up to an instant and by another from then on; what both do goes on."""
+    going_on: dict[tuple[str, str], Closing] = {}
+    for one in after:
+        if one.start <= at < one.end:
+            same = going_on.setdefault((one.rule, one.name), replace(one, start=at))
+            going_on[one.rule, one.name] = replace(same, end=max(same.end, one.end))
+    out = []
+    for one in before:
+        if one.start < at <= one.end:
+            later = going_on.pop((one.rule, one.name), None)
+            out.append(replace(one, end=later.end if later else at))
+        elif one.start < at:
+            out.append(one)
+    return [*out, *going_on.values(), *(one for one in after if one.start > at)]
+
+
 def forecast(closings: Sequence[Closing], horizon: Interval, slot: timedelta = timedelta(0)) -> Forecast:
     """Put the rules' closings on one axis and find the first open instant with a whole slot ahead of it.
 

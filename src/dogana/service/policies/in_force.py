@@ -1,16 +1,15 @@
 """The policy in force: of one environment or of each, with what it inherits."""
 
 from collections.abc import Iterable, Mapping
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
-from functools import lru_cache
-from itertools import groupby
-from typing import NamedTuple
 
 from dogana.core.errors import InvalidError
+from dogana.core.facts import NextPolicy
 from dogana.core.policy.document import Policy, policy_of
-from dogana.core.policy.inheritance import HeirOfHeirError, inherited
+from dogana.core.policy.eras import Version, eras, put_together, together
+from dogana.core.policy.inheritance import HeirOfHeirError
+from dogana.core.record.canonical import canonical
 from dogana.store import Session, policies
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
@@ -23,6 +22,8 @@ class InForce:
     row: PolicyRow
     policy: Policy
     """With what its baseline asks for."""
+    baseline: PolicyRow | None = None
+    """The version of that."""
 
 
 async def in_force(session: Session, environment: EnvironmentRow, at: datetime) -> InForce:
@@ -54,7 +55,8 @@ async def found_in_force(session: Session, environment: str, at: datetime) -> In
     if baseline is None:
         raise _none_in_force(heir.inherits)
     try:
-        return InForce(row=row, policy=_inherited(baseline.document, row.document))
+        policy = put_together(baseline.document, row.document)
+        return InForce(row=row, policy=policy, baseline=baseline)
     except HeirOfHeirError as exc:
         raise InvalidError(f"{exc}; nothing can enter {environment}.") from exc
 
@@ -87,52 +89,42 @@ def next_of(coming: Iterable[PolicyRow]) -> dict[str, PolicyRow]:
     return out
 
 
-class Era(NamedTuple):
-    """How long a policy holds in an environment as things are: until the next era begins."""
+def version_of(row: PolicyRow) -> Version:
+    """A version that was adopted.
 
-    start: datetime | None
-    """None for what holds already."""
-    policy: Policy
-    """With what its baseline asks for then."""
-    begun_by: PolicyRow
-    """The version that comes into force with it: its own, or that of its baseline."""
+    Raises:
+        ValueError: for a draft.
+    """
+    if row.in_force_from is None:
+        raise ValueError("a draft is not in force at any time")
+    return Version(
+        environment=row.environment_id, version=row.version, document=row.document, at=row.in_force_from
+    )
 
 
-def eras(in_force: Mapping[str, PolicyRow], coming: Iterable[PolicyRow]) -> dict[str, list[Era]]:
-    """What holds in each environment from now on, given the versions that are yet to come into force."""
-    held = dict(in_force)
-    out = {name: [Era(None, policy, held[name])] for name, policy in in_force_of_each(held).items()}
-    for at, begun in groupby(coming, lambda row: row.in_force_from):
-        began = {row.environment_id: row for row in begun}
-        held |= began
-        for name, policy in in_force_of_each(held).items():
-            so_far = out.setdefault(name, [])
-            if not so_far or so_far[-1].policy != policy:
-                by = began.get(name) or began[policy_of(held[name].document).inherits or name]
-                so_far.append(Era(at, policy, by))
-    return out
+def next_policies(holds: InForce, coming: Iterable[Version], now: datetime) -> tuple[NextPolicy, ...] | None:
+    """What holds after the policy in force, given every version that is yet to come; None for nothing."""
+    own = [holds.row] if holds.baseline is None else [holds.row, holds.baseline]
+    in_force = {row.environment_id: version_of(row) for row in own}
+    concerned = [one for one in coming if one.environment in in_force and one.at > now]
+    if not concerned:
+        return None
+    _, *following = eras(in_force, concerned)[holds.row.environment_id]
+    found = (
+        NextPolicy(
+            at=era.begun_by.at,
+            environment=era.begun_by.environment,
+            version=era.begun_by.version,
+            document=canonical(era.policy).decode(),
+        )
+        for era in following
+    )
+    return tuple(found) or None
 
 
 def in_force_of_each(rows: Mapping[str, PolicyRow]) -> dict[str, Policy]:
-    """The policies of these versions, each with what its baseline among them asks for.
-
-    One whose baseline has none, or inherits itself, is left out: nothing can enter there.
-    """
-    out = {}
-    for name, row in rows.items():
-        heir = policy_of(row.document)
-        if heir.inherits is None:
-            out[name] = heir
-        elif heir.inherits in rows:
-            with suppress(HeirOfHeirError):
-                out[name] = _inherited(rows[heir.inherits].document, row.document)
-    return out
-
-
-@lru_cache(maxsize=256)
-def _inherited(baseline: str, heir: str) -> Policy:
-    """Versions never change, so each pair is put together once."""
-    return inherited(policy_of(baseline), policy_of(heir))
+    """The policies of these versions, each with what its baseline among them asks for."""
+    return together({name: version_of(row) for name, row in rows.items()})
 
 
 def _none_in_force(environment: str) -> InvalidError:

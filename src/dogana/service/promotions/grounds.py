@@ -26,6 +26,7 @@ from dogana.core.facts import (
 from dogana.core.inspect.engine import case_of, inspect
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import Policy, policy_of
+from dogana.core.policy.eras import Version
 from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
@@ -35,7 +36,7 @@ from dogana.core.traffic import Closed, Deployment, Prepared, Queued, RouteLimit
 from dogana.service.backend import Backend
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import stop_of
-from dogana.service.policies.in_force import InForce, in_force
+from dogana.service.policies.in_force import InForce, in_force, next_policies
 from dogana.service.promotions.outside_facts import Outside
 from dogana.store import Session, documents, landscape, promotions, sightings
 from dogana.store import facts as on_record
@@ -104,6 +105,8 @@ class Shared(Document):
     people: tuple[Person, ...]
     groups: dict[str, str]
     services: dict[str, str]
+    coming: tuple[Version, ...] = ()
+    """The versions of policies that are yet to come into force."""
 
     @cached_property
     def names(self) -> dict[str, str]:
@@ -184,6 +187,9 @@ async def present(
     limit = await _route_limit(session, row, outside.origin)
     facts = facts_of(row, outside, common, record, limit)
     holds = holds or await in_force(session, row.environment, now)
+    following = next_policies(holds, common.coming, now)
+    if following:
+        facts = facts.model_copy(update={"next_policies": following})
     if holds.policy.looks_at_what_runs():
         facts = facts.model_copy(update={"sightings": await _sightings(session, row)})
     grounds = await grounds_on(session, holds, facts, record.decisions)

@@ -19,7 +19,7 @@ from dogana.service.views.changes_since import since_approval
 from dogana.service.views.findings import FindingView, MyPart, PolicyRef, finding_view, my_part, policy_ref
 from dogana.service.views.going import with_last_words
 from dogana.service.views.ledger import EntryView, entry_view
-from dogana.service.views.provenance import coming_policy, rule_origins, versions_behind
+from dogana.service.views.provenance import coming_policy, rule_origins
 from dogana.service.views.rows import Row, row_view
 from dogana.store import Session, landscape, ledger, promotions, secrets, views
 from dogana.store.tables.promotions import PENDING, PromotionRow, State
@@ -106,10 +106,9 @@ async def _dossier(
         sheet = await sheet_of(session, row)
         grounds = await decided_on(session, row, sheet)
     facts, changes = grounds.facts, await views.finding_changes(session, number)
-    versions = await versions_behind(session, grounds)
-    origins = rule_origins(versions, grounds, sheet.at, names)
+    origins = await rule_origins(session, grounds, sheet.at, names)
     baseline = await _baseline(session, grounds)
-    coming = coming_policy(versions, grounds, now, baseline) if row.state in PENDING else None
+    coming = coming_policy(grounds, now, baseline) if row.state in PENDING else None
     course = await ledger.course(session, number, _MOST_ENTRIES + 1)
     mine = my_part(row, actor, grounds, sheet, changes)
     if mine.lapsed is not None:

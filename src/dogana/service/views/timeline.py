@@ -1,19 +1,19 @@
 """The calendar: for each environment when it is closed, what starts, what landed."""
 
 import asyncio
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
 from dogana.core.document import Instant
-from dogana.core.time.forecast import Closing
+from dogana.core.policy.eras import Era, eras
+from dogana.core.time.forecast import Closing, succeeded
 from dogana.core.time.intervals import Interval
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.time.windows import Calendar
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.board import in_order
-from dogana.service.policies.in_force import Era, eras
+from dogana.service.policies.in_force import version_of
 from dogana.service.shapes import View
 from dogana.service.views.rows import Row, Target, row_views
 from dogana.store import calendars, landscape, policies, promotions
@@ -64,7 +64,8 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     async with backend.database.transaction() as session:
         environments, _ = in_order(await landscape.routes(session))
         in_force = await policies.in_force_everywhere(session, now)
-        held = eras(in_force, await policies.coming(session, now))
+        coming = map(version_of, await policies.coming(session, now))
+        held = eras({name: version_of(row) for name, row in in_force.items()}, coming)
         shared = {
             name: Calendar.model_validate(document)
             for name, document in (await calendars.calendars(session)).items()
@@ -95,7 +96,7 @@ def _lane(
     table = Timetable.model_validate(environment.timetable) if environment.timetable else None
     return Lane(
         environment=Target(id=environment.id, name=environment.title, zone=environment.zone),
-        closings=list(_closings(held, calendars, within)),
+        closings=_closings(held, calendars, within),
         departures_at=list(departures(table, environment.zone, within.start, within.end)) if table else [],
         starts=[
             _mark(row, at)
@@ -112,27 +113,13 @@ def _lane(
     )
 
 
-def _closings(held: Sequence[Era], calendars: Mapping[str, Calendar], within: Interval) -> Iterator[Closing]:
+def _closings(held: Sequence[Era], calendars: Mapping[str, Calendar], within: Interval) -> list[Closing]:
     """What closes it, by the policy that holds then; what holds now counts for the past too."""
-    before: dict[tuple[str, str, datetime], Closing] = {}
-    ends = [*(era.start or within.start for era in held[1:]), within.end]
-    for era, end in zip(held, ends, strict=False):
-        reaches: dict[tuple[str, str, datetime], Closing] = {}
-        for rule in era.policy.rules:
-            for one in rule.closed(calendars, within):
-                start, until = max(one.start, era.start or one.start), min(one.end, end)
-                if start >= until:
-                    continue
-                # One that both policies ask for goes on, and is drawn as one.
-                earlier = before.pop((one.rule, one.name, start), None)
-                closing = replace(one, start=earlier.start if earlier else start, end=until)
-                if until == end < within.end:
-                    reaches[one.rule, one.name, until] = closing
-                else:
-                    yield closing
-        yield from before.values()
-        before = reaches
-    yield from before.values()
+    closings: list[Closing] = []
+    for n, era in enumerate(held):
+        own = [one for rule in era.policy.rules for one in rule.closed(calendars, within)]
+        closings = succeeded(closings, own, era.begun_by.at) if n else own
+    return closings
 
 
 def _mark(row: PromotionRow, at: datetime) -> Mark:
