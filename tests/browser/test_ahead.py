@@ -176,6 +176,17 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
     )
     expect(entry).to_contain_text("Ten days of soak.")
 
+    # Whoever adopts something else before is told how long it holds.
+    marco.goto("/policies?of=pilot-valley&rule=soak")
+    rewrite(marco, "PT20H", "PT21H")
+    marco.get_by_role("button", name="Save as a draft").click()
+    chiara.goto("/policies?of=pilot-valley")
+    expect(act).to_contain_text("Version 2, adopted before, takes its place")
+    expect(chiara.get_by_text(re.compile("version 1 in force, version 2 from"))).to_be_visible()
+    act.get_by_role("button", name="Delete the draft of version 3").click()
+    chiara.get_by_role("button", name="Delete", exact=True).click()
+    expect(chiara.get_by_text("The draft of version 3 is deleted.")).to_be_visible()
+
 
 def test_a_cell_of_the_board_is_edited_where_it_stands(visit):
     """With what it changes beside it; the source is the same text, and what is not kept is not lost."""

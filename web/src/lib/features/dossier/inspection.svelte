@@ -11,13 +11,16 @@
 	const file = $derived(dossier.file!);
 	const found = $derived(inOrder(file.findings));
 	const policy = $derived(file.policy);
+	const coming = $derived(policy.coming);
 </script>
 
 <h2>{say.inspection}</h2>
 <p class="soft">
 	{say.policy(policy.title, policy.version)}{#if policy.baseline}{say.overBaseline(policy.baseline)}{/if}{#if policy.adopted_by && policy.in_force_from}{say.adoptedBy(policy.adopted_by.name, day(new Date(policy.in_force_from), file.row.target.zone))}{/if}
 </p>
-{#if policy.coming}<p class="soft">{say.coming(policy.coming.version, policy.coming.baseline, when(new Date(policy.coming.at), file.row.target.zone, new Date(file.at)), policy.coming.verdict, policy.coming.because)}</p>{/if}
+{#if coming}
+	<p class="soft">{say.coming(coming.version, coming.baseline, when(new Date(coming.at), file.row.target.zone, new Date(file.at)))}{coming.because === file.row.sentence ? '.' : say.asThingsAre(coming.verdict, coming.because)}</p>
+{/if}
 <ul>
 	{#each found.stands as finding (finding.rule)}<Finding {finding} stands state={dossier} />{/each}
 	{#each found.others as finding (finding.rule)}<Finding {finding} stands={false} state={dossier} />{/each}
