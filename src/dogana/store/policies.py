@@ -83,6 +83,11 @@ async def coming(session: AsyncSession, at: datetime) -> list[PolicyRow]:
     return list(await session.scalars(query.order_by(PolicyRow.in_force_from, PolicyRow.version)))
 
 
+async def in_force_or_coming(session: AsyncSession, at: datetime) -> list[PolicyRow]:
+    """The versions in force at an instant anywhere, and those that come into force after it."""
+    return [*(await in_force_everywhere(session, at)).values(), *await coming(session, at)]
+
+
 async def adopted_after(session: AsyncSession, environment: str, number: int) -> int | None:
     """The newest version of an environment's policy that was adopted, where it is newer than one of them."""
     query = select(func.max(PolicyRow.version)).where(

@@ -12,8 +12,11 @@ from dogana.core.errors import ConflictError, InvalidError, InvalidPolicyError, 
 from dogana.core.policy.document import Policy, policy_of, read_policy
 from dogana.core.policy.inheritance import loosened
 from dogana.core.record.canonical import canonical
+from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
+from dogana.service.calendars import files, shared
 from dogana.service.landscape import environments, retiring
+from dogana.service.people import leaving, members
 from dogana.service.policies import board, drafts, in_force
 from dogana.service.policies.board import BoardColumn
 from dogana.service.views import ledger as ledger_pages
@@ -216,6 +219,29 @@ async def test_a_dossier_says_what_the_next_policy_makes_of_it(world: World):
     assert (following.version, following.baseline, following.verdict) == (3, None, "held")
     world.clock.now = LATER + timedelta(hours=2)
     assert (await world.refresh(row.number)).policy.coming is None
+
+
+async def test_what_a_policy_to_come_names_stays(world: World):
+    """Calendars and groups; a draft whose calendar has gone since is not adopted."""
+    feasts = Calendar.model_validate({"title": "Feasts", "zone": "Europe/Rome", "windows": []})
+    named = _freeze("feast", "09T08:00", "11T06:00") | {"calendars": ["feasts"]}
+    await members.keep_group(world.backend, DARIO, "divers", members.Group(title="Divers"))
+    seat = REVIEWERS | {"seats": [{"group": "divers"}]}
+    await shared.keep_calendar(world.backend, MARCO, "feasts", feasts)
+    drafted = await drafts.draft(world.backend, MARCO, "bench", policy(named, seat))
+    await shared.drop_calendar(world.backend, MARCO, "feasts")
+    with pytest.raises(InvalidPolicyError) as refused:
+        await drafts.adopt(world.backend, CHIARA, "bench", drafted.version, reason="")
+    assert refused.value.fields == [("/rules/0", "there is no calendar feasts")]
+    await shared.keep_calendar(world.backend, MARCO, "feasts", feasts)
+    await drafts.adopt(world.backend, CHIARA, "bench", drafted.version, reason="", in_force_from=LATER)
+    await drafts.draft(world.backend, MARCO, "bench", policy(TICKETS))
+    with pytest.raises(InvalidError, match="policy of bench names it"):
+        await shared.drop_calendar(world.backend, MARCO, "feasts")
+    with pytest.raises(ConflictError, match="needed by the policy of bench"):
+        await leaving.remove_group(world.backend, DARIO, "divers")
+    feed = (await files.feed(world.backend, MARCO, "bench")).decode()
+    assert "DTSTART:20260310T140000Z" in feed
 
 
 async def test_what_is_foretold_of_a_start_is_what_the_next_policy_lets_happen(world: World):

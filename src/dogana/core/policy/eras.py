@@ -1,6 +1,6 @@
 """Which policy holds when: the versions in force, and those adopted to come into force later."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
@@ -10,6 +10,9 @@ from typing import NamedTuple
 
 from dogana.core.policy.document import Policy, policy_of
 from dogana.core.policy.inheritance import HeirOfHeirError, inherited
+from dogana.core.time.forecast import Closing, succeeded
+from dogana.core.time.intervals import Interval
+from dogana.core.time.windows import Calendar
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,6 +62,15 @@ def eras(in_force: Mapping[str, Version], coming: Iterable[Version]) -> dict[str
                 by = begun.get(name) or begun.get(held[name].inherits or name, held[name])
                 so_far.append(Era(policy, by))
     return out
+
+
+def closed(held: Sequence[Era], calendars: Mapping[str, Calendar], within: Interval) -> list[Closing]:
+    """What closes an environment, by the policy that holds then; what holds now counts for the past too."""
+    closings: list[Closing] = []
+    for n, era in enumerate(held):
+        own = [one for rule in era.policy.rules for one in rule.closed(calendars, within)]
+        closings = succeeded(closings, own, era.begun_by.at) if n else own
+    return closings
 
 
 def together(versions: Mapping[str, Version]) -> dict[str, Policy]:

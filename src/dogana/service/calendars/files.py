@@ -3,12 +3,13 @@
 from datetime import timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.policy.eras import closed
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.policies.in_force import in_force
+from dogana.service.policies.in_force import eras_of_each, none_in_force
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.sources.calendars import fetched
 from dogana.service.sources.registry import ReadOutcome, configured, note
@@ -58,6 +59,7 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
 
     Raises:
         NotFoundError: for an unknown environment.
+        InvalidError: for one without a policy in force.
     """
     actor.must(Right.SUBSCRIBE)
     now = backend.clock()
@@ -66,18 +68,20 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
         target = await landscape.environment(session, environment)
         if target is None:
             raise NotFoundError(f"There is no environment {environment}.")
-        policy = (await in_force(session, target, now)).policy
+        name = target.made_from_id or target.id
+        held = (await eras_of_each(session, now)).get(name)
+        if held is None:
+            raise none_in_force(name)
         shared = {
             name: Calendar.model_validate(document)
             for name, document in (await calendars.calendars(session)).items()
         }
-    closed = [
-        (closing.name, Interval(closing.start, closing.end))
-        for rule in policy.rules
-        if rule.texture == "freeze"
-        for closing in rule.closed(shared, ahead)
+    freezes = [
+        (one.name, Interval(one.start, one.end))
+        for one in closed(held, shared, ahead)
+        if one.texture == "freeze"
     ]
-    return write_stretches(f"{target.title}: closed", closed)
+    return write_stretches(f"{target.title}: closed", freezes)
 
 
 async def follow_addresses(backend: Backend) -> None:

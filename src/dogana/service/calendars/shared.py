@@ -78,7 +78,7 @@ async def all_calendars(backend: Backend, actor: Actor) -> dict[str, Calendar]:
 
 
 async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
-    """Take a calendar away that no policy in force names.
+    """Take a calendar away that no policy names which is in force, or comes into force later.
 
     Raises:
         NotFoundError: when there is none.
@@ -87,12 +87,15 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.WRITE_POLICY)
     now = backend.clock()
     async with backend.database.transaction() as session:
+        await policies.one_at_a_time(session)
         known = (await calendars.calendars(session)).get(name)
         if known is None:
             raise NotFoundError(f"There is no calendar {name}.")
-        for environment, row in (await policies.in_force_everywhere(session, now)).items():
+        for row in await policies.in_force_or_coming(session, now):
             if name in policy_of(row.document).calendars():
-                raise InvalidError(f"The policy of {environment} names it.", fields=[("/name", "in use")])
+                raise InvalidError(
+                    f"The policy of {row.environment_id} names it.", fields=[("/name", "in use")]
+                )
         await calendars.drop_calendar(session, name)
         says = f"{actor.name} took the calendar {known['title']} away."
         details = {"kind": "calendar", "of": name, "old": known, "new": None}

@@ -170,12 +170,11 @@ async def _needs_group(backend: Backend, session: Session, name: str) -> list[st
         for one in await people.people(session)
         if one.disabled_at is None and name in {group.id for group in one.groups}
     ]
-    rows = await policies.in_force_everywhere(session, backend.clock())
-    latest = await policies.latest_everywhere(session)
-    for environment in sorted({*rows, *latest}):
-        held = [found[environment] for found in (rows, latest) if environment in found]
-        if any(_names_group(row.document, name) for row in held):
-            needs.append(f"the policy of {environment}")
+    await policies.one_at_a_time(session)
+    latest = (await policies.latest_everywhere(session)).values()
+    rows = (*await policies.in_force_or_coming(session, backend.clock()), *latest)
+    named = {row.environment_id for row in rows if _names_group(row.document, name)}
+    needs += [f"the policy of {environment}" for environment in sorted(named)]
     needs += [one.title for one in await landscape.services(session) if one.group_id == name]
     needs += [
         one.title

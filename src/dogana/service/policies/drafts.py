@@ -119,7 +119,8 @@ async def adopt(
         NotFoundError: when there is no such version.
         InvalidError: for an instant that has passed.
         MovedOnError: when it was adopted or let be, or one drafted later was adopted.
-        InvalidPolicyError: when it would be laxer than its baseline, or an heir laxer than it, then or later.
+        InvalidPolicyError: when it names what is gone since, would be laxer than its baseline, or an heir
+            laxer than it, then or later.
         OwnDraftError: for its author.
     """
     actor.must(Right.ADOPT_POLICY)
@@ -146,6 +147,7 @@ async def adopt(
         if newer is not None:
             raise MovedOnError(f"Version {newer}, drafted later, was adopted already; draft this anew.")
         policy = policy_of(row.document)
+        await _names_known(session, policy)
         await _keeps_to_baseline(session, environment, policy, start)
         refusals = await against_heirs(session, environment, policy, start)
         if refusals:

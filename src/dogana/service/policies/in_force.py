@@ -7,7 +7,7 @@ from datetime import datetime
 from dogana.core.errors import InvalidError
 from dogana.core.facts import NextPolicy
 from dogana.core.policy.document import Policy, policy_of
-from dogana.core.policy.eras import Version, eras, put_together, together
+from dogana.core.policy.eras import Era, Version, eras, put_together, together
 from dogana.core.policy.inheritance import HeirOfHeirError
 from dogana.core.record.canonical import canonical
 from dogana.store import Session, policies
@@ -35,7 +35,7 @@ async def in_force(session: Session, environment: EnvironmentRow, at: datetime) 
     name = environment.made_from_id or environment.id
     holds = await found_in_force(session, name, at)
     if holds is None:
-        raise _none_in_force(name)
+        raise none_in_force(name)
     return holds
 
 
@@ -53,7 +53,7 @@ async def found_in_force(session: Session, environment: str, at: datetime) -> In
     if heir.inherits is None:
         return InForce(row=row, policy=heir)
     if baseline is None:
-        raise _none_in_force(heir.inherits)
+        raise none_in_force(heir.inherits)
     try:
         policy = put_together(baseline.document, row.document)
         return InForce(row=row, policy=policy, baseline=baseline)
@@ -69,8 +69,7 @@ async def heirs(session: Session, baseline: str, at: datetime) -> dict[str, Poli
 
 async def heirs_from(session: Session, baseline: str, at: datetime) -> list[tuple[PolicyRow, Policy]]:
     """The same from an instant on: with those that are yet to come into force."""
-    in_force = await policies.in_force_everywhere(session, at)
-    return _inheriting((*in_force.values(), *await policies.coming(session, at)), baseline)
+    return _inheriting(await policies.in_force_or_coming(session, at), baseline)
 
 
 def _inheriting(rows: Iterable[PolicyRow], baseline: str) -> list[tuple[PolicyRow, Policy]]:
@@ -122,10 +121,18 @@ def next_policies(holds: InForce, coming: Iterable[Version], now: datetime) -> t
     return tuple(found) or None
 
 
+async def eras_of_each(session: Session, now: datetime) -> dict[str, list[Era]]:
+    """What holds in each environment from now on."""
+    rows = await policies.in_force_everywhere(session, now)
+    coming = map(version_of, await policies.coming(session, now))
+    return eras({name: version_of(row) for name, row in rows.items()}, coming)
+
+
 def in_force_of_each(rows: Mapping[str, PolicyRow]) -> dict[str, Policy]:
     """The policies of these versions, each with what its baseline among them asks for."""
     return together({name: version_of(row) for name, row in rows.items()})
 
 
-def _none_in_force(environment: str) -> InvalidError:
+def none_in_force(environment: str) -> InvalidError:
+    """What is said where nothing is asked."""
     return InvalidError(f"No policy is in force in {environment} yet; nothing can enter it.")

@@ -5,18 +5,18 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
 from dogana.core.document import Instant
-from dogana.core.policy.eras import Era, eras
-from dogana.core.time.forecast import Closing, succeeded
+from dogana.core.policy.eras import Era, closed
+from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
 from dogana.core.time.timetable import Timetable, departures
 from dogana.core.time.windows import Calendar
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.policies.board import in_order
-from dogana.service.policies.in_force import version_of
+from dogana.service.policies.in_force import eras_of_each
 from dogana.service.shapes import View
 from dogana.service.views.rows import Row, Target, row_views
-from dogana.store import calendars, landscape, policies, promotions
+from dogana.store import calendars, landscape, promotions
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.promotions import PENDING, PromotionRow, State
 
@@ -63,9 +63,7 @@ async def timeline(backend: Backend, actor: Actor, start: datetime, days: int) -
     within = Interval(start, start + min(timedelta(days=days), _MOST))
     async with backend.database.transaction() as session:
         environments, _ = in_order(await landscape.routes(session))
-        in_force = await policies.in_force_everywhere(session, now)
-        coming = map(version_of, await policies.coming(session, now))
-        held = eras({name: version_of(row) for name, row in in_force.items()}, coming)
+        held = await eras_of_each(session, now)
         shared = {
             name: Calendar.model_validate(document)
             for name, document in (await calendars.calendars(session)).items()
@@ -96,7 +94,7 @@ def _lane(
     table = Timetable.model_validate(environment.timetable) if environment.timetable else None
     return Lane(
         environment=Target(id=environment.id, name=environment.title, zone=environment.zone),
-        closings=_closings(held, calendars, within),
+        closings=closed(held, calendars, within),
         departures_at=list(departures(table, environment.zone, within.start, within.end)) if table else [],
         starts=[
             _mark(row, at)
@@ -111,15 +109,6 @@ def _lane(
             if row.environment_id == environment.id and row.landed_at is not None
         ],
     )
-
-
-def _closings(held: Sequence[Era], calendars: Mapping[str, Calendar], within: Interval) -> list[Closing]:
-    """What closes it, by the policy that holds then; what holds now counts for the past too."""
-    closings: list[Closing] = []
-    for n, era in enumerate(held):
-        own = [one for rule in era.policy.rules for one in rule.closed(calendars, within)]
-        closings = succeeded(closings, own, era.begun_by.at) if n else own
-    return closings
 
 
 def _mark(row: PromotionRow, at: datetime) -> Mark:
