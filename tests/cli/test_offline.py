@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 
 from dogana.cli.main import COMMANDS, app_of
 from dogana.core.inspect.engine import what_is_shown
+from dogana.core.record.canonical import canonical
 from dogana.sources.reports import FORMATS, Format
 from dogana_client import commands
 
@@ -63,6 +64,32 @@ def test_inspect_answers_by_exit_code_and_sentence(files, rules, spoken, code, s
     command = [sys.executable, "-m", "dogana", "inspect", *files(*rules, spoken=spoken)]
     done = subprocess.run([*command, f"--at={AT.isoformat()}"], capture_output=True, text=True, check=False)
     assert (done.returncode, done.stdout.splitlines()[-1]) == (code, said)
+
+
+@pytest.mark.parametrize(
+    ("document", "said"),
+    [
+        ("{}", "document/format: has to be given"),
+        ("no policy", "document: not JSON"),
+        (json.dumps(policy(SEATS).plain() | {"inherits": "live"}), "whose rules are not in it"),
+    ],
+)
+def test_a_policy_within_another_document_is_read_or_refused(files, tmp_path, document, said):
+    """That is to come, or that something was said under; never half of it."""
+    given = files(SEATS, spoken=("ann",))
+    begins = AT.replace(day=11).isoformat()
+    coming = {"at": begins, "environment": "live", "version": 2, "document": document}
+    (tmp_path / "facts.json").write_text(json.dumps(facts().plain() | {"next_policies": [coming]}))
+    refused = dogana("forecast", *given, f"--at={AT.isoformat()}")
+    assert (refused.exit_code, said in refused.stderr) == (64, True), refused.stderr
+    coming["document"] = canonical(policy(NIGHT)).decode()
+    (tmp_path / "facts.json").write_text(json.dumps(facts().plain() | {"next_policies": [coming]}))
+    assert "closed by closed hours" in dogana("forecast", *given, f"--at={AT.isoformat()}").stdout
+    spoken = json.loads((tmp_path / "decisions.json").read_text())
+    spoken["earlier"] = {"sha256:" + "a" * 64: document}
+    (tmp_path / "decisions.json").write_text(json.dumps(spoken))
+    refused = dogana("inspect", *given, f"--at={AT.isoformat()}")
+    assert (refused.exit_code, "decisions.json/earlier/sha256:aaaa" in refused.stderr) == (64, True)
 
 
 def test_the_whole_sheet_comes_as_json_with_the_digests_of_what_it_is_from(files):

@@ -18,6 +18,7 @@ from dogana.core.inspect.engine import inspect as run_inspection
 from dogana.core.inspect.engine import look_ahead
 from dogana.core.inspect.sheet import Verdict
 from dogana.core.policy.document import Policy
+from dogana.core.policy.document import policy_of as stored
 from dogana.core.policy.text import UnreadableTextError, refuse_double
 from dogana.core.time.forecast import Forecast
 from dogana.core.words import listed, when
@@ -106,7 +107,21 @@ def _read(
     read = policy_of(policy, baseline, whole=True)
     known = document(facts, Facts)
     spoken = document(decisions, Decisions) if decisions else Decisions()
+    for n, one in enumerate(known.next_policies or ()):
+        _readable(f"{facts}/next_policies/{n}/document", one.document)
+    for name, text in spoken.earlier.items():
+        _readable(f"{decisions}/earlier/{name}", text)
     return read, known, spoken, _instant("--at", at)
+
+
+def _readable(where: str, text: str) -> None:
+    """Refuse a policy within another document that is none, or whose baseline is not in it."""
+    try:
+        if stored(text).inherits is None:
+            return
+        refuse(f"{where}: it inherits from another, whose rules are not in it")
+    except ValidationError as exc:
+        refuse("\n".join(f"{where}{_pointer(e['loc'])}: {reason(e)}" for e in exc.errors()))
 
 
 def _instant(option: str, at: str | None) -> datetime:

@@ -2,6 +2,7 @@
 export const setUp = {
 	title: (name: string) => `${name} · Dogana`,
 	setUp: 'Set-up',
+	noPart: 'Set-up has no part of that name.',
 	parts: {
 		'first-steps': { name: 'First steps', about: '' },
 		services: { name: 'Services', about: 'What is released, where its source is, and which routes it travels.' },

@@ -23,7 +23,7 @@
 		{ id: 'chat', view: () => import('$lib/features/messages/chat.svelte'), ...say.parts.chat },
 		{ id: 'own', view: () => import('$lib/features/set-up/own.svelte'), ...say.parts.own }
 	];
-	const part = $derived(PARTS.find((one) => one.id === page.params.part) ?? PARTS[1]!);
+	const part = $derived(PARTS.find((one) => one.id === page.params.part)!);
 	const opened = $derived(part.view());
 </script>
 
