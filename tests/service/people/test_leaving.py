@@ -1,5 +1,7 @@
 """Who leaves: out at once, seats and tokens with them; and in again by two."""
 
+import asyncio
+
 import pytest
 from tests.service.people.test_members import CHOSEN, HERE, newcomer
 from tests.world import World
@@ -50,6 +52,20 @@ async def test_nobody_is_left_alone(world: World):
     other = DARIO.__class__(id="other", name="Other", rights=DARIO.rights, channel="desk")
     with pytest.raises(ConflictError, match="left to administer"):
         await leaving.remove_person(world.backend, other, "dario")
+
+
+async def test_of_two_who_disable_each_other_at_once_one_is_left(world: World):
+    """Or who take the role from each other: each found the other there still."""
+    wanted = members.Member(name="Zoe", email="z@corvale.example", roles=("administrator",))
+    await world.set_up("zoe", wanted)
+    zoe = DARIO.__class__(id="zoe", name="Zoe", rights=DARIO.rights, channel="desk")
+    came = await asyncio.gather(
+        leaving.remove_person(world.backend, DARIO, "zoe"),
+        leaving.remove_person(world.backend, zoe, "dario"),
+        return_exceptions=True,
+    )
+    refused = [str(one) for one in came if isinstance(one, BaseException)]
+    assert refused == ["Nobody would be left to administer."]
 
 
 async def test_in_again_takes_two(world: World):

@@ -65,6 +65,8 @@ async def disabled_by_directory(backend: Backend, session: Session, actor: Actor
 
 
 async def _must_leave_an_administrator(session: Session, name: str) -> None:
+    # Two who disabled each other at once would each find the other one left.
+    await people.hold_administrators(session)
     left = [
         one
         for one in await people.people(session)

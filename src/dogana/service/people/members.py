@@ -283,6 +283,7 @@ def _as_kept(row: PersonRow) -> dict[str, Any]:
 
 
 async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
+    await people.hold_administrators(session)
     everybody = {person.id: person for person in await people.people(session)}
     known = {group.id for group in await people.groups(session)}
     faults = [(f"/groups/{n}", "unknown") for n, group in enumerate(wanted.groups) if group not in known]
