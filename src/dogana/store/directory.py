@@ -3,18 +3,13 @@
 from collections.abc import Collection
 from typing import TypeVar
 
-from sqlalchemy import delete, func, insert, select, text
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.store.database import among
 from dogana.store.tables.directory import DirectoryGroupRow, DirectoryMemberRow, DirectoryPersonRow
 
 R = TypeVar("R", DirectoryPersonRow, DirectoryGroupRow)
-
-
-async def hold(session: AsyncSession) -> None:
-    """Let nobody else change the directory until the transaction ends."""
-    await session.execute(text("SELECT pg_advisory_xact_lock(hashtext('directory'))"))
 
 
 async def rows(session: AsyncSession, kind: type[R], most: int, key: str | None = None) -> list[R]:

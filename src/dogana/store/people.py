@@ -198,9 +198,9 @@ async def lock(session: AsyncSession, person_id: str) -> None:
     await session.execute(select(PersonRow.id).where(PersonRow.id == person_id).with_for_update())
 
 
-async def hold_administrators(session: AsyncSession) -> None:
-    """Let nobody else come to be one, or be one no more, until the transaction ends."""
-    await session.execute(select(func.pg_advisory_xact_lock(func.hashtext("administrators"))))
+async def hold(session: AsyncSession) -> None:
+    """Let nobody else change who may do what until the transaction ends; what is read after it is so."""
+    await session.execute(select(func.pg_advisory_xact_lock(func.hashtext("people"))))
 
 
 async def disable(session: AsyncSession, person_id: str, at: datetime) -> None:

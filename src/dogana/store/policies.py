@@ -14,7 +14,6 @@ from sqlalchemy import (
     cast,
     func,
     select,
-    text,
     true,
     update,
 )
@@ -98,9 +97,9 @@ async def adopted_after(session: AsyncSession, environment: str, number: int) ->
     return await session.scalar(query)
 
 
-async def one_at_a_time(session: AsyncSession) -> None:
-    """Until the transaction ends nobody else changes which policies hold: each is held against others."""
-    await session.execute(text("SELECT pg_advisory_xact_lock(hashtext('policies'))"))
+async def hold(session: AsyncSession) -> None:
+    """Let nobody else change which policies hold until the transaction ends: each is held against others."""
+    await session.execute(select(func.pg_advisory_xact_lock(func.hashtext("policies"))))
 
 
 async def latest_everywhere(session: AsyncSession) -> dict[str, PolicyRow]:

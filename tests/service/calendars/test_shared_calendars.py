@@ -1,5 +1,6 @@
 """Shared calendars: what closes more acts at once, what closes less takes a second policy owner."""
 
+import asyncio
 from datetime import UTC, datetime
 from typing import Any
 
@@ -127,3 +128,18 @@ def test_what_is_said_to_close_no_less_closes_every_minute_that_was_closed(after
                 holding = [other for other in closed if other.start <= at < other.end]
                 assert holding, (window, at)
                 at = max(other.end for other in holding)
+
+
+async def test_of_two_who_add_to_it_at_once_neither_loses_what_they_added(world: World):
+    """The second was written without what the first added: it closes less, and waits for another."""
+    await shared.keep_calendar(world.backend, MARCO, "feasts", calendar(feast(12)))
+    mine, yours = calendar(feast(12), feast(18, name="mine")), calendar(feast(12), feast(20, name="yours"))
+    came = await asyncio.gather(
+        shared.keep_calendar(world.backend, MARCO, "feasts", mine),
+        shared.keep_calendar(world.backend, CHIARA, "feasts", yours),
+    )
+    (waits,) = [one.waits for one in came if one.waits is not None]
+    (kept_now,) = {"mine", "yours"} & {*await kept(world)}
+    asked = next(one for one in await proposals.proposals(world.backend, DARIO) if one.id == waits)
+    assert asked.new is not None
+    assert kept_now not in [one["name"] for one in asked.new["windows"]]

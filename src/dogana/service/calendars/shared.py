@@ -28,6 +28,8 @@ async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Cal
     """
     actor.must(Right.WRITE_POLICY)
     async with backend.database.transaction() as session:
+        # Of two who add to it at once, the second would take away what the first added.
+        await calendars.hold(session)
         old = (await calendars.calendars(session)).get(name)
         new = calendar.plain()
         title = f"a calendar {calendar.title} that closes less, or not the same"
@@ -46,6 +48,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
     Raises:
         ConflictError: when the one that it replaces is not as it was any more.
     """
+    await calendars.hold(session)
     dual_control.must_be_as_it_was((await calendars.calendars(session)).get(change.subject), change)
     await _set_calendar(backend, session, actor, change, CONFIRMED)
 
@@ -53,6 +56,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
 async def follow_calendar(backend: Backend, name: str, calendar: Calendar) -> None:
     """Put it in place as the address that it follows has it."""
     async with backend.database.transaction() as session:
+        await calendars.hold(session)
         old = (await calendars.calendars(session)).get(name)
         change = ProposedChange(kind="calendar", subject=name, title="", old=old, new=calendar.plain())
         await _set_calendar(backend, session, ENGINE, change, "")
@@ -87,7 +91,8 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.WRITE_POLICY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await policies.one_at_a_time(session)
+        await policies.hold(session)
+        await calendars.hold(session)
         known = (await calendars.calendars(session)).get(name)
         if known is None:
             raise NotFoundError(f"There is no calendar {name}.")

@@ -35,7 +35,7 @@ async def remove_environment(backend: Backend, actor: Actor, name: str) -> Remov
         row = await landscape.environment(session, name, lock=True)
         if row is None or row.removed_at is not None:
             raise NotFoundError(f"There is no environment {name}.")
-        await policies.one_at_a_time(session)
+        await policies.hold(session)
         on = [
             one.title
             for one in await landscape.routes(session)

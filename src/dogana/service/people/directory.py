@@ -120,6 +120,7 @@ async def finish(
         attempt = _opened(backend, brought, state)
         identity = await _identity(backend, directory, attempt, code)
         async with backend.database.transaction() as session:
+            await people.hold(session)
             person = await _person(backend, session, identity)
             shown = SignIn(at=identity.authenticated_at, acr=identity.acr, directory=True)
             signed_in = await sessions.begin(

@@ -33,6 +33,7 @@ async def found(
     """
     hashed = await backend.hashing.hash(password) if password is not None else ""
     async with backend.database.transaction() as session:
+        await people.hold(session)
         there = [
             one.name
             for one in await people.people(session)

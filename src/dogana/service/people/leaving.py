@@ -33,6 +33,8 @@ async def remove_person(backend: Backend, actor: Actor, name: str) -> Removed:
     if name == actor.id:
         raise RefusedError("Somebody else has to disable you.")
     async with backend.database.transaction() as session:
+        # Two who disabled each other at once would each find the other one left.
+        await people.hold(session)
         row = await people.person(session, name)
         if row is None or row.disabled_at is not None:
             raise NotFoundError("There is nobody of that name.")
@@ -65,8 +67,6 @@ async def disabled_by_directory(backend: Backend, session: Session, actor: Actor
 
 
 async def _must_leave_an_administrator(session: Session, name: str) -> None:
-    # Two who disabled each other at once would each find the other one left.
-    await people.hold_administrators(session)
     left = [
         one
         for one in await people.people(session)
@@ -128,6 +128,7 @@ async def enable(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
 
 async def enabled(backend: Backend, session: Session, change: ProposedChange) -> None:
     """Let somebody in again, as it was confirmed."""
+    await people.hold(session)
     row = await _disabled(session, change.subject)
     row.disabled_at = None
     schedule.inspection(session, backend.clock())
@@ -172,7 +173,7 @@ async def _needs_group(backend: Backend, session: Session, name: str) -> list[st
         for one in await people.people(session)
         if one.disabled_at is None and name in {group.id for group in one.groups}
     ]
-    await policies.one_at_a_time(session)
+    await policies.hold(session)
     latest = (await policies.latest_everywhere(session)).values()
     rows = (*await policies.in_force_or_coming(session, backend.clock()), *latest)
     named = {row.environment_id for row in rows if _names_group(row.document, name)}

@@ -90,6 +90,7 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
     must_be_fresh(backend, actor, tokens=True)
     new = plain(wanted)
     async with backend.database.transaction() as session:
+        await people.hold(session)
         row = await people.person(session, name)
         await _must_be_sound(session, name, wanted)
         old = _as_kept(row) if row else None
@@ -121,6 +122,7 @@ async def confirmed(
     Raises:
         ConflictError: when they are not as they were any more.
     """
+    await people.hold(session)
     row = await people.person(session, change.subject)
     wanted = Member.model_validate(change.new)
     await _must_be_sound(session, change.subject, wanted)
@@ -283,7 +285,6 @@ def _as_kept(row: PersonRow) -> dict[str, Any]:
 
 
 async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
-    await people.hold_administrators(session)
     everybody = {person.id: person for person in await people.people(session)}
     known = {group.id for group in await people.groups(session)}
     faults = [(f"/groups/{n}", "unknown") for n, group in enumerate(wanted.groups) if group not in known]

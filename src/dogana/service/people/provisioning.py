@@ -130,7 +130,7 @@ async def keep_person(
     actor.must(Right.PROVISION)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await directory.hold(session)
+        await people.hold(session)
         row = await _row(session, DirectoryPersonRow, name) if name is not None else None
         before = (await _people(session, [row]))[0] if row is not None else None
         said = await asyncio.to_thread(change, before)
@@ -171,7 +171,7 @@ async def keep_group(
     actor.must(Right.PROVISION)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await directory.hold(session)
+        await people.hold(session)
         row = await _row(session, DirectoryGroupRow, name) if name is not None else None
         before = (await _groups(session, [row]))[0] if row is not None else None
         said = await asyncio.to_thread(change, before)
@@ -201,7 +201,7 @@ async def drop_person(backend: Backend, actor: Actor, name: str) -> None:
     """
     actor.must(Right.PROVISION)
     async with backend.database.transaction() as session:
-        await directory.hold(session)
+        await people.hold(session)
         row = await _row(session, DirectoryPersonRow, name)
         own = await people.person(session, row.person_id) if row.person_id else None
         if own is not None and own.disabled_at is None:
@@ -218,7 +218,7 @@ async def drop_group(backend: Backend, actor: Actor, name: str, read: Callable[[
     """
     actor.must(Right.PROVISION)
     async with backend.database.transaction() as session:
-        await directory.hold(session)
+        await people.hold(session)
         row = await _row(session, DirectoryGroupRow, name)
         were = [one for _, one in await directory.members(session, [row.id])]
         await session.delete(row)

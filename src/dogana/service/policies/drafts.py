@@ -132,7 +132,7 @@ async def adopt(
             "A policy comes into force now or later.", fields=[("/in_force_from", "has passed")]
         )
     async with backend.database.transaction() as session:
-        await policies.one_at_a_time(session)
+        await policies.hold(session)
         row = await policies.version(session, environment, version, lock=True)
         target = await landscape.environment(session, environment)
         if row is None or target is None:
@@ -206,7 +206,7 @@ async def may_return(session: Session, environment: EnvironmentRow, at: datetime
     Raises:
         ConflictError: when it would be laxer than its baseline.
     """
-    await policies.one_at_a_time(session)
+    await policies.hold(session)
     row = await policies.in_force(session, environment.id, at)
     try:
         if row is not None:
