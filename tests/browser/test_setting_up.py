@@ -151,7 +151,17 @@ def test_a_stand_in_is_named_and_a_token_made_and_revoked(visit):
     sure(priya, "End it")
     expect(line).to_have_count(0)
 
-    admin = visit("dario", "/set-up/tokens")
+    admin = visit("dario", "/set-up/stand-ins")
+    admin.get_by_label("Who is away").select_option("Ilse Brandt")
+    admin.get_by_label("Who stands in").select_option("Henrik Solberg")
+    admin.get_by_role("button", name="Name them").click()
+    waits = admin.get_by_label("Waits for a second person")
+    expect(waits).to_contain_text("Dario")
+    expect(waits).to_contain_text("Henrik Solberg as stand-in for Ilse Brandt until")
+    waits.get_by_role("button", name="Drop it").click()
+    expect(waits).to_have_count(0)
+
+    admin.goto("/set-up/tokens")
     admin.get_by_label("What it is for").fill("night build")
     admin.get_by_label("Whose").select_option("Delivery pipeline")
     admin.get_by_role("button", name="Make it").click()

@@ -12,12 +12,13 @@ from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
 
-ChangeKind = Literal["person", "invitation", "enabling", "calendar"]
+ChangeKind = Literal["person", "invitation", "enabling", "stand-in", "calendar"]
 
 CONFIRM: dict[ChangeKind, frozenset[Right]] = {
     "person": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "invitation": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "enabling": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
+    "stand-in": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
     "calendar": frozenset({Right.ADOPT_POLICY}),
 }
 """Who may confirm a change of each kind: whoever has one of these, but not who asked nor who it is about."""

@@ -11,7 +11,7 @@ from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
 from dogana.service.calendars import shared
 from dogana.service.landscape import evidence
-from dogana.service.people import stand_ins
+from dogana.service.people import proposals, stand_ins
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, refreshing, waivers
 from dogana.store.tables.landscape import EnvironmentRow
@@ -90,11 +90,43 @@ async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     assert last.says.startswith("Adaeze Nwosu approved")
     assert "for Henrik Solberg" in last.says
     world.clock.now += timedelta(minutes=1)
-    await stand_ins.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
+    await stand_ins.end_stand_in(world.backend, ACTORS["adaeze"], named.stand_in or 0)
     seat = next(s for s in (await world.dossier(row.number)).row.seats if s.taken_by)
     assert (seat.taken_by.id, seat.taken_for.id) == ("adaeze", "henrik")
     with pytest.raises(NotFoundError):
-        await stand_ins.end_stand_in(world.backend, ACTORS["adaeze"], named.id)
+        await stand_ins.end_stand_in(world.backend, ACTORS["adaeze"], named.stand_in or 0)
+
+
+async def test_an_administrator_names_nobody_for_another_alone(world: World):
+    """It gives away a seat that is not theirs; who would sit does not confirm it, nor who asked for it."""
+    row = await world.waiting()
+    now, dario = world.clock.now, ACTORS["dario"]
+    dates = {"start": now - timedelta(hours=1), "end": now + timedelta(days=1)}
+    for sits in ("chiara", "pipeline"):
+        wanted = stand_ins.name_stand_in(world.backend, dario, person=sits, stands_in_for="henrik", **dates)
+        if sits == "pipeline":
+            with pytest.raises(InvalidError):
+                await wanted
+        else:
+            asked = await wanted
+    assert (asked.stand_in, await stand_ins.stand_ins(world.backend, dario)) == (None, [])
+    for refused in (dario, ACTORS["chiara"], ACTORS["ilse"]):
+        with pytest.raises(RefusedError):
+            await proposals.confirm(world.backend, refused, asked.waits or 0)
+    (waits,) = await proposals.proposals(world.backend, dario)
+    assert waits.title == "Chiara Fontana as stand-in for Henrik Solberg until Wed 11 Mar 09:00, UTC"
+    await proposals.confirm(world.backend, ACTORS["marco"], asked.waits or 0)
+    (named,) = await stand_ins.stand_ins(world.backend, dario)
+    assert (named.person.id, named.stands_in_for.id) == ("chiara", "henrik")
+    await refreshing.refresh(world.backend, row.number)
+    world.clock.now = dates["end"]
+    again = {"start": dates["end"], "end": dates["end"] + timedelta(hours=1)}
+    late = await stand_ins.name_stand_in(
+        world.backend, dario, person="chiara", stands_in_for="henrik", **again
+    )
+    world.clock.now = again["end"]
+    with pytest.raises(InvalidError):
+        await proposals.confirm(world.backend, ACTORS["marco"], late.waits or 0)
 
 
 async def test_the_newest_supersedes_what_waits_and_its_approvals(world: World):

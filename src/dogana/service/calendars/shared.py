@@ -1,7 +1,5 @@
 """Shared calendars: kept under a name, changed by two people, or followed from an address."""
 
-from datetime import timedelta
-
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.policy.document import policy_of
 from dogana.core.record.actions import Action
@@ -14,8 +12,6 @@ from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_ent
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
 from dogana.store import Session, calendars, policies, schedule
-
-_LONGEST = timedelta(days=366)
 
 
 async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> ChangeOutcome:

@@ -10,7 +10,7 @@ from dogana.service.backend import Backend
 from dogana.service.calendars import shared
 from dogana.service.dual_control import CONFIRM, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
-from dogana.service.people import leaving, members
+from dogana.service.people import leaving, members, stand_ins
 from dogana.service.shapes import ChangeOutcome, Named, View
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people
@@ -23,7 +23,7 @@ class ProposalView(View):
 
     id: int
     kind: str
-    """`person`, `invitation` or `calendar`."""
+    """`person`, `invitation`, `enabling`, `stand-in` or `calendar`."""
     subject: str
     title: str
     """To go on after *asked for*."""
@@ -86,6 +86,8 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
             invitation = await members.invited(backend, session, actor, change)
         elif change.kind == "enabling":
             await leaving.enabled(backend, session, change)
+        elif change.kind == "stand-in":
+            await stand_ins.confirmed(backend, session, actor, change)
         else:
             await shared.confirmed(backend, session, actor, change)
         return members.outcome_of(invitation)

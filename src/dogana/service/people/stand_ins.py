@@ -1,18 +1,22 @@
 """Stand-ins: who sits for somebody, from when until when."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from dogana.core.document import Instant
+from dogana.core.document import Document, Instant, Slug
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError
 from dogana.core.record.actions import Action
 from dogana.core.words import when
+from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.calendars.shared import _LONGEST
+from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_entry
 from dogana.service.ledger.entries import record
-from dogana.service.shapes import Named, View
-from dogana.store import people, schedule
-from dogana.store.tables.people import StandInRow
+from dogana.service.shapes import ChangeOutcome, Named, View
+from dogana.service.stepping_up import must_be_fresh
+from dogana.store import Session, people, schedule
+from dogana.store.tables.people import PersonRow, StandInRow
+
+_LONGEST = timedelta(days=366)
 
 
 class StandInView(View):
@@ -25,38 +29,100 @@ class StandInView(View):
     end: Instant
 
 
+class _Wanted(Document):
+    """Who is to stand in for whom, from when until when."""
+
+    person: Slug
+    stands_in_for: Slug
+    start: Instant
+    end: Instant
+
+
+class NamedStandIn(ChangeOutcome):
+    """What came of naming one."""
+
+    stand_in: int | None = None
+    """Its number, once it is made."""
+
+
 async def name_stand_in(
     backend: Backend, actor: Actor, *, person: str, stands_in_for: str, start: datetime, end: datetime
-) -> StandInRow:
-    """Let somebody take another's seats for a time; by the one who will be away, or an administrator.
+) -> NamedStandIn:
+    """Let somebody take another's seats for a time.
+
+    Who will be away says so for themselves; an administrator may for anybody, which gives away what is not
+    theirs and so takes a second person, where there is one.
 
     Raises:
         RefusedError: for anybody else.
         InvalidError: for unknown people, the same person twice, or dates that make no sense.
+        ConflictError: while another one for whom it would be waits.
+        StepUpError: for an administrator whose sign-in is too old.
     """
     actor.must(Right.OWN)
-    if actor.id != stands_in_for and Right.ADMINISTER not in actor.rights:
+    own = actor.id == stands_in_for
+    if not own and Right.ADMINISTER not in actor.rights:
         raise RefusedError("Name a stand-in for yourself, or have an administrator do it.")
-    now = backend.clock()
+    if not own:
+        must_be_fresh(backend, actor)
+    wanted = _Wanted(person=person, stands_in_for=stands_in_for, start=start, end=end)
     async with backend.database.transaction() as session:
-        names = {row.id: row.name for row in await people.people(session)}
-        faults = [
-            (f"/{key}", "unknown")
-            for key, value in (("person", person), ("stands_in_for", stands_in_for))
-            if value not in names
-        ]
-        if person == stands_in_for:
-            faults.append(("/person", "somebody else is needed"))
-        if not now < end or not start < end <= start + _LONGEST:
-            faults.append(("/end", "after the start and after now, within a year"))
-        if faults:
-            raise InvalidError("Nobody can stand in like this.", fields=faults)
-        row = StandInRow(person_id=person, stands_in_for_id=stands_in_for, starts_at=start, ends_at=end)
-        session.add(row)
-        says = f"{names[person]} stands in for {names[stands_in_for]} until {when(end, 'Etc/UTC')}."
-        record(session, actor, Action.STAND_IN, says, now)
-        schedule.inspection(session, now)
-    return row
+        named = await _sound(session, wanted, backend.clock())
+        title = f"{named} until {when(end, 'Etc/UTC')}"
+        change = ProposedChange(kind="stand-in", subject=person, title=title, old=None, new=wanted.plain())
+        waits = None if own else await dual_control.ask(backend, session, actor, change)
+        if waits is not None:
+            return NamedStandIn(waits=waits)
+        number = await _add(backend, session, actor, change, "" if own else ALONE)
+        return NamedStandIn(alone=not own, stand_in=number)
+
+
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> None:
+    """Let somebody stand in for another, as it was confirmed.
+
+    Raises:
+        InvalidError: when it would be over, or one of the two is not known any more.
+    """
+    await _sound(session, _Wanted.model_validate(change.new), backend.clock())
+    await _add(backend, session, actor, change, CONFIRMED)
+
+
+async def _sound(session: Session, wanted: _Wanted, now: datetime) -> str:
+    """The two by their names; `Farida as stand-in for Priya`."""
+    names = {row.id: row.name for row in await people.people(session) if _could_sit(row)}
+    asked = (("person", wanted.person), ("stands_in_for", wanted.stands_in_for))
+    faults = [(f"/{key}", "unknown") for key, value in asked if value not in names]
+    if wanted.person == wanted.stands_in_for:
+        faults.append(("/person", "somebody else is needed"))
+    if not now < wanted.end or not wanted.start < wanted.end <= wanted.start + _LONGEST:
+        faults.append(("/end", "after the start and after now, within a year"))
+    if faults:
+        raise InvalidError("Nobody can stand in like this.", fields=faults)
+    return f"{names[wanted.person]} as stand-in for {names[wanted.stands_in_for]}"
+
+
+def _could_sit(row: PersonRow) -> bool:
+    return row.disabled_at is None and not row.machine
+
+
+async def _add(backend: Backend, session: Session, actor: Actor, change: ProposedChange, how: str) -> int:
+    wanted, now = _Wanted.model_validate(change.new), backend.clock()
+    names = await people.names(session)
+    row = StandInRow(
+        person_id=wanted.person,
+        stands_in_for_id=wanted.stands_in_for,
+        starts_at=wanted.start,
+        ends_at=wanted.end,
+    )
+    session.add(row)
+    await session.flush()
+    says = (
+        f"{names[wanted.person]} stands in for {names[wanted.stands_in_for]} until "
+        f"{when(wanted.end, 'Etc/UTC')}.{how}"
+    )
+    record(session, actor, Action.STAND_IN, says, now, details=in_entry(change))
+    schedule.inspection(session, now)
+    return row.id
 
 
 async def end_stand_in(backend: Backend, actor: Actor, number: int) -> None:

@@ -13,7 +13,7 @@ from dogana.service.people.members import Group, Member
 from dogana.service.people.passwords import Password
 from dogana.service.people.proposals import ProposalView
 from dogana.service.people.sessions import Me, PersonView, SessionView
-from dogana.service.people.stand_ins import StandInView
+from dogana.service.people.stand_ins import NamedStandIn, StandInView
 from dogana.service.people.tokens import Scope, TokenView
 from dogana.service.shapes import ChangeOutcome, Named
 from dogana.settings import Settings
@@ -291,12 +291,11 @@ async def list_stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInVie
 
 
 @router.post("/stand-ins", status_code=HTTPStatus.CREATED)
-async def name_stand_in(new: NewStandIn, actor: Oneself, backend: UsesBackend) -> StandInView:
-    """Let somebody take one's seats for a time."""
-    row = await stand_ins.name_stand_in(
+async def name_stand_in(new: NewStandIn, actor: Oneself, backend: UsesBackend) -> NamedStandIn:
+    """Let somebody take one's seats for a time; another's, by an administrator, once somebody confirms it."""
+    return await stand_ins.name_stand_in(
         backend, actor, person=new.person, stands_in_for=new.stands_in_for, start=new.start, end=new.end
     )
-    return next(one for one in await stand_ins.stand_ins(backend, actor) if one.id == row.id)
 
 
 @router.delete("/stand-ins/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)

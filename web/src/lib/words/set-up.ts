@@ -191,6 +191,7 @@ export const standIns = {
 	whoStandsIn: 'Who stands in',
 	nameThem: 'Name them',
 	administratorsOnly: 'Administrators name stand-ins for others.',
+	takesTwo: 'For somebody else it takes a second person to confirm it.',
 	backwards: 'It ends before it begins.',
 	endNow: (who: string) => `End it now? ${who} takes no more seats for them; what was approved stands.`
 };

@@ -32,7 +32,9 @@ function closedTime(one: { name?: string; from?: string; every?: string }): stri
 }
 
 /** What a change changes, field by field; of something new, all that is said of it. */
-export function changes(one: { old?: Setting; new?: Setting }): { field: string; was: string; is: string }[] {
+export function changes(one: { kind?: string; old?: Setting; new?: Setting }): { field: string; was: string; is: string }[] {
+	// Who stands in for whom, and until when, stands in its sentence.
+	if (one.kind === 'stand-in') return [];
 	const [before, after] = [flat(one.old), flat(one.new)];
 	return [...new Set([...before.keys(), ...after.keys()])]
 		.filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)))

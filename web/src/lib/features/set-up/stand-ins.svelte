@@ -10,6 +10,8 @@
 	import { standIns as say } from '$lib/words/set-up';
 	import Back from '$lib/ui/back.svelte';
 	import Field from './field.svelte';
+	import { Outcome } from './second.svelte';
+	import Seconding from './seconding.svelte';
 	import { Setting } from './setting.svelte';
 
 	const ZONE = session.zone;
@@ -20,6 +22,7 @@
 	setting.follow();
 
 	const me = session.me?.id ?? '';
+	const outcome = new Outcome();
 	let person = $state('');
 	let away = $state(me);
 	const NOW = Math.ceil(Date.now() / HOUR) * HOUR;
@@ -37,7 +40,9 @@
 	async function name() {
 		if (from === null || until === null) return;
 		const body = { person, stands_in_for: away, start: new Date(from).toISOString(), end: new Date(until).toISOString() };
-		if (await setting.send(() => data(api.POST('/api/stand-ins', { body })))) {
+		const done = await setting.send(() => data(api.POST('/api/stand-ins', { body })));
+		if (done) {
+			outcome.take(done.value);
 			person = '';
 			typed.sent();
 		}
@@ -48,6 +53,7 @@
 	}
 </script>
 
+<Seconding kinds={['stand-in']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	{@const found = setting.found}
 	<ul class="lines">
@@ -64,7 +70,7 @@
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
 		<fieldset>
 			<legend class="label">{say.nameAStandIn}</legend>
-			<Field label={say.whoIsAway} hint={setting.mayChange ? '' : say.administratorsOnly} fault={setting.faults['/stands_in_for']}>
+			<Field label={say.whoIsAway} hint={!setting.mayChange ? say.administratorsOnly : away === me ? '' : say.takesTwo} fault={setting.faults['/stands_in_for']}>
 				{#snippet children({ id })}<select {id} class="field" required disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
 			</Field>
 			<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
