@@ -221,6 +221,17 @@ async def test_a_dossier_says_what_the_next_policy_makes_of_it(world: World):
     assert (await world.refresh(row.number)).policy.coming is None
 
 
+async def test_one_that_comes_to_inherit_from_another_class_is_known_too(world: World):
+    await world.adopt("live", TICKETS)
+    await world.adopt("preview", TICKETS | {"status": ["verified"]})
+    await _adopted(world, "rehearsal", policy(REVIEWERS) | {"inherits": "live"})
+    row = await world.waiting()
+    await _adopted(world, "rehearsal", policy(REVIEWERS) | {"inherits": "preview"}, LATER)
+    coming = (await world.refresh(row.number)).policy.coming
+    assert coming is not None
+    assert (coming.at, coming.baseline, coming.verdict) == (LATER, None, "barred")
+
+
 async def test_what_a_policy_to_come_names_stays(world: World):
     """Calendars and groups; a draft whose calendar has gone since is not adopted."""
     feasts = Calendar.model_validate({"title": "Feasts", "zone": "Europe/Rome", "windows": []})

@@ -1,6 +1,6 @@
 """The policy in force: of one environment or of each, with what it inherits."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -101,14 +101,22 @@ def version_of(row: PolicyRow) -> Version:
     )
 
 
-def next_policies(holds: InForce, coming: Iterable[Version], now: datetime) -> tuple[NextPolicy, ...] | None:
+async def next_policies(
+    session: Session, holds: InForce, coming: Sequence[Version], now: datetime
+) -> tuple[NextPolicy, ...] | None:
     """What holds after the policy in force, given every version that is yet to come; None for nothing."""
-    own = [holds.row] if holds.baseline is None else [holds.row, holds.baseline]
-    in_force = {row.environment_id: version_of(row) for row in own}
-    concerned = [one for one in coming if one.environment in in_force and one.at > now]
+    environment = holds.row.environment_id
+    rows = [holds.row] if holds.baseline is None else [holds.row, holds.baseline]
+    in_force = {row.environment_id: version_of(row) for row in rows}
+    coming = [one for one in coming if one.at > now]
+    # One of its own may come to inherit from another class than this one does.
+    for name in {one.inherits or environment for one in coming if one.environment == environment}:
+        if name not in in_force and (row := await policies.in_force(session, name, now)) is not None:
+            in_force[name] = version_of(row)
+    concerned = [one for one in coming if one.environment in in_force]
     if not concerned:
         return None
-    _, *following = eras(in_force, concerned)[holds.row.environment_id]
+    _, *following = eras(in_force, concerned)[environment]
     found = (
         NextPolicy(
             at=era.begun_by.at,

@@ -187,7 +187,7 @@ async def present(
     limit = await _route_limit(session, row, outside.origin)
     facts = facts_of(row, outside, common, record, limit)
     holds = holds or await in_force(session, row.environment, now)
-    following = next_policies(holds, common.coming, now)
+    following = await next_policies(session, holds, common.coming, now)
     if following:
         facts = facts.model_copy(update={"next_policies": following})
     if holds.policy.looks_at_what_runs():
