@@ -189,10 +189,12 @@ async def make_policies(backend: Backend, now: datetime, simulation: Simulation)
         await stand_ins.name_stand_in(
             backend,
             ACTORS["priya"],
-            person="farida",
-            stands_in_for="priya",
-            start=now - timedelta(days=1),
-            end=now + timedelta(days=9),
+            stand_ins.WantedStandIn(
+                person="farida",
+                stands_in_for="priya",
+                start=now - timedelta(days=1),
+                end=now + timedelta(days=9),
+            ),
         )
 
     simulation.plan(now - adopted[0], set_calendar)

@@ -1,6 +1,6 @@
 """Waivers, stand-ins, supersession, baselines, evidence and calendars, through the use cases."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
 from tests.world import NOW, REVIEWERS, TICKETS, World, policy
@@ -9,9 +9,11 @@ from dogana.core.errors import InvalidError, InvalidPolicyError, NotFoundError, 
 from dogana.core.facts import Report
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
+from dogana.service.actor import Actor
 from dogana.service.calendars import shared
 from dogana.service.landscape import evidence
 from dogana.service.people import proposals, stand_ins
+from dogana.service.people.stand_ins import NamedStandIn, WantedStandIn
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, refreshing, waivers
 from dogana.store.tables.landscape import EnvironmentRow
@@ -65,22 +67,21 @@ async def test_a_waiver_ends_and_may_be_revoked_before(world: World):
         await waivers.revoke_waiver(world.backend, ACTORS["adaeze"], row.number, "soak", comment="")
 
 
+async def _named(world: World, actor: Actor, person: str, dates: dict[str, datetime]) -> NamedStandIn:
+    wanted = WantedStandIn(person=person, stands_in_for="henrik", **dates)
+    return await stand_ins.name_stand_in(world.backend, actor, wanted)
+
+
 async def test_a_stand_in_takes_the_seat_of_who_is_away(world: World):
     """Named by the one who is away; both stand in the record; nobody else may name one for them."""
     row = await world.waiting()
     now = world.clock.now
     dates = {"start": now - timedelta(hours=1), "end": now + timedelta(days=1)}
     with pytest.raises(RefusedError):
-        await stand_ins.name_stand_in(
-            world.backend, ACTORS["adaeze"], person="adaeze", stands_in_for="henrik", **dates
-        )
+        await _named(world, ACTORS["adaeze"], "adaeze", dates)
     with pytest.raises(InvalidError):
-        await stand_ins.name_stand_in(
-            world.backend, ACTORS["henrik"], person="henrik", stands_in_for="henrik", **dates
-        )
-    named = await stand_ins.name_stand_in(
-        world.backend, ACTORS["henrik"], person="adaeze", stands_in_for="henrik", **dates
-    )
+        await _named(world, ACTORS["henrik"], "henrik", dates)
+    named = await _named(world, ACTORS["henrik"], "adaeze", dates)
     await refreshing.refresh(world.backend, row.number)
     dossier = await world.dossier(row.number, "adaeze")
     assert dossier.mine.sits_for is not None
@@ -103,7 +104,7 @@ async def test_an_administrator_names_nobody_for_another_alone(world: World):
     now, dario = world.clock.now, ACTORS["dario"]
     dates = {"start": now - timedelta(hours=1), "end": now + timedelta(days=1)}
     for sits in ("chiara", "pipeline"):
-        wanted = stand_ins.name_stand_in(world.backend, dario, person=sits, stands_in_for="henrik", **dates)
+        wanted = _named(world, dario, sits, dates)
         if sits == "pipeline":
             with pytest.raises(InvalidError):
                 await wanted
@@ -121,9 +122,7 @@ async def test_an_administrator_names_nobody_for_another_alone(world: World):
     await refreshing.refresh(world.backend, row.number)
     world.clock.now = dates["end"]
     again = {"start": dates["end"], "end": dates["end"] + timedelta(hours=1)}
-    late = await stand_ins.name_stand_in(
-        world.backend, dario, person="chiara", stands_in_for="henrik", **again
-    )
+    late = await _named(world, dario, "chiara", again)
     world.clock.now = again["end"]
     with pytest.raises(InvalidError):
         await proposals.confirm(world.backend, ACTORS["marco"], late.waits or 0)

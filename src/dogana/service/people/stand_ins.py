@@ -29,7 +29,7 @@ class StandInView(View):
     end: Instant
 
 
-class _Wanted(Document):
+class WantedStandIn(Document):
     """Who is to stand in for whom, from when until when."""
 
     person: Slug
@@ -45,9 +45,7 @@ class NamedStandIn(ChangeOutcome):
     """Its number, once it is made."""
 
 
-async def name_stand_in(
-    backend: Backend, actor: Actor, *, person: str, stands_in_for: str, start: datetime, end: datetime
-) -> NamedStandIn:
+async def name_stand_in(backend: Backend, actor: Actor, wanted: WantedStandIn) -> NamedStandIn:
     """Let somebody take another's seats for a time.
 
     Who will be away says so for themselves; an administrator may for anybody, which gives away what is not
@@ -60,16 +58,17 @@ async def name_stand_in(
         StepUpError: for an administrator whose sign-in is too old.
     """
     actor.must(Right.OWN)
-    own = actor.id == stands_in_for
+    own = actor.id == wanted.stands_in_for
     if not own and Right.ADMINISTER not in actor.rights:
         raise RefusedError("Name a stand-in for yourself, or have an administrator do it.")
     if not own:
         must_be_fresh(backend, actor)
-    wanted = _Wanted(person=person, stands_in_for=stands_in_for, start=start, end=end)
     async with backend.database.transaction() as session:
         named = await _sound(session, wanted, backend.clock())
-        title = f"{named} until {when(end, 'Etc/UTC')}"
-        change = ProposedChange(kind="stand-in", subject=person, title=title, old=None, new=wanted.plain())
+        title = f"{named} until {when(wanted.end, 'Etc/UTC')}"
+        change = ProposedChange(
+            kind="stand-in", subject=wanted.person, title=title, old=None, new=wanted.plain()
+        )
         waits = None if own else await dual_control.ask(backend, session, actor, change)
         if waits is not None:
             return NamedStandIn(waits=waits)
@@ -83,11 +82,11 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
     Raises:
         InvalidError: when it would be over, or one of the two is not known any more.
     """
-    await _sound(session, _Wanted.model_validate(change.new), backend.clock())
+    await _sound(session, WantedStandIn.model_validate(change.new), backend.clock())
     await _add(backend, session, actor, change, CONFIRMED)
 
 
-async def _sound(session: Session, wanted: _Wanted, now: datetime) -> str:
+async def _sound(session: Session, wanted: WantedStandIn, now: datetime) -> str:
     """The two by their names; `Farida as stand-in for Priya`."""
     names = {row.id: row.name for row in await people.people(session) if _could_sit(row)}
     asked = (("person", wanted.person), ("stands_in_for", wanted.stands_in_for))
@@ -106,7 +105,7 @@ def _could_sit(row: PersonRow) -> bool:
 
 
 async def _add(backend: Backend, session: Session, actor: Actor, change: ProposedChange, how: str) -> int:
-    wanted, now = _Wanted.model_validate(change.new), backend.clock()
+    wanted, now = WantedStandIn.model_validate(change.new), backend.clock()
     names = await people.names(session)
     row = StandInRow(
         person_id=wanted.person,

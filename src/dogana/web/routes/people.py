@@ -13,7 +13,7 @@ from dogana.service.people.members import Group, Member
 from dogana.service.people.passwords import Password
 from dogana.service.people.proposals import ProposalView
 from dogana.service.people.sessions import Me, PersonView, SessionView
-from dogana.service.people.stand_ins import NamedStandIn, StandInView
+from dogana.service.people.stand_ins import NamedStandIn, StandInView, WantedStandIn
 from dogana.service.people.tokens import Scope, TokenView
 from dogana.service.shapes import ChangeOutcome, Named
 from dogana.settings import Settings
@@ -27,7 +27,7 @@ from dogana.web.access import (
     address_of,
     behind_tls,
 )
-from dogana.web.routing import CONFLICT, DECIDED, MISSING, TOO_OFTEN, Body, Id, router_of
+from dogana.web.routing import CONFLICT, DECIDED, MISSING, TOO_OFTEN, Id, router_of
 
 router = router_of("people")
 
@@ -275,15 +275,6 @@ def _me(session: sessions.SignedIn, settings: Settings) -> Me:
     )
 
 
-class NewStandIn(Body):
-    """Who may take whose seats, from when until when."""
-
-    person: Slug
-    stands_in_for: Slug
-    start: Instant
-    end: Instant
-
-
 @router.get("/stand-ins")
 async def list_stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInView]:
     """Who stands in for whom, now or later."""
@@ -291,11 +282,9 @@ async def list_stand_ins(actor: Reader, backend: UsesBackend) -> list[StandInVie
 
 
 @router.post("/stand-ins", status_code=HTTPStatus.CREATED)
-async def name_stand_in(new: NewStandIn, actor: Oneself, backend: UsesBackend) -> NamedStandIn:
+async def name_stand_in(wanted: WantedStandIn, actor: Oneself, backend: UsesBackend) -> NamedStandIn:
     """Let somebody take one's seats for a time; another's, by an administrator, once somebody confirms it."""
-    return await stand_ins.name_stand_in(
-        backend, actor, person=new.person, stands_in_for=new.stands_in_for, start=new.start, end=new.end
-    )
+    return await stand_ins.name_stand_in(backend, actor, wanted)
 
 
 @router.delete("/stand-ins/{number}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)
