@@ -63,7 +63,7 @@ def test_a_good_one_is_watched_in_to_its_end(visit):
     document = yaml.safe_load(source)
     document["rules"].append(rollout | {"watch": [watch], "on_breach": "roll back"})
     drafted = post(marco, "/api/environments/bench/policies", {"document": document})
-    assert any(one.startswith("Errors takes at least") for one in drafted["reach"])
+    assert any(one.startswith("Errors: at least") for one in drafted["reach"])
     post(chiara, f"/api/environments/bench/policies/{drafted['version']}/adopt", {"reason": "Watched."})
     steps = [{"share": 50, "hold": "PT3S"}, {"share": 100}]
     asked = post(

@@ -176,3 +176,27 @@ def test_a_difference_reads_as_a_sentence_there_and_back(rule: dict, change: dic
     (back,) = differences(after, before)
     assert back != said
     assert ("no longer" in back) == (" instead of " not in said)
+
+
+def test_what_is_newly_asked_and_who_confirms_reads_as_a_sentence():
+    """Each setting that its author chose, as what the rule does; none that was left as it is."""
+    plain = policy({"kind": "sameness"}).plain()
+    hours = {"days": ["MO", "TU", "WE"], "from": "07:00", "until": "17:00"}
+    rules = [
+        {"id": "soak", "kind": "soak", "title": "A day", "at_least": "P1D", "waivable": "control-room"},
+        {"id": "hours", "kind": "hours", "title": "By day", "zone": "Etc/UTC", "open": [hours]},
+        {"id": "steps", "kind": "rollout", "title": "Slowly", "first_share": 10, "when": "kind == 'urgent'"},
+        {"id": "bytes", "kind": "sameness", "title": "The same"},
+    ]
+    before = policy_from(plain | {"sign_off": {"group": "test-leads", "within": "PT12H"}})
+    after = policy_from(
+        plain | {"rules": [*plain["rules"], *rules], "sign_off": {"group": "test-leads", "within": "P1D"}}
+    )
+    assert differences(before, after) == [
+        "Newly asks: A day (soak), which asks for 1 day and may be waived by control room.",
+        "Newly asks: By day (hours), which goes by the clock of Etc/UTC"
+        " and is open on Mon to Wed 07:00 to 17:00.",
+        "Newly asks: Slowly (rollout), which begins with 10 % and applies where kind == 'urgent'.",
+        "Newly asks: The same (sameness).",
+        "What has landed is confirmed by test leads within 1 day instead of test leads within 12 h.",
+    ]

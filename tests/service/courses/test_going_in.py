@@ -356,18 +356,18 @@ async def test_what_could_hardly_be_known_is_said_when_it_is_saved(world: World)
         return (await preview.preview(world.backend, ACTORS["marco"], "bench", policy(TICKETS, rule))).reach
 
     (unknown,) = await said(slow)
-    assert (
-        unknown
-        == "Errors takes at least 395 requests to be known within; no course has told yet how many there are."
+    assert unknown == (
+        "Errors: at least 395 requests before it is known to be within; "
+        "no rollout has shown yet how many there are."
     )
     (probes,) = await said({**slow, "watch": [page]})
-    assert probes.startswith("Page takes at least 395 probes, 1 h 5 min; 10 % is held for 5 min")
+    assert probes.startswith("Page: at least 395 probes, 1 h 5 min, before it is known to be within; 10 %")
     moving = await Moving.into(world, PLAN, slow)
     for share in (10, 50, 100):
         await moving.healthy(share)
     await world.land(moving.number)
     assert await said(slow) == []
     (strict,) = await said({**slow, "watch": [{**ROLLOUT["watch"][0], "at_most": 0.0001}]})
-    assert "at the traffic of the last courses" in strict
+    assert "at the traffic of the last rollouts" in strict
     row = await drafts.draft(world.backend, ACTORS["marco"], "bench", policy(TICKETS, slow))
     assert (await versions.drafted(world.backend, ACTORS["marco"], row)).reach == ()

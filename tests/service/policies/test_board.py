@@ -150,7 +150,7 @@ async def test_versions_say_what_they_changed(world: World):
     await world.adopt("bench", TICKETS)
     await world.adopt("bench", TICKETS, SOAK)
     found = await board.changes(world.backend, MARCO, "bench", 3, 2)
-    assert found.differences == ["Newly asks: Soaked (soak: at least 20 h; across all)."]
+    assert found.differences == ["Newly asks: Soaked (soak), which asks for 20 h."]
     assert (await board.changes(world.backend, MARCO, "bench", 1, None)).since is None
 
 

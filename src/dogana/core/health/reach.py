@@ -8,6 +8,8 @@ from dogana.core.health.watches import LevelWatch, ProbeWatch, Watch
 from dogana.core.rollout import ALL, Plan
 from dogana.core.words import counted, lasting, sentence, spoken
 
+_BEFORE = "before it is known to be within"
+
 
 def out_of_reach(watches: Sequence[Watch], plan: Plan, traffic: Mapping[str, float]) -> list[str]:
     """What takes longer to be known than the first step of a plan is held, and what may never be; sentences.
@@ -33,17 +35,17 @@ def _of(watch: Watch, least: int | None, plan: Plan, traffic: float | None) -> s
         span = (least or 0) * (watch.every or EVERY)
         if span <= step.hold:
             return None
-        return f"{name} takes at least {counted(least or 0, 'probe')}, {lasting(span)}; {_held(plan)}"
-    takes = f"{name} takes at least {counted(least, 'request')} to be known within" if least else ""
+        return f"{name}: at least {counted(least or 0, 'probe')}, {lasting(span)}, {_BEFORE}; {_held(plan)}"
+    takes = f"{name}: at least {counted(least, 'request')} {_BEFORE}" if least else ""
     if traffic is None:
-        return f"{takes}; no course has told yet how many there are" if takes else None
+        return f"{takes}; no rollout has shown yet how many there are" if takes else None
     here = traffic * step.share / ALL
     if here <= 0:
-        return f"{takes or f'{name} needs requests to be known'}, and the last courses brought it none"
+        return f"{takes or f'{name}: nothing is known without requests'}; the last rollouts brought none"
     span = timedelta(minutes=(least or 0) / here)
     if span <= step.hold:
         return None
-    return f"{takes}: {lasting(span)} at the traffic of the last courses; {_held(plan)}"
+    return f"{takes}, {lasting(span)} at the traffic of the last rollouts; {_held(plan)}"
 
 
 def _held(plan: Plan) -> str:

@@ -7,9 +7,12 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from dogana.core.policy.document import Policy
+from dogana.core.rules.base import Rule
+from dogana.core.time.weekly import days_in_words
 from dogana.core.words import lasting, listed, spoken
 
 _ISO_SPAN = re.compile(r"P(?=\d|T)(\d+D)?(T(\d+H)?(\d+M)?(\d+S)?(?<!T))?$")
+_NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)+$")
 _SPAN = TypeAdapter(timedelta)
 _SAID_APART = frozenset({"id", "kind", "title"})
 _ASKS = {
@@ -29,11 +32,31 @@ _ASKS = {
     "zone": "goes by the clock of {}",
     "newest": "lets a newer one do this: {}",
     "going_back": "has going back {}",
-    "first_share": "begins with {}",
-    "largest_step": "steps by at most {}",
+    "first_share": "begins with {} %",
+    "largest_step": "steps by at most {} %",
     "least_hold": "holds each step for {}",
     "waivable": "may be waived by {}",
     "holds": "asks that {}",
+    "when": "applies where {}",
+    "name": "looks at {}",
+    "seats": "needs {}",
+    "windows": "closes for {}",
+    "calendars": "closes for what is in {}",
+    "open": "is open on {}",
+    "watch": "watches {}",
+    "status": "takes what is {}",
+    "ways": "lets a seat be taken by {}",
+    "remind": "reminds after {}",
+    "escalate": "tells others {}",
+    "branches": "takes what is on {}",
+    "tags": "takes what is tagged {}",
+    "of": "looks at {}",
+    "passes": "lets {} pass",
+    "on_breach": "does this on a breach: {}",
+    "check": "asks {}",
+    "answers_within": "waits {} for the answer",
+    "holiday_calendars": "is closed on what is in {}",
+    "services": "asks for {}",
     "otherwise": "says “{}”",
 }
 """What a rule does with a setting, as a verb and what it is now."""
@@ -73,10 +96,12 @@ def differences(before: Policy, after: Policy) -> list[str]:
     for name, rule in was.items():
         if name not in now or now[name]["kind"] != rule["kind"]:
             out.append(f"No longer asks: {rule['title']} ({rule['kind']}).")
+    chosen = {
+        rule.id: rule.model_dump(mode="json", by_alias=True, exclude_defaults=True) for rule in after.rules
+    }
     for name, rule in now.items():
         if name not in was or was[name]["kind"] != rule["kind"]:
-            settings = _settings(rule)
-            out.append(f"Newly asks: {rule['title']} ({rule['kind']}{': ' if settings else ''}{settings}).")
+            out.append(f"Newly asks: {rule['title']} ({rule['kind']}){_does(chosen[name])}.")
         else:
             out += [f"{rule['title']}: {said}" for said in _changes(was[name], rule)]
     for key, does in _OF_THE_WHOLE.items():
@@ -165,12 +190,11 @@ def _named_changes(key: str, before: dict[str, Any], after: dict[str, Any]) -> l
     return out or [f"{_name(key)} in another order."]
 
 
-def _settings(rule: dict[str, Any]) -> str:
-    return "; ".join(
-        f"{_name(k)} {_said(v)}"
-        for k, v in rule.items()
-        if k not in _SAID_APART and v is not False and v not in ([], {}, None, "")
-    )
+def _does(chosen: dict[str, Any]) -> str:
+    """`, which asks for 2 days and may be waived by security`: all that its author chose, its own first."""
+    told = [key for key in chosen if key not in _SAID_APART]
+    does = [_change(key, None, chosen[key]) for key in sorted(told, key=lambda key: key in Rule.model_fields)]
+    return f", which {listed(does)}" if does else ""
 
 
 def _said(value: Any) -> str:
@@ -182,15 +206,28 @@ def _said(value: Any) -> str:
         return "nothing"
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return lasting(_SPAN.validate_python(value)) if _ISO_SPAN.match(str(value)) else str(value)
+    text = str(value)
+    if _ISO_SPAN.match(text):
+        return lasting(_SPAN.validate_python(value))
+    return spoken(text) if _NAME.match(text) else text
 
 
 def _said_together(values: dict[str, Any]) -> str:
-    if "group" in values:
-        return f"{values.get('count', 1)} from {spoken(values['group'])}"
-    if "name" in values:
-        return str(values["name"])
-    return ", ".join(f"{_name(key)} {_said(value)}" for key, value in values.items())
+    """A seat, a sign-off, a part of the week, what has a name; anything else setting by setting."""
+    match values:
+        case {"group": group, "within": within}:
+            said = f"{spoken(group)} within {_said(within)}"
+        case {"group": group}:
+            said = f"{values.get('count', 1)} from {spoken(group)}"
+        case {"days": days, "from": start, "until": end}:
+            said = f"{days_in_words(days)} {start} to {end}"
+        case {"name": name}:
+            said = _said(name)
+        case {"service": service, "at_least": least}:
+            said = f"{spoken(service)} {least} or later"
+        case _:
+            said = ", ".join(f"{_name(key)} {_said(value)}" for key, value in values.items())
+    return said
 
 
 def _name(key: str) -> str:

@@ -65,7 +65,7 @@ async def name_stand_in(backend: Backend, actor: Actor, wanted: WantedStandIn) -
         must_be_fresh(backend, actor)
     async with backend.database.transaction() as session:
         named = await _sound(session, wanted, backend.clock())
-        title = f"{named} until {when(wanted.end, 'Etc/UTC')}"
+        title = f"{named} until {when(wanted.end, backend.zone)}"
         change = ProposedChange(
             kind="stand-in", subject=wanted.person, title=title, old=None, new=wanted.plain()
         )
@@ -117,7 +117,7 @@ async def _add(backend: Backend, session: Session, actor: Actor, change: Propose
     await session.flush()
     says = (
         f"{names[wanted.person]} stands in for {names[wanted.stands_in_for]} until "
-        f"{when(wanted.end, 'Etc/UTC')}.{how}"
+        f"{when(wanted.end, backend.zone)}.{how}"
     )
     record(session, actor, Action.STAND_IN, says, now, details=in_entry(change))
     schedule.inspection(session, now)

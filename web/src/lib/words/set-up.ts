@@ -145,7 +145,7 @@ export const people = {
 
 export const seconding = {
 	waiting: 'Waits for a second person',
-	asked: (who: string, title: string, when: string) => `${who} asked for ${title}, ${when}`,
+	asked: (who: string, title: string) => `${who} asked for ${title}.`,
 	confirm: 'Confirm',
 	drop: 'Drop it',
 	waits: 'Somebody else has to confirm this. It stands below until then.',
@@ -191,6 +191,7 @@ export const standIns = {
 	whoStandsIn: 'Who stands in',
 	nameThem: 'Name them',
 	administratorsOnly: 'Administrators name stand-ins for others.',
+	noSeats: 'You sit for no group, so that nobody has to stand in for you.',
 	takesTwo: 'For somebody else it takes a second person to confirm it.',
 	backwards: 'It ends before it begins.',
 	endNow: (who: string) => `End it now? ${who} takes no more seats for them; what was approved stands.`

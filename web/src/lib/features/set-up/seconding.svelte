@@ -45,7 +45,7 @@
 			{#each setting.found as one (one.id)}
 				<li>
 					<div>
-						<p>{say.asked(one.asked_by.name, one.title, when(new Date(one.asked_at), session.zone, new Date()))}</p>
+						<p>{say.asked(one.asked_by.name, one.title)} <span class="soft">{when(new Date(one.asked_at), session.zone, new Date())}</span></p>
 						{#if changes(one).length}
 							<dl>
 								{#each changes(one) as each (each.field)}<dt>{each.field}</dt><dd>{each.is}{#if one.old}<span class="soft">{words.was} {each.was}</span>{/if}</dd>{/each}

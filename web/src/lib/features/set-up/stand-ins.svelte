@@ -67,6 +67,7 @@
 			<li class="soft empty">{say.none}</li>
 		{/each}
 	</ul>
+	{#if setting.mayChange || found.people.some((one) => one.id === me)}
 	<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
 		<fieldset>
 			<legend class="label">{say.nameAStandIn}</legend>
@@ -83,6 +84,7 @@
 		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
 		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || from === null || until === null || !person}>{say.nameThem}</button></div>
 	</form>
+	{:else}<p class="soft">{say.noSeats}</p>{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 <style>
