@@ -184,7 +184,7 @@ def test_what_is_newly_asked_and_who_confirms_reads_as_a_sentence():
     hours = {"days": ["MO", "TU", "WE"], "from": "07:00", "until": "17:00"}
     rules = [
         {"id": "soak", "kind": "soak", "title": "A day", "at_least": "P1D", "waivable": "control-room"},
-        {"id": "hours", "kind": "hours", "title": "By day", "zone": "Etc/UTC", "open": [hours]},
+        {"id": "hours", "kind": "hours", "title": "Days", "zone": "UTC", "open": [hours]},
         {"id": "steps", "kind": "rollout", "title": "Slowly", "first_share": 10, "when": "kind == 'urgent'"},
         {"id": "bytes", "kind": "sameness", "title": "The same"},
     ]
@@ -194,8 +194,7 @@ def test_what_is_newly_asked_and_who_confirms_reads_as_a_sentence():
     )
     assert differences(before, after) == [
         "Newly asks: A day (soak), which asks for 1 day and may be waived by control room.",
-        "Newly asks: By day (hours), which goes by the clock of Etc/UTC"
-        " and is open on Mon to Wed 07:00 to 17:00.",
+        "Newly asks: Days (hours), which goes by the clock of UTC and is open on Mon to Wed 07:00 to 17:00.",
         "Newly asks: Slowly (rollout), which begins with 10 % and applies where kind == 'urgent'.",
         "Newly asks: The same (sameness).",
         "What has landed is confirmed by test leads within 1 day instead of test leads within 12 h.",
