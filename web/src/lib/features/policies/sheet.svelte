@@ -80,6 +80,12 @@
 		flex: 1;
 		overflow-y: auto;
 	}
+	@media (max-width: 900px) {
+		.side {
+			height: auto;
+			min-height: 0;
+		}
+	}
 	.done {
 		border-left: 4px solid var(--verdigris);
 		padding-left: 0.7rem;
