@@ -269,6 +269,16 @@ async def test_what_is_foretold_of_a_start_is_what_the_next_policy_lets_happen(w
     assert (await world.refresh(row.number)).row.first_start == foretold.first_start
 
 
+async def test_so_many_may_be_to_come_and_no_more(world: World):
+    """Each inspection looks ahead under all of them; at once another is adopted all the same."""
+    for hour in range(10):
+        await _adopted(world, "bench", policy(TICKETS), LATER + timedelta(hours=hour))
+    with pytest.raises(ConflictError, match="10 versions are to come there already"):
+        await _adopted(world, "bench", policy(TICKETS), LATER)
+    await _adopted(world, "bench", policy(SAMENESS))
+    assert (await _column(world)).version == 13
+
+
 async def test_the_calendar_goes_by_the_policy_that_holds_then(world: World):
     """A freeze that both ask for is drawn as one; what only the later one asks for begins with it."""
     both, early, late = (

@@ -20,13 +20,15 @@ from dogana.core.words import listed, when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
-from dogana.service.policies.in_force import heirs_from, next_of
+from dogana.service.policies.in_force import heirs_from
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, calendars, exchange, landscape, people, policies, schedule
 from dogana.store.database import announce
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
 
+_MOST_COMING = 10
+"""How many versions of a policy may be adopted for later: each inspection looks ahead under all of them."""
 _READ_HERE = 2000
 """How long a document may be, in characters, to be read at once."""
 
@@ -119,6 +121,7 @@ async def adopt(
         NotFoundError: when there is no such version.
         InvalidError: for an instant that has passed.
         MovedOnError: when it was adopted or let be, or one drafted later was adopted.
+        ConflictError: when too many are to come already.
         InvalidPolicyError: when it names what is gone since, would be laxer than its baseline, or an heir
             laxer than it, then or later.
         OwnDraftError: for its author.
@@ -156,12 +159,8 @@ async def adopt(
         if start == now and before is not None and before.in_force_from is not None:
             # The clock may have gone back since that one was adopted; this one comes after it all the same.
             start = now = max(now, before.in_force_from)
+        later = await _when_it_holds(session, target, start, now)
         row.adopter_id, row.in_force_from, row.started = actor.id, start, start == now
-        later = "" if start == now else f", in force from {when(start, target.zone)}"
-        following = next_of(await policies.coming(session, start)).get(environment)
-        if following is not None and following.in_force_from is not None:
-            until = when(following.in_force_from, target.zone)
-            later += f", until version {following.version} takes its place {until}"
         says = f"{actor.name} adopted version {version} of the policy of {target.title}{later}."
         on = {"policy": row.digest}
         record(session, actor, Action.ADOPT, says, now, environment=environment, reason=reason, on=on)
@@ -169,6 +168,24 @@ async def adopt(
         schedule.inspection(session, now, environment=concerned)
         announce(session, "policy")
     return row
+
+
+async def _when_it_holds(session: Session, target: EnvironmentRow, start: datetime, now: datetime) -> str:
+    """From when on, and until when another takes its place, to go on after what is adopted.
+
+    Raises:
+        ConflictError: when too many are to come already.
+    """
+    coming = [one for one in await policies.coming(session, now) if one.environment_id == target.id]
+    if start > now and len(coming) >= _MOST_COMING:
+        raise ConflictError(f"{len(coming)} versions are to come there already, which is as many as may be.")
+    says = "" if start == now else f", in force from {when(start, target.zone)}"
+    for one in coming:
+        if one.in_force_from is not None and one.in_force_from > start:
+            return (
+                f"{says}, until version {one.version} takes its place {when(one.in_force_from, target.zone)}"
+            )
+    return says
 
 
 async def drop(backend: Backend, actor: Actor, environment: str, version: int) -> None:
