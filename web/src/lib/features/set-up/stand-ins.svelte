@@ -68,23 +68,25 @@
 		{/each}
 	</ul>
 	{#if setting.mayChange || found.people.some((one) => one.id === me)}
-	<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
-		<fieldset>
-			<legend class="label">{say.nameAStandIn}</legend>
-			<Field label={say.whoIsAway} hint={!setting.mayChange ? say.administratorsOnly : away === me ? '' : say.takesTwo} fault={setting.faults['/stands_in_for']}>
-				{#snippet children({ id })}<select {id} class="field" required disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
-			</Field>
-			<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
-				{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
-			</Field>
-			<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']} check={(text) => unreadable(text, ZONE, NOW)}>{#snippet children({ id })}<Instant {id} zone={ZONE} required told={false} bind:at={from} />{/snippet}</Field>
-			<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']} check={(text) => unreadable(text, ZONE, NOW)}>{#snippet children({ id })}<Instant {id} zone={ZONE} required told={false} bind:at={until} />{/snippet}</Field>
-		</fieldset>
-		<Back {typed} />
-		{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
-		<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || from === null || until === null || !person}>{say.nameThem}</button></div>
-	</form>
-	{:else}<p class="soft">{say.noSeats}</p>{/if}
+		<form class="form" onsubmit={(event) => (event.preventDefault(), void name())}>
+			<fieldset>
+				<legend class="label">{say.nameAStandIn}</legend>
+				<Field label={say.whoIsAway} hint={!setting.mayChange ? say.administratorsOnly : away === me ? '' : say.takesTwo} fault={setting.faults['/stands_in_for']}>
+					{#snippet children({ id })}<select {id} class="field" required disabled={!setting.mayChange} bind:value={away}>{#each found.people as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+				</Field>
+				<Field label={say.whoStandsIn} fault={setting.faults['/person']}>
+					{#snippet children({ id })}<select {id} class="field" required bind:value={person}><option value=""></option>{#each found.people.filter((one) => one.id !== away) as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select>{/snippet}
+				</Field>
+				<Field label={common.from} hint={city(ZONE)} fault={setting.faults['/start']} check={(text) => unreadable(text, ZONE, NOW)}>{#snippet children({ id })}<Instant {id} zone={ZONE} required told={false} bind:at={from} />{/snippet}</Field>
+				<Field label={common.until} hint={city(ZONE)} fault={wrong || setting.faults['/end']} check={(text) => unreadable(text, ZONE, NOW)}>{#snippet children({ id })}<Instant {id} zone={ZONE} required told={false} bind:at={until} />{/snippet}</Field>
+			</fieldset>
+			<Back {typed} />
+			{#if setting.refused}<p class="refused" role="alert">{setting.refused}</p>{/if}
+			<div class="acts"><button class="button main" disabled={setting.busy || wrong !== '' || from === null || until === null || !person}>{say.nameThem}</button></div>
+		</form>
+	{:else}
+		<p class="soft">{say.noSeats}</p>
+	{/if}
 {:else if setting.failed}<p role="alert">{setting.failed}</p>{/if}
 
 <style>
