@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from dateutil.rrule import rrulestr
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from tests.limits import examples
 
@@ -119,7 +119,16 @@ windows = st.builds(
 )
 
 
+def _daily(start: str, lasting: str) -> Window:
+    return Window.model_validate({"name": "w", "every": "FREQ=DAILY", "starting": start, "lasting": lasting})
+
+
 @settings(max_examples=examples(200), deadline=None)
+@example(
+    # The occurrence that is on ends in the hour that comes twice, two nights later.
+    [_daily("2024-01-01T00:00:00", "PT1H"), _daily("2024-01-01T14:01:00", "PT60H")],
+    datetime(2028, 10, 27, tzinfo=None),
+)
 @given(st.lists(windows, min_size=1, max_size=3), starts)
 def test_open_now_without_expansion_is_what_the_expansion_says(given_windows, wall):
     """Which are on, from when it is open, and what comes next."""

@@ -151,6 +151,8 @@ def _ahead(case: Case, horizon: timedelta, slot: timedelta) -> Forecast:
     # Closings are asked for as far as a slot reaches that begins at the horizon's end.
     asked = Interval(case.at, within.end + max(slots))
     closings = case.closings(asked)
+    if len(eras) == 1:
+        return forecast(closings, within, slots[0])
     for start, one in eras[1:]:
         closings = succeeded(closings, one.closings(asked), start)
     edges = [*(start for start, _ in eras), within.end]

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import date, datetime, timedelta
 from functools import cached_property
+from itertools import islice
 from typing import Annotated, Self
 
 from pydantic import AfterValidator, Field, model_validator
@@ -215,10 +216,12 @@ def open_from(windows: Sequence[Zoned], at: datetime) -> datetime | None:
 
 def first_ahead(windows: Sequence[Zoned], within: Interval) -> tuple[Window, Interval] | None:
     """The occurrence that begins next within a stretch; by the policy's order where several do."""
+    # The first may be what an hour that comes twice leaves of one that began before, and ends in that hour:
+    # at most one of a window does, and the one that begins next comes right after it.
     ahead = [
         (window, span)
         for window, zone in windows
-        if (span := next((i for i in window.whole(zone, within) if i.start > within.start), None))
+        for span in islice((i for i in window.whole(zone, within) if i.start > within.start), 2)
     ]
     return min(ahead, key=lambda found: found[1].start, default=None)
 
