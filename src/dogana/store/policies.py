@@ -76,9 +76,11 @@ async def in_force_everywhere(session: AsyncSession, at: datetime) -> dict[str, 
     return {row.environment_id: row for row in await session.scalars(query)}
 
 
-async def coming(session: AsyncSession, at: datetime) -> list[PolicyRow]:
-    """The versions adopted that come into force after an instant, in the order in which they do."""
+async def coming(session: AsyncSession, at: datetime, environment: str | None = None) -> list[PolicyRow]:
+    """The versions adopted that come into force after an instant, in one or all, in their order."""
     query = select(PolicyRow).where(PolicyRow.started.is_(False), PolicyRow.in_force_from > at)
+    if environment is not None:
+        query = query.where(PolicyRow.environment_id == environment)
     return list(await session.scalars(query.order_by(PolicyRow.in_force_from, PolicyRow.version)))
 
 

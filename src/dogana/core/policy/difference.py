@@ -96,12 +96,10 @@ def differences(before: Policy, after: Policy) -> list[str]:
     for name, rule in was.items():
         if name not in now or now[name]["kind"] != rule["kind"]:
             out.append(f"No longer asks: {rule['title']} ({rule['kind']}).")
-    chosen = {
-        rule.id: rule.model_dump(mode="json", by_alias=True, exclude_defaults=True) for rule in after.rules
-    }
+    rules = {rule.id: rule for rule in after.rules}
     for name, rule in now.items():
         if name not in was or was[name]["kind"] != rule["kind"]:
-            out.append(f"Newly asks: {rule['title']} ({rule['kind']}){_does(chosen[name])}.")
+            out.append(f"Newly asks: {rule['title']} ({rule['kind']}){_does(rules[name])}.")
         else:
             out += [f"{rule['title']}: {said}" for said in _changes(was[name], rule)]
     for key, does in _OF_THE_WHOLE.items():
@@ -190,8 +188,9 @@ def _named_changes(key: str, before: dict[str, Any], after: dict[str, Any]) -> l
     return out or [f"{_name(key)} in another order."]
 
 
-def _does(chosen: dict[str, Any]) -> str:
+def _does(rule: Rule) -> str:
     """`, which asks for 2 days and may be waived by security`: all that its author chose, its own first."""
+    chosen = rule.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     told = [key for key in chosen if key not in _SAID_APART]
     does = [_change(key, None, chosen[key]) for key in sorted(told, key=lambda key: key in Rule.model_fields)]
     return f", which {listed(does)}" if does else ""

@@ -151,6 +151,7 @@ async def remove_group(backend: Backend, actor: Actor, name: str) -> Removed:
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
+        await policies.hold(session)
         row = next((one for one in await people.groups(session) if one.id == name), None)
         if row is None:
             raise NotFoundError(f"There is no group {name}.")
@@ -173,7 +174,6 @@ async def _needs_group(backend: Backend, session: Session, name: str) -> list[st
         for one in await people.people(session)
         if one.disabled_at is None and name in {group.id for group in one.groups}
     ]
-    await policies.hold(session)
     latest = (await policies.latest_everywhere(session)).values()
     rows = (*await policies.in_force_or_coming(session, backend.clock()), *latest)
     named = {row.environment_id for row in rows if _names_group(row.document, name)}

@@ -64,15 +64,15 @@ async def name_stand_in(backend: Backend, actor: Actor, wanted: WantedStandIn) -
     if not own:
         must_be_fresh(backend, actor)
     async with backend.database.transaction() as session:
-        named = await _sound(session, wanted, backend.clock())
-        title = f"{named} until {when(wanted.end, backend.zone)}"
+        two = await _sound(session, wanted, backend.clock())
+        title = f"{' as stand-in for '.join(two)} until {when(wanted.end, backend.zone)}"
         change = ProposedChange(
             kind="stand-in", subject=wanted.person, title=title, old=None, new=wanted.plain()
         )
         waits = None if own else await dual_control.ask(backend, session, actor, change)
         if waits is not None:
             return NamedStandIn(waits=waits)
-        number = await _add(backend, session, actor, change, "" if own else ALONE)
+        number = await _add(backend, session, actor, change, two, "" if own else ALONE)
         return NamedStandIn(alone=not own, stand_in=number)
 
 
@@ -82,12 +82,12 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
     Raises:
         InvalidError: when it would be over, or one of the two is not known any more.
     """
-    await _sound(session, WantedStandIn.model_validate(change.new), backend.clock())
-    await _add(backend, session, actor, change, CONFIRMED)
+    two = await _sound(session, WantedStandIn.model_validate(change.new), backend.clock())
+    await _add(backend, session, actor, change, two, CONFIRMED)
 
 
-async def _sound(session: Session, wanted: WantedStandIn, now: datetime) -> str:
-    """The two by their names; `Farida as stand-in for Priya`."""
+async def _sound(session: Session, wanted: WantedStandIn, now: datetime) -> tuple[str, str]:
+    """Who would stand in and for whom, by their names."""
     names = {row.id: row.name for row in await people.people(session) if _could_sit(row)}
     asked = (("person", wanted.person), ("stands_in_for", wanted.stands_in_for))
     faults = [(f"/{key}", "unknown") for key, value in asked if value not in names]
@@ -97,16 +97,17 @@ async def _sound(session: Session, wanted: WantedStandIn, now: datetime) -> str:
         faults.append(("/end", "after the start and after now, within a year"))
     if faults:
         raise InvalidError("Nobody can stand in like this.", fields=faults)
-    return f"{names[wanted.person]} as stand-in for {names[wanted.stands_in_for]}"
+    return names[wanted.person], names[wanted.stands_in_for]
 
 
 def _could_sit(row: PersonRow) -> bool:
     return row.disabled_at is None and not row.machine
 
 
-async def _add(backend: Backend, session: Session, actor: Actor, change: ProposedChange, how: str) -> int:
+async def _add(
+    backend: Backend, session: Session, actor: Actor, change: ProposedChange, two: tuple[str, str], how: str
+) -> int:
     wanted, now = WantedStandIn.model_validate(change.new), backend.clock()
-    names = await people.names(session)
     row = StandInRow(
         person_id=wanted.person,
         stands_in_for_id=wanted.stands_in_for,
@@ -115,10 +116,7 @@ async def _add(backend: Backend, session: Session, actor: Actor, change: Propose
     )
     session.add(row)
     await session.flush()
-    says = (
-        f"{names[wanted.person]} stands in for {names[wanted.stands_in_for]} until "
-        f"{when(wanted.end, backend.zone)}.{how}"
-    )
+    says = f"{' stands in for '.join(two)} until {when(wanted.end, backend.zone)}.{how}"
     record(session, actor, Action.STAND_IN, says, now, details=in_entry(change))
     schedule.inspection(session, now)
     return row.id

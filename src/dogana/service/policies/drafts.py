@@ -176,7 +176,7 @@ async def _when_it_holds(session: Session, target: EnvironmentRow, start: dateti
     Raises:
         ConflictError: when too many are to come already.
     """
-    coming = [one for one in await policies.coming(session, now) if one.environment_id == target.id]
+    coming = await policies.coming(session, now, target.id)
     if start > now and len(coming) >= _MOST_COMING:
         raise ConflictError(f"{len(coming)} versions are to come there already, which is as many as may be.")
     says = "" if start == now else f", in force from {when(start, target.zone)}"
@@ -250,8 +250,7 @@ async def _keeps_to_baseline(session: Session, environment: str, policy: Policy,
     row = await policies.in_force(session, name, at)
     if row is None:
         raise InvalidPolicyError(fields=[("/inherits", f"no policy of {name} is in force")])
-    coming = [one for one in await policies.coming(session, at) if one.environment_id == name]
-    for one in (row, *coming):
+    for one in (row, *await policies.coming(session, at, name)):
         faults = loosened(policy_of(one.document), policy)
         if faults:
             raise InvalidPolicyError(fields=[(pointer, f"{why}{_from(one, at)}") for pointer, why in faults])
