@@ -2,13 +2,13 @@
 
 import atexit
 import shutil
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from functools import cache, cached_property
 from pathlib import Path
-from typing import Any, Self
+from typing import Any, Self, TypeVar
 
 import httpx
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
@@ -76,6 +76,9 @@ def _database(url: str) -> Database:
     return Database(url)
 
 
+T = TypeVar("T")
+
+
 @dataclass
 class World:
     backend: Backend
@@ -141,6 +144,13 @@ class World:
         asked = await members.keep_person(self.backend, ACTORS["dario"], name, wanted)
         assert asked.waits is not None
         return await proposals.confirm(self.backend, ACTORS["marco"], asked.waits)
+
+    async def seconded(self, change: Awaitable[T]) -> T:
+        """Have something changed, and a policy owner confirm it where that takes a second person."""
+        outcome = await change
+        for one in await proposals.proposals(self.backend, ACTORS["marco"]):
+            await proposals.confirm(self.backend, ACTORS["marco"], one.id)
+        return outcome
 
     async def adopt_document(self, environment: str, document: dict[str, Any]) -> None:
         row = await drafts.draft(self.backend, ACTORS["marco"], environment, document)

@@ -7,14 +7,16 @@ from tests.world import World
 
 from dogana.demo.cast import ACTORS
 from dogana.demo.run import let_go
-from dogana.service.landscape import environments
+from dogana.service.landscape import environments, setting_up
 
 
 async def test_what_is_cleared_departs_and_is_named(world: World):
     """What moves already is named; where nothing of the service goes in, nothing is."""
     known = await environments.environment(world.backend, ACTORS["dario"], "bench")
     by_deployer = known.model_copy(update={"departs": "by deployer"})
-    await environments.keep_environment(world.backend, ACTORS["dario"], "bench", by_deployer, None)
+    await world.seconded(
+        setting_up.keep_environment(world.backend, ACTORS["dario"], "bench", by_deployer, None)
+    )
     row = await world.ask("bench")
     assert row.state == "cleared"
     async with served(Outside(), world.app()) as ours:

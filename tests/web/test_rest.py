@@ -156,11 +156,15 @@ async def test_a_source_is_tried_before_it_is_set_up(world: World):
     assert "no status at /fields/status" in answer["says"]
     assert (await client.post("/api/source-trials", json=trial | {"ask": ""})).status_code == 422
     source = {"kind": "tickets", "title": "Second", "settings": settings, "secret": "Bearer s3cret"}
-    kept = await client.put("/api/sources/second", json=source)
-    assert kept.json()["has_secret"]
-    assert "s3cret" not in (await client.get("/api/sources")).text
+    asked = await world.seconded(client.put("/api/sources/second", json=source))
+    assert (asked.json()["waits"] is not None, "ETag" in asked.headers) == (True, False)
+    shown = await client.get("/api/sources")
+    assert next(one for one in shown.json() if one["id"] == "second")["has_secret"]
+    assert "s3cret" not in shown.text
     again = await client.put("/api/sources/second", json=source, headers={"If-Match": '"7"'})
     assert again.status_code == 412
+    again = await client.put("/api/sources/second", json=source, headers={"If-Match": '"1"'})
+    assert (again.json()["waits"], again.headers["ETag"]) == (None, '"2"')
 
 
 async def test_a_source_that_fails_is_shown_failing_and_what_it_said_last_counts_for_a_while(world: World):
@@ -187,7 +191,9 @@ async def test_a_scraped_page_is_kept_as_series(world: World):
     """As often as it is to be read, no longer than it is to be kept; a policy names it."""
     client = await signed_in(world, "dario")
     settings = {"address": "http://metrics/page", "names": ["portal_error_ratio"], "every": "PT30S"}
-    await client.put("/api/sources/page", json={"kind": "scrape", "title": "the page", "settings": settings})
+    await world.seconded(
+        client.put("/api/sources/page", json={"kind": "scrape", "title": "the page", "settings": settings})
+    )
     watch = {"name": "errors", "query": 'portal_error_ratio{environment="$environment"}', "at_most": 0.5}
     rule = {"id": "health", "kind": "monitors", "title": "Well", "watch": [watch | {"source": "page"}]}
     await world.adopt("bench", TICKETS, rule)
@@ -242,8 +248,8 @@ async def test_a_followed_calendar_is_set_like_its_address(world: World):
     """Only when it differs; while it cannot be read it stays, and why is shown."""
     client = await signed_in(world, "dario")
     settings = {"address": "http://tracker/tickets/TAPS-1", "calendar": "regional"}
-    await client.put(
-        "/api/sources/feasts", json={"kind": "calendar", "title": "Feasts", "settings": settings}
+    await world.seconded(
+        client.put("/api/sources/feasts", json={"kind": "calendar", "title": "Feasts", "settings": settings})
     )
     await files.follow_addresses(world.backend)
     (source,) = [s for s in (await client.get("/api/sources")).json() if s["id"] == "feasts"]

@@ -9,9 +9,10 @@ from dogana.demo.landscape import ENVIRONMENTS
 from dogana.service.backend import Backend
 from dogana.service.chat import rooms
 from dogana.service.exchange import outbound, parties
-from dogana.service.landscape import environments
-from dogana.service.people import tokens
+from dogana.service.landscape import environments, setting_up
+from dogana.service.people import proposals, tokens
 from dogana.service.secrets import values
+from dogana.service.shapes import ChangeOutcome
 from dogana.service.sources import registry
 from dogana.sources.settings import SourceKind
 
@@ -42,7 +43,7 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
     known = {one.id: one.settings for one in await registry.all_sources(backend, ACTORS["dario"])}
     for name, (kind, title, settings) in wanted.items():
         if known.get(name, {}).get("address") != settings["address"]:
-            await registry.keep(
+            kept = await registry.keep(
                 backend,
                 ACTORS["dario"],
                 name,
@@ -52,6 +53,7 @@ async def set_sources(backend: Backend, tracker: str, metrics: str) -> None:
                 secret=None,
                 expected=None,
             )
+            await _confirmed(backend, kept)
 
 
 async def set_places(backend: Backend, fleet: str) -> None:
@@ -70,7 +72,14 @@ async def set_places(backend: Backend, fleet: str) -> None:
             }
         )
         if wanted != known:
-            await environments.keep_environment(backend, dario, environment.id, wanted, None)
+            kept = await setting_up.keep_environment(backend, dario, environment.id, wanted, None)
+            await _confirmed(backend, kept)
+
+
+async def _confirmed(backend: Backend, outcome: ChangeOutcome) -> None:
+    """Have a policy owner confirm what waits for a second person."""
+    if outcome.waits is not None:
+        await proposals.confirm(backend, ACTORS["chiara"], outcome.waits)
 
 
 async def set_exchange(backend: Backend) -> None:

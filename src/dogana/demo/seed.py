@@ -12,7 +12,7 @@ from pathlib import Path
 import httpx
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
-from dogana.core.routes import LetsIn
+from dogana.core.routes import LetsIn, Route
 from dogana.core.time.timetable import Timetable
 from dogana.core.time.weekly import DAYS
 from dogana.core.time.windows import Calendar
@@ -41,7 +41,8 @@ from dogana.service.calendars import shared
 from dogana.service.estate import boards, scopes
 from dogana.service.hashing import hash_password
 from dogana.service.landed import incidents
-from dogana.service.landscape import environments
+from dogana.service.landscape import setting_up
+from dogana.service.landscape.documents import Environment, Service, Template
 from dogana.service.ledger import sequencer
 from dogana.service.messages import entries
 from dogana.service.people import stand_ins
@@ -145,30 +146,30 @@ async def make_landscape(backend: Backend, *, timetables: bool = True) -> None:
     dario = ACTORS["dario"]
     for environment in ENVIRONMENTS:
         at_set_times = timetables and environment.at
-        wanted = environments.Environment(
+        wanted = Environment(
             title=environment.title,
             zone=HOME,
             departs=environment.departs if not environment.at or at_set_times else "at once",
             timetable=Timetable(days=WORKING_DAYS, at=environment.at) if at_set_times else None,
         )
-        await environments.keep_environment(backend, dario, environment.id, wanted, None)
-    for (name, title), template in ((LIVE, None), (PREVIEW, environments.Template())):
-        kept = environments.Environment(title=title, zone=HOME, departs="never", template=template)
-        await environments.keep_environment(backend, dario, name, kept, None)
+        await setting_up.keep_environment(backend, dario, environment.id, wanted, None)
+    for (name, title), template in ((LIVE, None), (PREVIEW, Template())):
+        kept = Environment(title=title, zone=HOME, departs="never", template=template)
+        await setting_up.keep_environment(backend, dario, name, kept, None)
     legs = [[e.id for e in ENVIRONMENTS if e.leg == n] for n in range(ENVIRONMENTS[-1].leg + 1)]
     lets_in = LetsIn(patches_only=True, branches=("main",))
     for (name, title), on_it, rules in ((ROUTE, legs, None), (URGENT, URGENT_LEGS, lets_in)):
-        travels = environments.Route.model_validate({"title": title, "legs": on_it, "lets_in": rules})
-        await environments.keep_route(backend, dario, name, travels, None)
+        travels = Route.model_validate({"title": title, "legs": on_it, "lets_in": rules})
+        await setting_up.keep_route(backend, dario, name, travels, None)
     for service in SERVICES:
-        wanted_service = environments.Service(
+        wanted_service = Service(
             title=service.title,
             repository=service.id,
             route=ROUTE[0],
             urgent_route=URGENT[0],
             group=OWNERS.get(service.id),
         )
-        await environments.keep_service(backend, dario, service.id, wanted_service, None)
+        await setting_up.keep_service(backend, dario, service.id, wanted_service, None)
 
 
 async def make_policies(backend: Backend, now: datetime, simulation: Simulation) -> None:

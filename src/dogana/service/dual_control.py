@@ -1,6 +1,6 @@
 """What takes a second person: a change is asked for by one and made when another confirms it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from dogana.core.errors import ConflictError
@@ -8,18 +8,25 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
+from dogana.service.sealing import about_proposal
 from dogana.store import Session, people
 from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
 
-ChangeKind = Literal["person", "invitation", "enabling", "stand-in", "calendar"]
+LandscapeKind = Literal["environment", "route", "service"]
+ChangeKind = Literal["person", "invitation", "enabling", "stand-in", "calendar", "source"] | LandscapeKind
 
+_EITHER = frozenset({Right.ADMINISTER, Right.ADOPT_POLICY})
 CONFIRM: dict[ChangeKind, frozenset[Right]] = {
-    "person": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
-    "invitation": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
-    "enabling": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
-    "stand-in": frozenset({Right.ADMINISTER, Right.ADOPT_POLICY}),
+    "person": _EITHER,
+    "invitation": _EITHER,
+    "enabling": _EITHER,
+    "stand-in": _EITHER,
     "calendar": frozenset({Right.ADOPT_POLICY}),
+    "environment": _EITHER,
+    "route": _EITHER,
+    "service": _EITHER,
+    "source": _EITHER,
 }
 """Who may confirm a change of each kind: whoever has one of these, but not who asked nor who it is about."""
 
@@ -38,16 +45,27 @@ class ProposedChange:
     """The change as a noun phrase, to go on after `asked for`."""
     old: dict[str, Any] | None
     new: dict[str, Any] | None
+    secret: str | None = field(default=None, repr=False)
+    """What goes with it and stands in no entry: a new secret, an empty one for none; None where none goes."""
+
+    @property
+    def person(self) -> str | None:
+        """Whom it is about, who therefore cannot confirm it."""
+        return self.subject if self.kind in ("person", "invitation", "enabling", "stand-in") else None
 
     @classmethod
-    def of(cls, row: ProposalRow) -> "ProposedChange":
+    def of(cls, row: ProposalRow, secret: str | None = None) -> "ProposedChange":
         """What waits, as it was asked for."""
         kind: ChangeKind = next(one for one in CONFIRM if one == row.kind)
-        return cls(kind=kind, subject=row.subject, title=row.title, old=row.old, new=row.wanted)
+        return cls(
+            kind=kind, subject=row.subject, title=row.title, old=row.old, new=row.wanted, secret=secret
+        )
 
 
 async def ask(backend: Backend, session: Session, actor: Actor, wanted: ProposedChange) -> int | None:
     """Have it wait for a second person; gives its number, or None where nobody could confirm it.
+
+    What is asked for again while it waits, waits on as it is: a document may be applied any number of times.
 
     Raises:
         ConflictError: while another change of the same waits.
@@ -55,16 +73,20 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Proposed
     if not await _others(session, actor, wanted):
         return None
     now = backend.clock()
-    if any(
-        (one.kind, one.subject) == (wanted.kind, wanted.subject) for one in await people.proposals(session)
-    ):
-        raise ConflictError("Another change of it waits for a second person; have that decided first.")
+    for one in await people.proposals(session):
+        if (one.kind, one.subject) == (wanted.kind, wanted.subject):
+            if ProposedChange.of(one, secret_of(backend, one)) == wanted:
+                return one.id
+            raise ConflictError("Another change of it waits for a second person; have that decided first.")
     row = ProposalRow(
         kind=wanted.kind,
         subject=wanted.subject,
         title=wanted.title,
         old=wanted.old,
         wanted=wanted.new,
+        sealed=None
+        if wanted.secret is None
+        else backend.sealer.seal(wanted.secret, about_proposal(wanted.kind, wanted.subject)),
         asked_by_id=actor.id,
         asked_at=now,
     )
@@ -79,12 +101,19 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Proposed
 async def _others(session: Session, actor: Actor, wanted: ProposedChange) -> bool:
     """Whether anybody could confirm it."""
     return any(
-        person.id not in {actor.id, wanted.subject}
+        person.id not in {actor.id, wanted.person}
         and person.password_hash
         and person.disabled_at is None
         and rights_of(person.roles) & CONFIRM[wanted.kind]
         for person in await people.people(session)
     )
+
+
+def secret_of(backend: Backend, row: ProposalRow) -> str | None:
+    """The secret that goes with what waits."""
+    if row.sealed is None:
+        return None
+    return backend.sealer.open(row.sealed, about_proposal(row.kind, row.subject))
 
 
 def in_entry(wanted: ProposedChange) -> dict[str, Any]:

@@ -91,6 +91,11 @@ def about_source(source: str) -> str:
     return f"source {source}"
 
 
+def about_proposal(kind: str, subject: str) -> str:
+    """What a secret is sealed about that waits, with a change, for a second person."""
+    return f"proposal {kind} {subject}"
+
+
 def about_clearance_key(key: str) -> str:
     """What the private part of a key that signs clearances is sealed about."""
     return f"clearance key {key}"

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
@@ -12,11 +12,6 @@ from dogana.store.tables.calendars import CalendarRow
 async def calendars(session: AsyncSession) -> dict[str, dict[str, Any]]:
     """Every shared calendar by name."""
     return {row.id: row.document for row in await session.scalars(select(CalendarRow))}
-
-
-async def hold(session: AsyncSession) -> None:
-    """Let nobody else change a calendar until the transaction ends; what is read after it is so."""
-    await session.execute(select(func.pg_advisory_xact_lock(func.hashtext("calendars"))))
 
 
 async def keep_calendar(session: AsyncSession, name: str, document: dict[str, Any]) -> None:

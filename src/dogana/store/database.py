@@ -6,7 +6,7 @@ from contextlib import asynccontextmanager
 from typing import Any, TypeVar
 
 import psycopg
-from sqlalchemy import ARRAY, ColumnElement, Select, any_, literal, make_url, text
+from sqlalchemy import ARRAY, ColumnElement, Select, any_, func, literal, make_url, select, text
 from sqlalchemy.exc import ArgumentError, DataError, IntegrityError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
 from sqlalchemy.orm import QueryableAttribute
@@ -174,6 +174,16 @@ class _Joined(Database):
             raise _domain_error(exc) from exc
         except DataError as exc:
             raise InvalidError(_UNKEEPABLE) from exc
+
+
+async def hold(session: AsyncSession, what: str) -> None:
+    """Let nobody else who asks for the same go on until the transaction ends; what is read after it is so.
+
+    Args:
+        session: of the transaction.
+        what: what it is for, and which of several: `policies held`, `bundle 7`.
+    """
+    await session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(what, 0))))
 
 
 def announce(session: AsyncSession, kind: str, promotions: Sequence[int | None] = (None,)) -> None:

@@ -157,6 +157,7 @@ async def key_ids(session: AsyncSession) -> set[bytes]:
         "SELECT secret AS sealed FROM sources WHERE secret IS NOT NULL "
         "UNION ALL SELECT secret FROM senders UNION ALL SELECT secret FROM subscribers "
         "UNION ALL SELECT secret FROM chat_rooms WHERE secret IS NOT NULL "
+        "UNION ALL SELECT sealed FROM proposals WHERE sealed IS NOT NULL "
         "UNION ALL SELECT sealed FROM sealed_values UNION ALL "
         "SELECT private FROM clearance_keys WHERE retired_at IS NULL) AS every"
     )

@@ -73,11 +73,6 @@ async def routes(session: AsyncSession) -> list[RouteRow]:
     return list(await session.scalars(query.order_by(travelled.desc(), RouteRow.id)))
 
 
-async def lock_route(session: AsyncSession, name: str) -> None:
-    """Let only one transaction at a time change a route; it is read after that."""
-    await session.execute(select(RouteRow.id).where(RouteRow.id == name).with_for_update(key_share=True))
-
-
 async def kept_route(session: AsyncSession, name: str) -> RouteRow | None:
     """A route by its name, retired or not."""
     return await session.get(RouteRow, name)

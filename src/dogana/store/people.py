@@ -198,11 +198,6 @@ async def lock(session: AsyncSession, person_id: str) -> None:
     await session.execute(select(PersonRow.id).where(PersonRow.id == person_id).with_for_update())
 
 
-async def hold(session: AsyncSession) -> None:
-    """Let nobody else change who may do what until the transaction ends; what is read after it is so."""
-    await session.execute(select(func.pg_advisory_xact_lock(func.hashtext("people"))))
-
-
 async def disable(session: AsyncSession, person_id: str, at: datetime) -> None:
     """Let somebody in no more."""
     query = update(PersonRow).where(PersonRow.id == person_id).values(disabled_at=at)

@@ -99,11 +99,6 @@ async def adopted_after(session: AsyncSession, environment: str, number: int) ->
     return await session.scalar(query)
 
 
-async def hold(session: AsyncSession) -> None:
-    """Let nobody else change which policies hold until the transaction ends: each is held against others."""
-    await session.execute(select(func.pg_advisory_xact_lock(func.hashtext("policies"))))
-
-
 async def latest_everywhere(session: AsyncSession) -> dict[str, PolicyRow]:
     """The newest version of each environment that has one, in force or not."""
     query = select(PolicyRow).where(PolicyRow.dropped_at.is_(None)).ext(distinct_on(PolicyRow.environment_id))

@@ -25,7 +25,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import defer, joinedload, undefer
 
 from dogana.core import parts
-from dogana.store.database import among
+from dogana.store.database import among, hold
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
@@ -131,8 +131,7 @@ async def lock(session: AsyncSession, number: int) -> WithFacts | None:
     bundle = await session.scalar(select(PromotionRow.bundle_id).where(PromotionRow.number == number))
     if bundle is None:
         return None
-    key = func.hashtextextended(f"bundle {bundle}", 0)
-    await session.execute(select(func.pg_advisory_xact_lock(key)))
+    await hold(session, f"bundle {bundle}")
     # All of a bundle, by number, as everybody does who locks several: nobody waits for each other.
     together = select(PromotionRow.number, PromotionRow.facts_digest, PromotionRow.state)
     together = together.where(PromotionRow.bundle_id == bundle).order_by(PromotionRow.number)
@@ -244,8 +243,7 @@ async def in_state(
 
 async def lock_environment(session: AsyncSession, environment: str) -> None:
     """Let only one transaction at a time decide what departs for an environment, and close it."""
-    key = func.hashtextextended(f"depart {environment}", 0)
-    await session.execute(select(func.pg_advisory_xact_lock(key)))
+    await hold(session, f"depart {environment}")
 
 
 async def moving(session: AsyncSession, service: str, environment: str) -> int | None:

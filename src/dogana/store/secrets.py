@@ -5,18 +5,17 @@ from datetime import datetime
 from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from dogana.store.database import KEPT
+from dogana.store.database import KEPT, hold
 from dogana.store.tables.chat import ChatRoomRow
 from dogana.store.tables.exchange import SenderRow, SubscriberRow
+from dogana.store.tables.people import ProposalRow
 from dogana.store.tables.secrets import ClearanceKeyRow, ClearanceRow, SealedValueRow
 from dogana.store.tables.sources import SourceRow
-
-_KEYS = 0x0D06A7B
 
 
 async def signing_key(session: AsyncSession) -> ClearanceKeyRow | None:
     """The key that signs now; locked against others making one until the transaction ends."""
-    await session.execute(select(func.pg_advisory_xact_lock(_KEYS)))
+    await hold(session, "keys of clearances")
     query = select(ClearanceKeyRow).where(ClearanceKeyRow.retired_at.is_(None))
     return await session.scalar(query)
 
@@ -88,13 +87,17 @@ async def drop_value(session: AsyncSession, service: str, environment: str | Non
     return bool(list(await session.scalars(query.returning(SealedValueRow.id))))
 
 
-Sealed = ClearanceKeyRow | SealedValueRow | SourceRow | SenderRow | SubscriberRow | ChatRoomRow
+Sealed = ClearanceKeyRow | ProposalRow | SourceRow | SenderRow | SubscriberRow | ChatRoomRow | SealedValueRow
 
 
 async def everything_sealed(session: AsyncSession) -> list[Sealed]:
     """Every row that holds something sealed, locked."""
+    # In the order in which a set-up document sets them up, or a change is confirmed.
+    tables = (ClearanceKeyRow, ProposalRow, SourceRow, SenderRow, SubscriberRow, ChatRoomRow, SealedValueRow)
     out: list[Sealed] = []
-    # In the order in which a set-up document sets them up.
-    for table in (ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, ChatRoomRow, SealedValueRow):
-        out += list(await session.scalars(select(table).with_for_update(key_share=True)))
+    for table in tables:
+        query = select(table).with_for_update(key_share=True)
+        if table is ProposalRow:
+            query = query.where(ProposalRow.sealed.is_not(None))
+        out += list(await session.scalars(query))
     return out

@@ -13,13 +13,14 @@ from dogana.core.errors import (
     NotYetError,
     UnknownNameError,
 )
+from dogana.core.routes import Route
 from dogana.core.time.timetable import Timetable
 from dogana.demo.cast import ACTORS
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
 from dogana.service.delivery import automation, course
-from dogana.service.landscape import environments
-from dogana.service.landscape.environments import Environment, Route, Service, Template
+from dogana.service.landscape import environments, setting_up
+from dogana.service.landscape.documents import Environment, Service, Template
 from dogana.service.promotions import decisions, intake
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
@@ -32,7 +33,7 @@ async def rehearse_by_timetable(world: World, *, asks: bool = False) -> None:
     """Rehearsal takes in at noon on working days, Rome; now it is ten."""
     table = Timetable(days=("MO", "TU", "WE", "TH", "FR"), at=("12:00",), asks=asks)
     wanted = Environment(title="Rehearsal", zone="Europe/Rome", departs="by timetable", timetable=table)
-    await environments.keep_environment(world.backend, ADMIN, "rehearsal", wanted, None)
+    await world.seconded(setting_up.keep_environment(world.backend, ADMIN, "rehearsal", wanted, None))
     await world.adopt("rehearsal", TICKETS)
 
 
@@ -106,9 +107,9 @@ async def with_urgent_route(world: World, **lets_in) -> None:
             "lets_in": lets_in,
         }
     )
-    await environments.keep_route(world.backend, ADMIN, "urgent", route, None)
+    await world.seconded(setting_up.keep_route(world.backend, ADMIN, "urgent", route, None))
     service = Service(title="Taps portal", repository="taps-portal", route="standard", urgent_route="urgent")
-    await environments.keep_service(world.backend, ADMIN, "taps-portal", service, None)
+    await world.seconded(setting_up.keep_service(world.backend, ADMIN, "taps-portal", service, None))
     await world.adopt("pilot-valley", TICKETS)
 
 
@@ -157,7 +158,7 @@ async def test_a_preview_is_made_when_first_asked_for_and_ends(world: World):
     template = Environment(
         title="Preview", zone="Europe/Rome", departs="never", template=Template(lasts=timedelta(hours=2))
     )
-    await environments.keep_environment(world.backend, ADMIN, "preview", template, None)
+    await setting_up.keep_environment(world.backend, ADMIN, "preview", template, None)
     await world.adopt("preview", TICKETS)
     row = await world.ask("preview/banner")
     shown = (await world.dossier(row.number)).row

@@ -8,7 +8,7 @@ from tests.world import TICKETS, World
 from dogana.core.errors import ConflictError, ExcludedError, ForbiddenError, InvalidError, MovedOnError
 from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course, ending
-from dogana.service.landscape import environments
+from dogana.service.landscape import environments, setting_up
 from dogana.service.views import desk
 from dogana.store.tables.promotions import PromotionRow
 
@@ -79,7 +79,7 @@ async def test_what_takes_longer_than_its_environment_allows_is_said_once(world:
     assert "overdue" not in await world.actions(row.number)
     bench = (await environments.environments(world.backend, ACTORS["dario"]))["bench"]
     limited = bench.model_copy(update={"time_limit": timedelta(hours=1)})
-    await environments.keep_environment(world.backend, ACTORS["dario"], "bench", limited, None)
+    await world.seconded(setting_up.keep_environment(world.backend, ACTORS["dario"], "bench", limited, None))
     for _ in range(2):
         await ending.say_overdue(world.backend)
     assert (await world.actions(row.number)).count("overdue") == 1

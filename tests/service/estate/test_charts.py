@@ -86,15 +86,17 @@ async def test_what_was_scraped_is_drawn_likewise(world: World):
         "every": "PT1M",
         "keep": "P30D",
     }
-    await registry.keep(
-        world.backend,
-        ACTORS["dario"],
-        "pages",
-        kind="scrape",
-        title="the pages",
-        settings=pages,
-        secret=None,
-        expected=None,
+    await world.seconded(
+        registry.keep(
+            world.backend,
+            ACTORS["dario"],
+            "pages",
+            kind="scrape",
+            title="the pages",
+            settings=pages,
+            secret=None,
+            expected=None,
+        )
     )
     watch = [{**WELL["watch"][0], "source": "pages"}]
     await world.adopt("bench", TICKETS, {**WELL, "watch": watch})

@@ -8,10 +8,11 @@ import pytest
 from tests.world import World
 
 from dogana.core.errors import ConflictError, InvalidError, NotFoundError
+from dogana.core.routes import Route
 from dogana.demo.cast import ACTORS
 from dogana.service.estate import scope_changes, scopes
 from dogana.service.estate.scopes import Scope, ScopeView
-from dogana.service.landscape import environments
+from dogana.service.landscape import setting_up
 from dogana.service.sources import registry
 from dogana.sources.tickets import HttpTracker
 
@@ -20,8 +21,8 @@ ILSE, NOOR, WANJIRU, DARIO = (ACTORS[name] for name in ("ilse", "noor", "wanjiru
 
 async def short_route(world: World) -> None:
     """One that ends with rehearsal."""
-    route = environments.Route(title="Standard route", legs=(("bench",), ("rehearsal",)))
-    await environments.keep_route(world.backend, DARIO, "standard", route, None)
+    route = Route(title="Standard route", legs=(("bench",), ("rehearsal",)))
+    await world.seconded(setting_up.keep_route(world.backend, DARIO, "standard", route, None))
 
 
 async def states(world: World, number: int) -> dict[str, str]:
@@ -112,15 +113,17 @@ async def test_a_query_keeps_it_up_and_one_that_fails_leaves_what_was_known(worl
         "search": "http://tracker/search?q={query}",
         "found": "/keys",
     }
-    await registry.keep(
-        world.backend,
-        DARIO,
-        "tickets",
-        kind="tickets",
-        title="the ticket tracker",
-        settings=settings,
-        secret=None,
-        expected=None,
+    await world.seconded(
+        registry.keep(
+            world.backend,
+            DARIO,
+            "tickets",
+            kind="tickets",
+            title="the ticket tracker",
+            settings=settings,
+            secret=None,
+            expected=None,
+        )
     )
     async with httpx.AsyncClient(transport=httpx.MockTransport(answer)) as client:
         object.__setattr__(world.backend, "tracker", HttpTracker(client, world.clock))

@@ -14,7 +14,7 @@ from dogana.core.errors import ConflictError, ForbiddenError, NotFoundError
 from dogana.core.facts import Artifact
 from dogana.demo.cast import ACTORS
 from dogana.service.estate import matrix, sightings
-from dogana.service.landscape import environments
+from dogana.service.landscape import environments, setting_up
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources.reachable import Reachable, guarded_client
@@ -43,7 +43,7 @@ async def looking(world: World, **more):
     known = await environments.environment(world.backend, DARIO, "bench")
     reads = FromAddress(kind="address", address=f"{outside.url}/{{service}}", version="/version", **more)
     wanted = known.model_copy(update={"version_from": reads})
-    await environments.keep_environment(world.backend, DARIO, "bench", wanted, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", wanted, None))
     async with served(outside), guarded_client(Reachable("127.0.0.0/8"), 5) as client:
         object.__setattr__(world.backend, "client", client)
         yield outside, said

@@ -9,7 +9,7 @@ from dogana.core.errors import ForbiddenError
 from dogana.demo.cast import ACTORS
 from dogana.service.actor import Right
 from dogana.service.delivery import course
-from dogana.service.landscape import environments
+from dogana.service.landscape import environments, setting_up
 from dogana.service.landscape.deployers import Deployers
 
 DARIO, PIPELINE, ILSE = (ACTORS[who] for who in ("dario", "pipeline", "ilse"))
@@ -39,7 +39,7 @@ async def test_an_environment_lets_those_let_go_whom_it_names(world: World, name
     )
     wanted = await environments.environment(world.backend, DARIO, "bench")
     changed = wanted.model_copy(update={"departs": "by deployer", "deployers": named})
-    await environments.keep_environment(world.backend, DARIO, "bench", changed, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", changed, None))
     number = (await world.ask("bench")).number
     refused = [actor for actor, lets_go in zip(people, may, strict=True) if not lets_go]
     allowed = [actor for actor in people if actor not in refused]
@@ -68,12 +68,12 @@ async def test_where_none_is_named_whoever_may_deploy_does(world: World):
     """And nobody who may not, even where they are named."""
     wanted = await environments.environment(world.backend, DARIO, "bench")
     changed = wanted.model_copy(update={"departs": "by deployer", "deployers": None})
-    await environments.keep_environment(world.backend, DARIO, "bench", changed, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", changed, None))
     number = (await world.ask("bench")).number
     reader = ACTORS["wanjiru"]
     with pytest.raises(ForbiddenError):
         await course.depart(world.backend, reader, number)
     named = changed.model_copy(update={"deployers": Deployers(people=("wanjiru",))})
-    await environments.keep_environment(world.backend, DARIO, "bench", named, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", named, None))
     with pytest.raises(ForbiddenError, match="may not report what is deployed"):
         await course.depart(world.backend, reader, number)

@@ -4,9 +4,10 @@ import pytest
 from tests.world import TICKETS, World
 
 from dogana.core.errors import ConflictError, NotFoundError, UnknownNameError
+from dogana.core.routes import Route
 from dogana.demo.cast import ACTORS
-from dogana.service.landscape import environments, retiring
-from dogana.service.landscape.environments import Environment, Route, Service
+from dogana.service.landscape import environments, retiring, setting_up
+from dogana.service.landscape.documents import Environment, Service
 from dogana.service.views import desk
 
 DARIO = ACTORS["dario"]
@@ -16,10 +17,10 @@ SPARE = Environment(title="Spare", zone="Europe/Rome", departs="by deployer")
 async def test_what_was_set_up_by_mistake_goes(world: World):
     """In the order in which it is needed: the service, its route, its environment."""
     made = world.backend, DARIO
-    await environments.keep_environment(*made, "spare", SPARE, None)
-    await environments.keep_route(*made, "spare", Route(title="Spare", legs=(("spare",),)), None)
+    await setting_up.keep_environment(*made, "spare", SPARE, None)
+    await setting_up.keep_route(*made, "spare", Route(title="Spare", legs=(("spare",),)), None)
     service = Service(title="Spare", repository="spare", route="spare")
-    await environments.keep_service(*made, "spare", service, None)
+    await setting_up.keep_service(*made, "spare", service, None)
     for remove in (retiring.remove_route, retiring.remove_environment):
         with pytest.raises(ConflictError, match="Spare is"):
             await remove(*made, "spare")
@@ -29,7 +30,7 @@ async def test_what_was_set_up_by_mistake_goes(world: World):
             await remove(*made, "spare")
     assert "spare" not in await environments.environments(*made)
     # Nothing is left that would keep another of that name out.
-    await environments.keep_environment(*made, "spare", SPARE, None)
+    await setting_up.keep_environment(*made, "spare", SPARE, None)
 
 
 async def test_a_service_with_history_is_retired_and_stays_readable(world: World):
@@ -45,7 +46,7 @@ async def test_a_service_with_history_is_retired_and_stays_readable(world: World
         await world.ask("rehearsal", "1.2.0")
     assert (await desk.promotion(world.backend, DARIO, row.number)).service.name == wanted.title
     assert (await world.dossier(row.number)).row.version == "1.2.0"
-    await environments.keep_service(world.backend, DARIO, "taps-portal", wanted, None)
+    await world.seconded(setting_up.keep_service(world.backend, DARIO, "taps-portal", wanted, None))
     assert (await world.ask("rehearsal", "1.2.0")).state == "waiting"
 
 
@@ -58,21 +59,23 @@ async def test_an_environment_with_history_is_retired_once_no_route_passes_it(wo
         await retiring.remove_environment(world.backend, DARIO, "bench")
     for name, one in on.items():
         left = tuple(leg for leg in one.legs if "bench" not in leg)
-        await environments.keep_route(world.backend, DARIO, name, one.model_copy(update={"legs": left}), None)
+        await world.seconded(
+            setting_up.keep_route(world.backend, DARIO, name, one.model_copy(update={"legs": left}), None)
+        )
     kept = (await environments.environments(world.backend, DARIO))["bench"]
     assert (await retiring.remove_environment(world.backend, DARIO, "bench")).how == "retired"
     with pytest.raises(UnknownNameError):
         await world.ask("bench", "1.3.0")
     with pytest.raises(UnknownNameError):
         await world.adopt("bench", TICKETS)
-    await environments.keep_environment(world.backend, DARIO, "bench", kept, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", kept, None))
     assert "bench" in await environments.environments(world.backend, DARIO)
 
 
 async def test_a_baseline_that_others_inherit_stays(world: World):
     """As long as any of their policies is in force."""
     classed = Environment(title="Guarded", zone="Europe/Rome", departs="never")
-    await environments.keep_environment(world.backend, DARIO, "guarded", classed, None)
+    await setting_up.keep_environment(world.backend, DARIO, "guarded", classed, None)
     await world.adopt("guarded", TICKETS)
     heir = {
         "format": "dogana.policy/1",

@@ -118,8 +118,9 @@ async def test_nobody_confirms_what_they_asked_for_or_what_is_about_them(world: 
     ):
         with pytest.raises(RefusedError, match=why):
             await proposals.confirm(world.backend, actor, number)
+    assert (await members.keep_person(world.backend, DARIO, "marco", owner)).waits == his
     with pytest.raises(ConflictError):
-        await members.keep_person(world.backend, DARIO, "marco", owner)
+        await members.keep_person(world.backend, DARIO, "marco", owner.model_copy(update={"roles": ()}))
     with pytest.raises(RefusedError):
         await proposals.drop(world.backend, ACTORS["ilse"], his)
     await proposals.drop(world.backend, DARIO, his)

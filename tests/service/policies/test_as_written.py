@@ -6,8 +6,8 @@ from tests.world import TICKETS, World, policy
 from dogana.core.errors import ForbiddenError, MovedOnError, UnknownNameError
 from dogana.core.policy.document import read_policy
 from dogana.demo.cast import ACTORS
-from dogana.service.landscape import environments
-from dogana.service.landscape.environments import Environment
+from dogana.service.landscape import setting_up
+from dogana.service.landscape.documents import Environment
 from dogana.service.policies import board, drafts, starting, versions
 from dogana.service.views import desk
 
@@ -80,7 +80,7 @@ async def test_a_draft_that_is_let_be(world: World):
 async def test_each_policy_to_begin_with_can_be_adopted_as_it_is(world: World, groups):
     """For an environment of any name, with whoever takes the seats."""
     odd = Environment(title="Live: north # 1", zone="Europe/Rome", departs="by deployer")
-    await environments.keep_environment(world.backend, DARIO, "odd", odd, None)
+    await setting_up.keep_environment(world.backend, DARIO, "odd", odd, None)
     found = await starting.starting_points(world.backend, CHIARA, "odd", groups)
     assert [one.name for one in found] == ["open", "two-seats", "guarded"]
     for one in found:

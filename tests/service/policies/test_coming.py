@@ -15,7 +15,8 @@ from dogana.core.record.canonical import canonical
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
 from dogana.service.calendars import files, shared
-from dogana.service.landscape import environments, retiring
+from dogana.service.landscape import environments, retiring, setting_up
+from dogana.service.landscape.documents import Environment
 from dogana.service.people import leaving, members
 from dogana.service.policies import board, drafts, in_force
 from dogana.service.policies.board import BoardColumn
@@ -154,17 +155,17 @@ async def test_a_draft_of_a_baseline_says_whose_policy_goes_first(world: World):
 
 async def test_one_that_was_retired_stands_in_nobody_s_way_and_comes_back_no_laxer(world: World):
     await world.adopt("live", SOAK)
-    spare = environments.Environment(title="Spare", zone="Europe/Rome", departs="by deployer")
-    await environments.keep_environment(world.backend, DARIO, "spare", spare, None)
+    spare = Environment(title="Spare", zone="Europe/Rome", departs="by deployer")
+    await setting_up.keep_environment(world.backend, DARIO, "spare", spare, None)
     await _adopted(world, "spare", LAX_HEIR)
     with pytest.raises(ConflictError, match="inherited by Spare"):
         await retiring.remove_environment(world.backend, DARIO, "live")
     assert (await retiring.remove_environment(world.backend, DARIO, "spare")).how == "retired"
     await world.adopt("live", LONGER)
     with pytest.raises(ConflictError, match="laxer than its baseline by now: soak is not as strict"):
-        await environments.keep_environment(world.backend, DARIO, "spare", spare, None)
+        await setting_up.keep_environment(world.backend, DARIO, "spare", spare, None)
     await world.adopt("live", SOAK)
-    await environments.keep_environment(world.backend, DARIO, "spare", spare, None)
+    await setting_up.keep_environment(world.backend, DARIO, "spare", spare, None)
     assert "spare" in await environments.environments(world.backend, DARIO)
 
 

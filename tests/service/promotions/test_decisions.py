@@ -22,7 +22,7 @@ from dogana.core.errors import (
 )
 from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
-from dogana.service.landscape import environments
+from dogana.service.landscape import environments, setting_up
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, refreshing
 from dogana.service.views import desk
@@ -32,7 +32,7 @@ from dogana.store import promotions, schedule
 async def another_service(world: World) -> str:
     """One that travels the same route."""
     taps = await environments.service(world.backend, ACTORS["dario"], SERVICE.id)
-    await environments.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
+    await setting_up.keep_service(world.backend, ACTORS["dario"], "second-portal", taps, None)
     return "second-portal"
 
 

@@ -17,11 +17,11 @@ from dogana.core.errors import (
 )
 from dogana.core.facts import Report
 from dogana.core.rollout import Plan
-from dogana.core.routes import LetsIn
+from dogana.core.routes import LetsIn, Route
 from dogana.demo.cast import ACTORS
 from dogana.service.actor import ENGINE
 from dogana.service.delivery import acceptance, automation, course
-from dogana.service.landscape import closings, environments, evidence
+from dogana.service.landscape import closings, environments, evidence, setting_up
 from dogana.service.landscape.deployers import Deployers
 from dogana.service.people import members, sessions, tokens
 from dogana.service.promotions import (
@@ -122,7 +122,7 @@ async def test_an_environment_names_who_lets_go(world: World):
     named = wanted.model_copy(
         update={"departs": "by deployer", "deployers": Deployers(groups=("control-room",), tokens=(row.id,))}
     )
-    await environments.keep_environment(world.backend, DARIO, "bench", named, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", named, None))
     number = (await world.ask("bench")).number
     for who in ("pipeline", "ilse", "noor"):
         with pytest.raises(ForbiddenError, match="names who deploys"):
@@ -164,7 +164,7 @@ async def test_an_environment_is_closed_at_once_by_one_and_opened_by_two(world: 
     await world.adopt_document("bench", {**policy(OPEN), "closes": "control-room"})
     wanted = await environments.environment(world.backend, DARIO, "bench")
     deployer = wanted.model_copy(update={"departs": "by deployer"})
-    await environments.keep_environment(world.backend, DARIO, "bench", deployer, None)
+    await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", deployer, None))
     row = await world.ask("bench")
     assert row.state == "cleared"
     end = NOW + timedelta(hours=3)
@@ -273,7 +273,7 @@ async def test_a_bundle_holds_no_landing_up_and_ends_whole(world: World):
     first = await world.ask("bench", "1.1.0")
     await world.depart(first.number)
     other = await environments.service(world.backend, DARIO, "taps-portal")
-    await environments.keep_service(world.backend, DARIO, "second-portal", other, None)
+    await setting_up.keep_service(world.backend, DARIO, "second-portal", other, None)
     one = intake.Request(
         service="taps-portal", version="1.2.0", to="bench", revision="v1.2.0", artifacts=(artifact(),)
     )
@@ -326,13 +326,13 @@ async def test_a_leg_asks_for_all_its_environments_unless_one_is_enough(world: W
     """Before the next is asked for."""
     for name in ("pilot-valley", "live-north", "live-south"):
         await world.adopt(name, OPEN)
-    route = environments.Route(title="Two first", legs=(("bench", "pilot-valley"), ("rehearsal",)))
-    await environments.keep_route(world.backend, DARIO, "standard", route, None)
+    route = Route(title="Two first", legs=(("bench", "pilot-valley"), ("rehearsal",)))
+    await world.seconded(setting_up.keep_route(world.backend, DARIO, "standard", route, None))
     await world.landed("bench")
     with pytest.raises(NotNextLegError, match="has to land in Pilot valley first"):
         await world.ask("rehearsal")
     enough = route.model_copy(update={"one_is_enough": (0,)})
-    await environments.keep_route(world.backend, DARIO, "standard", enough, None)
+    await world.seconded(setting_up.keep_route(world.backend, DARIO, "standard", enough, None))
     assert (await world.ask("rehearsal")).state == "waiting"
 
 
@@ -340,16 +340,20 @@ async def test_what_an_urgent_route_does_not_take_is_let_in_by_a_waiver(world: W
     """With a reason and a second person of the group the route names; else it is refused as before."""
     await world.adopt("pilot-valley", OPEN)
     service = await environments.service(world.backend, DARIO, "taps-portal")
-    route = environments.Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn(below="1.2.0"))
-    await environments.keep_route(world.backend, DARIO, "urgent", route, None)
-    await environments.keep_service(
-        world.backend, DARIO, "taps-portal", service.model_copy(update={"urgent_route": "urgent"}), None
+    route = Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn(below="1.2.0"))
+    await world.seconded(setting_up.keep_route(world.backend, DARIO, "urgent", route, None))
+    await world.seconded(
+        setting_up.keep_service(
+            world.backend, DARIO, "taps-portal", service.model_copy(update={"urgent_route": "urgent"}), None
+        )
     )
     with pytest.raises(NotNextLegError, match=r"below 1\.2\.0"):
         await world.ask("pilot-valley", route="urgent")
     lets = LetsIn(below="1.2.0", waivable="control-room")
-    await environments.keep_route(
-        world.backend, DARIO, "urgent", route.model_copy(update={"lets_in": lets}), None
+    await world.seconded(
+        setting_up.keep_route(
+            world.backend, DARIO, "urgent", route.model_copy(update={"lets_in": lets}), None
+        )
     )
     row = await world.ask("pilot-valley", route="urgent")
     file = await world.dossier(row.number, "ilse")
@@ -377,10 +381,12 @@ async def test_a_rollback_of_what_came_by_the_urgent_route_is_not_barred(world: 
     soak = {"id": "soak", "kind": "soak", "title": "Soaked", "at_least": "PT1H"}
     await world.adopt("pilot-valley", OPEN)
     service = await environments.service(world.backend, DARIO, "taps-portal")
-    route = environments.Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn())
-    await environments.keep_route(world.backend, DARIO, "urgent", route, None)
-    await environments.keep_service(
-        world.backend, DARIO, "taps-portal", service.model_copy(update={"urgent_route": "urgent"}), None
+    route = Route(title="Urgent route", legs=(("pilot-valley",),), lets_in=LetsIn())
+    await world.seconded(setting_up.keep_route(world.backend, DARIO, "urgent", route, None))
+    await world.seconded(
+        setting_up.keep_service(
+            world.backend, DARIO, "taps-portal", service.model_copy(update={"urgent_route": "urgent"}), None
+        )
     )
     for version, byte in (("1.2.0", "a"), ("1.3.0", "c")):
         row = await world.ask("pilot-valley", version, route="urgent", artifacts=(artifact(byte=byte),))
@@ -430,8 +436,10 @@ async def test_a_service_may_be_a_part_of_a_repository(world: World):
     path = whole.files[0].path
     service = await environments.service(world.backend, DARIO, "taps-portal")
     for paths, some in (((path,), True), (("nowhere/",), False)):
-        await environments.keep_service(
-            world.backend, DARIO, "taps-portal", service.model_copy(update={"paths": paths}), None
+        await world.seconded(
+            setting_up.keep_service(
+                world.backend, DARIO, "taps-portal", service.model_copy(update={"paths": paths}), None
+            )
         )
         part = await world.backend.repositories.change((await _at(world)), None, whole.revision)
         assert bool(part.value.commits) is bool(part.value.files) is some

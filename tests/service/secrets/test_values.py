@@ -37,16 +37,19 @@ class Listening(httpx.AsyncBaseTransport):
 
 
 async def keep(world: World, secret: str | None = None, kind: str = "tickets", **settings: Any) -> SourceView:
-    return await registry.keep(
-        world.backend,
-        DARIO,
-        "other",
-        kind=kind,
-        title="Other",
-        settings={"projects": ["OTHER"], **settings} if kind == "tickets" else settings,
-        secret=secret,
-        expected=None,
+    await world.seconded(
+        registry.keep(
+            world.backend,
+            DARIO,
+            "other",
+            kind=kind,
+            title="Other",
+            settings={"projects": ["OTHER"], **settings} if kind == "tickets" else settings,
+            secret=secret,
+            expected=None,
+        )
     )
+    return next(one for one in await registry.all_sources(world.backend, DARIO) if one.id == "other")
 
 
 async def tried(world: World, source: str | None = "other", secret: str | None = None, **settings: Any):

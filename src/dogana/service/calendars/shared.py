@@ -12,6 +12,7 @@ from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange, in_ent
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
 from dogana.store import Session, calendars, policies, schedule
+from dogana.store.database import hold
 
 
 async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Calendar) -> ChangeOutcome:
@@ -25,7 +26,7 @@ async def keep_calendar(backend: Backend, actor: Actor, name: str, calendar: Cal
     actor.must(Right.WRITE_POLICY)
     async with backend.database.transaction() as session:
         # Of two who add to it at once, the second would take away what the first added.
-        await calendars.hold(session)
+        await hold(session, "calendars held")
         old = (await calendars.calendars(session)).get(name)
         new = calendar.plain()
         title = f"a calendar {calendar.title} that closes less, or not the same"
@@ -44,7 +45,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
     Raises:
         ConflictError: when the one that it replaces is not as it was any more.
     """
-    await calendars.hold(session)
+    await hold(session, "calendars held")
     dual_control.must_be_as_it_was((await calendars.calendars(session)).get(change.subject), change)
     await _set_calendar(backend, session, actor, change, CONFIRMED)
 
@@ -52,7 +53,7 @@ async def confirmed(backend: Backend, session: Session, actor: Actor, change: Pr
 async def follow_calendar(backend: Backend, name: str, calendar: Calendar) -> None:
     """Put it in place as the address that it follows has it."""
     async with backend.database.transaction() as session:
-        await calendars.hold(session)
+        await hold(session, "calendars held")
         old = (await calendars.calendars(session)).get(name)
         change = ProposedChange(kind="calendar", subject=name, title="", old=old, new=calendar.plain())
         await _set_calendar(backend, session, ENGINE, change, "")
@@ -87,8 +88,8 @@ async def drop_calendar(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.WRITE_POLICY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await policies.hold(session)
-        await calendars.hold(session)
+        await hold(session, "policies held")
+        await hold(session, "calendars held")
         known = (await calendars.calendars(session)).get(name)
         if known is None:
             raise NotFoundError(f"There is no calendar {name}.")

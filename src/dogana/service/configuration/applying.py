@@ -15,7 +15,7 @@ from dogana.service.chat import rooms
 from dogana.service.configuration.document import KEPT, SECRETS_IN, Secret, Setup, without_secrets
 from dogana.service.configuration.exporting import address, export, present
 from dogana.service.exchange import parties
-from dogana.service.landscape import environments
+from dogana.service.landscape import setting_up
 from dogana.service.ledger.entries import record
 from dogana.service.messages import choosing
 from dogana.service.people import members
@@ -167,18 +167,20 @@ async def _person(given: _Applying, name: str) -> _Kept:
 
 async def _environment(given: _Applying, name: str) -> _Kept:
     wanted = given.wanted.environments[name]
-    await environments.keep_environment(given.backend, given.actor, name, wanted, None)
-    return False, None
+    outcome = await setting_up.keep_environment(given.backend, given.actor, name, wanted, None)
+    return outcome.waits is not None, None
 
 
 async def _route(given: _Applying, name: str) -> _Kept:
-    await environments.keep_route(given.backend, given.actor, name, given.wanted.routes[name], None)
-    return False, None
+    wanted = given.wanted.routes[name]
+    outcome = await setting_up.keep_route(given.backend, given.actor, name, wanted, None)
+    return outcome.waits is not None, None
 
 
 async def _service(given: _Applying, name: str) -> _Kept:
-    await environments.keep_service(given.backend, given.actor, name, given.wanted.services[name], None)
-    return False, None
+    wanted = given.wanted.services[name]
+    outcome = await setting_up.keep_service(given.backend, given.actor, name, wanted, None)
+    return outcome.waits is not None, None
 
 
 async def _source(given: _Applying, name: str) -> _Kept:
@@ -186,7 +188,7 @@ async def _source(given: _Applying, name: str) -> _Kept:
     secret = given.given("sources", name)
     if wanted.secret == KEPT and await given.opened("sources", name) is None:
         raise InvalidError("There is no secret to keep.", fields=[("/secret", "name where it stands")])
-    await registry.keep(
+    kept = await registry.keep(
         given.backend,
         given.actor,
         name,
@@ -196,7 +198,7 @@ async def _source(given: _Applying, name: str) -> _Kept:
         secret="" if wanted.secret is None else secret,
         expected=None,
     )
-    return False, None
+    return kept.waits is not None, None
 
 
 async def _sender(given: _Applying, name: str) -> _Kept:

@@ -6,8 +6,9 @@ from pydantic import Field, StringConstraints
 
 from dogana.core.document import Document, EnvironmentId, Slug
 from dogana.core.messages.choices import GroupChoices, Insisted
+from dogana.core.routes import Route
 from dogana.service.chat.rooms import RoomAddress
-from dogana.service.landscape.environments import Environment, Route, Service
+from dogana.service.landscape.documents import Environment, Service
 from dogana.service.people.members import Group, Member
 from dogana.sources.settings import SourceKind
 

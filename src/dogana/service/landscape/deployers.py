@@ -26,6 +26,14 @@ class Deployers(Document):
             or (actor.token is not None and actor.token in self.tokens)
         )
 
+    def include(self, others: "Deployers | None") -> bool:
+        """Whether all that others name are among them; where None do, whoever may deploy at all is named."""
+        return others is not None and (
+            set(others.people) <= set(self.people)
+            and set(others.groups) <= set(self.groups)
+            and set(others.tokens) <= set(self.tokens)
+        )
+
 
 def may_deploy(actor: Actor, environment: EnvironmentRow) -> bool:
     """Whether somebody may let go into an environment and report there.

@@ -8,7 +8,8 @@ from dogana.core.errors import InvalidError, RepositoryError
 from dogana.core.words import lower_first, sentence
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
-from dogana.service.landscape.environments import Service, must_travel
+from dogana.service.landscape.documents import Service
+from dogana.service.landscape.environments import must_travel
 from dogana.service.sources.registry import load
 from dogana.store import landscape
 

@@ -11,7 +11,8 @@ from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import heirs_from
 from dogana.service.shapes import View
-from dogana.store import Session, landscape, policies, promotions, removal, schedule
+from dogana.store import Session, landscape, promotions, removal, schedule
+from dogana.store.database import hold
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow, ServiceRow
 from dogana.store.tables.promotions import ON_ITS_WAY, PENDING, PromotionRow
 
@@ -32,10 +33,11 @@ async def remove_environment(backend: Backend, actor: Actor, name: str) -> Remov
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
+        await hold(session, "landscape held")
         row = await landscape.environment(session, name, lock=True)
         if row is None or row.removed_at is not None:
             raise NotFoundError(f"There is no environment {name}.")
-        await policies.hold(session)
+        await hold(session, "policies held")
         on = [
             one.title
             for one in await landscape.routes(session)
@@ -59,7 +61,7 @@ async def remove_route(backend: Backend, actor: Actor, name: str) -> Removed:
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        await landscape.lock_route(session, name)
+        await hold(session, "landscape held")
         row = next((one for one in await landscape.routes(session) if one.id == name), None)
         if row is None:
             raise NotFoundError(f"There is no route {name}.")
@@ -82,6 +84,7 @@ async def remove_service(backend: Backend, actor: Actor, name: str) -> Removed:
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
+        await hold(session, "landscape held")
         row = await landscape.service(session, name, lock=True)
         if row is None or row.retired_at is not None:
             raise NotFoundError(f"There is no service {name}.")

@@ -24,6 +24,7 @@ from dogana.service.shapes import View
 from dogana.service.stepping_up import must_be_fresh
 from dogana.sources import Began, Directory, Identity, NoIdentityError
 from dogana.store import Session, people
+from dogana.store.database import hold
 from dogana.store.tables.people import DirectoryLinkRow, PersonRow
 
 _ATTEMPT = "sign-in"
@@ -120,7 +121,7 @@ async def finish(
         attempt = _opened(backend, brought, state)
         identity = await _identity(backend, directory, attempt, code)
         async with backend.database.transaction() as session:
-            await people.hold(session)
+            await hold(session, "people held")
             person = await _person(backend, session, identity)
             shown = SignIn(at=identity.authenticated_at, acr=identity.acr, directory=True)
             signed_in = await sessions.begin(

@@ -9,7 +9,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.people import members, passwords
 from dogana.service.people.members import Member
 from dogana.store import people
-from dogana.store.database import announce
+from dogana.store.database import announce, hold
 
 
 async def found(
@@ -33,7 +33,7 @@ async def found(
     """
     hashed = await backend.hashing.hash(password) if password is not None else ""
     async with backend.database.transaction() as session:
-        await people.hold(session)
+        await hold(session, "people held")
         there = [
             one.name
             for one in await people.people(session)

@@ -15,7 +15,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, directory, landscape, people, policies, removal, schedule
-from dogana.store.database import announce
+from dogana.store.database import announce, hold
 from dogana.store.tables.people import PersonRow
 
 
@@ -34,7 +34,7 @@ async def remove_person(backend: Backend, actor: Actor, name: str) -> Removed:
         raise RefusedError("Somebody else has to disable you.")
     async with backend.database.transaction() as session:
         # Two who disabled each other at once would each find the other one left.
-        await people.hold(session)
+        await hold(session, "people held")
         row = await people.person(session, name)
         if row is None or row.disabled_at is not None:
             raise NotFoundError("There is nobody of that name.")
@@ -128,7 +128,7 @@ async def enable(backend: Backend, actor: Actor, name: str) -> ChangeOutcome:
 
 async def enabled(backend: Backend, session: Session, change: ProposedChange) -> None:
     """Let somebody in again, as it was confirmed."""
-    await people.hold(session)
+    await hold(session, "people held")
     row = await _disabled(session, change.subject)
     row.disabled_at = None
     schedule.inspection(session, backend.clock())
@@ -151,7 +151,7 @@ async def remove_group(backend: Backend, actor: Actor, name: str) -> Removed:
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await policies.hold(session)
+        await hold(session, "policies held")
         row = next((one for one in await people.groups(session) if one.id == name), None)
         if row is None:
             raise NotFoundError(f"There is no group {name}.")

@@ -19,7 +19,7 @@ from dogana.service.people.passwords import Invited
 from dogana.service.shapes import ChangeOutcome, Named
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people, schedule
-from dogana.store.database import announce
+from dogana.store.database import announce, hold
 from dogana.store.tables.people import GroupRow, PersonRow
 
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00-\x1f]*$")]
@@ -90,7 +90,7 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
     must_be_fresh(backend, actor, tokens=True)
     new = plain(wanted)
     async with backend.database.transaction() as session:
-        await people.hold(session)
+        await hold(session, "people held")
         row = await people.person(session, name)
         await _must_be_sound(session, name, wanted)
         old = _as_kept(row) if row else None
@@ -122,7 +122,7 @@ async def confirmed(
     Raises:
         ConflictError: when they are not as they were any more.
     """
-    await people.hold(session)
+    await hold(session, "people held")
     row = await people.person(session, change.subject)
     wanted = Member.model_validate(change.new)
     await _must_be_sound(session, change.subject, wanted)

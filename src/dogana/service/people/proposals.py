@@ -8,10 +8,12 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.dual_control import CONFIRM, ProposedChange, in_entry
+from dogana.service.dual_control import CONFIRM, ChangeKind, ProposedChange, in_entry, secret_of
+from dogana.service.landscape import setting_up
 from dogana.service.ledger.entries import record
 from dogana.service.people import leaving, members, stand_ins
 from dogana.service.shapes import ChangeOutcome, Named, View
+from dogana.service.sources import registry
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people
 from dogana.store.database import announce
@@ -22,8 +24,7 @@ class ProposalView(View):
     """A change that waits for a second person."""
 
     id: int
-    kind: str
-    """`person`, `invitation`, `enabling`, `stand-in` or `calendar`."""
+    kind: ChangeKind
     subject: str
     title: str
     """To go on after *asked for*."""
@@ -43,7 +44,7 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
         return [
             ProposalView(
                 id=row.id,
-                kind=row.kind,
+                kind=ProposedChange.of(row).kind,
                 subject=row.subject,
                 title=row.title,
                 old=row.old,
@@ -73,8 +74,8 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
         if why is not None:
             raise RefusedError(why)
         must_be_fresh(backend, actor)
-        change = ProposedChange.of(row)
-        row.ended_by_id, row.ended_at = actor.id, now
+        change = ProposedChange.of(row, secret_of(backend, row))
+        row.ended_by_id, row.ended_at, row.sealed = actor.id, now, None
         names = await people.names(session)
         says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
         record(session, actor, Action.CONFIRM_CHANGE, says, now, details=in_entry(change))
@@ -88,8 +89,12 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
             await leaving.enabled(backend, session, change)
         elif change.kind == "stand-in":
             await stand_ins.confirmed(backend, session, actor, change)
-        else:
+        elif change.kind == "calendar":
             await shared.confirmed(backend, session, actor, change)
+        elif change.kind == "source":
+            await registry.confirmed(backend, session, actor, change)
+        else:
+            await setting_up.confirmed(backend, session, actor, change.kind, change)
         return members.outcome_of(invitation)
 
 
@@ -105,7 +110,7 @@ async def drop(backend: Backend, actor: Actor, number: int) -> None:
         row = await _waiting(session, number)
         if not _may_drop(actor, row):
             raise RefusedError("Only who asked for it, or who could confirm it, may drop it.")
-        row.ended_by_id, row.ended_at = actor.id, now
+        row.ended_by_id, row.ended_at, row.sealed = actor.id, now, None
         says = f"{actor.name} dropped {row.title}."
         record(session, actor, Action.DROP_CHANGE, says, now, details=in_entry(ProposedChange.of(row)))
         announce(session, "people")
@@ -128,4 +133,5 @@ def _why_not(actor: Actor, row: ProposalRow) -> str | None:
         return "You may not confirm such a change."
     if actor.id == row.asked_by_id:
         return "You asked for it; somebody else has to confirm it."
-    return "It is about you; somebody else has to confirm it." if actor.id == row.subject else None
+    about = ProposedChange.of(row).person
+    return "It is about you; somebody else has to confirm it." if actor.id == about else None

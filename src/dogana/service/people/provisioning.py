@@ -25,6 +25,7 @@ from dogana.service.people import leaving, members
 from dogana.service.people.directory import comes_to
 from dogana.service.people.members import Member
 from dogana.store import Session, directory, people
+from dogana.store.database import hold
 from dogana.store.tables.directory import DirectoryGroupRow, DirectoryPersonRow
 from dogana.store.tables.people import PersonRow
 
@@ -130,7 +131,7 @@ async def keep_person(
     actor.must(Right.PROVISION)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await people.hold(session)
+        await hold(session, "people held")
         row = await _row(session, DirectoryPersonRow, name) if name is not None else None
         before = (await _people(session, [row]))[0] if row is not None else None
         said = await asyncio.to_thread(change, before)
@@ -171,7 +172,7 @@ async def keep_group(
     actor.must(Right.PROVISION)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        await people.hold(session)
+        await hold(session, "people held")
         row = await _row(session, DirectoryGroupRow, name) if name is not None else None
         before = (await _groups(session, [row]))[0] if row is not None else None
         said = await asyncio.to_thread(change, before)
@@ -201,7 +202,7 @@ async def drop_person(backend: Backend, actor: Actor, name: str) -> None:
     """
     actor.must(Right.PROVISION)
     async with backend.database.transaction() as session:
-        await people.hold(session)
+        await hold(session, "people held")
         row = await _row(session, DirectoryPersonRow, name)
         own = await people.person(session, row.person_id) if row.person_id else None
         if own is not None and own.disabled_at is None:
@@ -218,7 +219,7 @@ async def drop_group(backend: Backend, actor: Actor, name: str, read: Callable[[
     """
     actor.must(Right.PROVISION)
     async with backend.database.transaction() as session:
-        await people.hold(session)
+        await hold(session, "people held")
         row = await _row(session, DirectoryGroupRow, name)
         were = [one for _, one in await directory.members(session, [row.id])]
         await session.delete(row)

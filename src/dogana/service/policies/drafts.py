@@ -23,7 +23,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import heirs_from
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, calendars, exchange, landscape, people, policies, schedule
-from dogana.store.database import announce
+from dogana.store.database import announce, hold
 from dogana.store.tables.landscape import EnvironmentRow
 from dogana.store.tables.policies import PolicyRow
 
@@ -135,7 +135,7 @@ async def adopt(
             "A policy comes into force now or later.", fields=[("/in_force_from", "has passed")]
         )
     async with backend.database.transaction() as session:
-        await policies.hold(session)
+        await hold(session, "policies held")
         row = await policies.version(session, environment, version, lock=True)
         target = await landscape.environment(session, environment)
         if row is None or target is None:
@@ -223,7 +223,7 @@ async def may_return(session: Session, environment: EnvironmentRow, at: datetime
     Raises:
         ConflictError: when it would be laxer than its baseline.
     """
-    await policies.hold(session)
+    await hold(session, "policies held")
     row = await policies.in_force(session, environment.id, at)
     try:
         if row is not None:

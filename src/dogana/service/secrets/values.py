@@ -9,6 +9,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.sealing import (
     about_clearance_key,
     about_party,
+    about_proposal,
     about_room,
     about_source,
     about_value,
@@ -16,8 +17,9 @@ from dogana.service.sealing import (
 from dogana.service.secrets import clearances
 from dogana.service.shapes import Named, View
 from dogana.store import Session, landscape, people, promotions, secrets
-from dogana.store.tables.chat import ChatRoomRow
-from dogana.store.tables.exchange import SenderRow
+from dogana.store.secrets import Sealed
+from dogana.store.tables.exchange import SenderRow, SubscriberRow
+from dogana.store.tables.people import ProposalRow
 from dogana.store.tables.secrets import ClearanceKeyRow, SealedValueRow
 from dogana.store.tables.sources import SourceRow
 
@@ -155,23 +157,24 @@ async def seal_again(backend: Backend) -> int:
     now, many = backend.clock(), 0
     async with backend.database.transaction() as session:
         for row in await secrets.everything_sealed(session):
-            if isinstance(row, ClearanceKeyRow):
-                made = backend.sealer.again(row.private, about_clearance_key(row.id))
-                row.private = made or row.private
-            elif isinstance(row, SealedValueRow):
-                made = backend.sealer.again(
-                    row.sealed, about_value(row.service_id, row.environment_id, row.name)
-                )
-                row.sealed = made or row.sealed
-            elif isinstance(row, SourceRow | ChatRoomRow):
-                about = about_source(row.id) if isinstance(row, SourceRow) else about_room(row.id)
-                made = backend.sealer.again(row.secret, about) if row.secret else None
-                row.secret = made or row.secret
-            else:
-                party = about_party("sender" if isinstance(row, SenderRow) else "subscriber", row.id)
-                made = backend.sealer.again(row.secret, party)
-                row.secret = made or row.secret
+            column, about = _sealed(row)
+            kept = getattr(row, column)
+            made = backend.sealer.again(kept, about) if kept else None
+            setattr(row, column, made or kept)
             many += made is not None
         says = f"Everything sealed was sealed with the newest key; {many} had an older one."
         record(session, ENGINE, Action.ROTATE_KEY, says, now, details={"sealed again": many})
     return many
+
+
+def _sealed(row: Sealed) -> tuple[str, str]:
+    """In which column it holds something sealed, and what that is sealed about."""
+    if isinstance(row, ClearanceKeyRow):
+        return "private", about_clearance_key(row.id)
+    if isinstance(row, ProposalRow):
+        return "sealed", about_proposal(row.kind, row.subject)
+    if isinstance(row, SealedValueRow):
+        return "sealed", about_value(row.service_id, row.environment_id, row.name)
+    if isinstance(row, SenderRow | SubscriberRow):
+        return "secret", about_party("sender" if isinstance(row, SenderRow) else "subscriber", row.id)
+    return "secret", about_source(row.id) if isinstance(row, SourceRow) else about_room(row.id)

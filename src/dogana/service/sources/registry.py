@@ -13,13 +13,15 @@ from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.faults import reason
 from dogana.core.record.actions import Action
+from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.counting import SOURCE_READS
+from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import Seen
 from dogana.service.sealing import about_source
-from dogana.service.shapes import View
+from dogana.service.shapes import ChangeOutcome, View
 from dogana.sources.settings import (
     SETTINGS,
     CalendarSettings,
@@ -33,6 +35,7 @@ from dogana.sources.settings import (
     TrackerSettings,
 )
 from dogana.store import Session, calendars, schedule, sources
+from dogana.store.database import hold
 from dogana.store.tables.sources import SourceRow
 
 
@@ -167,6 +170,13 @@ async def all_sources(backend: Backend, actor: Actor) -> list[SourceView]:
         return [view(row) for row in await sources.sources(session)]
 
 
+class KeptSource(ChangeOutcome):
+    """What came of setting up a source."""
+
+    version: int | None = None
+    """Which version it is now, once it is made."""
+
+
 async def keep(
     backend: Backend,
     actor: Actor,
@@ -177,8 +187,12 @@ async def keep(
     settings: dict[str, Any],
     secret: str | None,
     expected: Seen | None,
-) -> SourceView:
+) -> KeptSource:
     """Set up a source, or change it.
+
+    What it is called and what authenticates us act at once. Where it is asked and how its answers are read
+    is what policies go by: that takes a second person, for one that is new as for one that is changed, since
+    what was taken away can be set up again.
 
     Args:
         backend: the outside.
@@ -193,34 +207,72 @@ async def keep(
     Raises:
         ChangedError: when it is another version by now.
         InvalidError: when the settings cannot be used.
+        ConflictError: while another change of it waits.
     """
     actor.must(Right.ADMINISTER)
     usable = settings_of(kind, settings)
-    now = backend.clock()
     async with backend.database.transaction() as session:
+        await hold(session, "sources held")
         row = await sources.source(session, name, lock=True)
         if expected is not None:
             expected.must_be(str(row.version) if row is not None else None)
-        if row is None:
-            row = SourceRow(id=name, kind=kind, title=title, settings={}, version=0, secret=None)
-            session.add(row)
-        elif row.kind != kind:
-            raise InvalidError("What a source is stays as it is.", fields=[("/kind", f"is {row.kind}")])
-        old = {"title": row.title, "settings": row.settings} if row.version else None
-        if secret is None:
-            must_stay(row, kind, usable)
-        _may_follow(usable, row, await calendars.calendars(session))
-        row.title, row.settings, row.version = title, usable.plain(), row.version + 1
-        row.failing_since = row.reason = None
-        if secret is not None:
-            row.secret = backend.sealer.seal(secret, about_source(name)) if secret else None
-        says = f"{actor.name} set up the source {title}."
-        new = {"title": title, "settings": row.settings}
-        details = {"source": name, "kind": kind, "old": old, "new": new, "secret": _of_secret(secret)}
-        record(session, actor, Action.SET_SOURCE, says, now, details=details)
-        schedule.inspection(session, now)
-        await session.flush()
-        return view(row)
+        old = _as_set_up(row)
+        new = {"kind": kind, "title": title, "settings": usable.plain()}
+        says = f"a change of how {title} is read" if old else f"{title}, a new source that policies may go by"
+        change = ProposedChange(kind="source", subject=name, title=says, old=old, new=new, secret=secret)
+        await _must_be_sound(session, row, change)
+        read_otherwise = old is None or old["settings"] != new["settings"]
+        waits = await dual_control.ask(backend, session, actor, change) if read_otherwise else None
+        if waits is not None:
+            return KeptSource(waits=waits)
+        version = await _set(backend, session, actor, change, ALONE if read_otherwise else "")
+        return KeptSource(alone=read_otherwise, version=version)
+
+
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> None:
+    """Set up a source as it was confirmed.
+
+    Raises:
+        ConflictError: when it is not as it was any more.
+        InvalidError: when it cannot be set up like this any more.
+    """
+    await hold(session, "sources held")
+    row = await sources.source(session, change.subject, lock=True)
+    dual_control.must_be_as_it_was(_as_set_up(row), change)
+    await _must_be_sound(session, row, change)
+    await _set(backend, session, actor, change, CONFIRMED)
+
+
+def _as_set_up(row: SourceRow | None) -> dict[str, Any] | None:
+    return {"kind": row.kind, "title": row.title, "settings": row.settings} if row is not None else None
+
+
+async def _must_be_sound(session: Session, row: SourceRow | None, change: ProposedChange) -> None:
+    wanted = change.new or {}
+    usable = settings_of(wanted["kind"], wanted["settings"])
+    if row is not None and row.kind != wanted["kind"]:
+        raise InvalidError("What a source is stays as it is.", fields=[("/kind", f"is {row.kind}")])
+    if row is not None and change.secret is None:
+        must_stay(row, wanted["kind"], usable)
+    _may_follow(usable, row, await calendars.calendars(session))
+
+
+async def _set(backend: Backend, session: Session, actor: Actor, change: ProposedChange, how: str) -> int:
+    now, name, secret, new = backend.clock(), change.subject, change.secret, change.new or {}
+    row = await sources.source(session, name)
+    if row is None:
+        row = SourceRow(id=name, kind=new["kind"], version=0, secret=None)
+        session.add(row)
+    row.title, row.settings, row.version = new["title"], new["settings"], row.version + 1
+    row.failing_since = row.reason = None
+    if secret is not None:
+        row.secret = backend.sealer.seal(secret, about_source(name)) if secret else None
+    says = f"{actor.name} set up the source {row.title}.{how}"
+    details = {"source": name, "kind": row.kind, "old": change.old, "new": new, "secret": _of_secret(secret)}
+    record(session, actor, Action.SET_SOURCE, says, now, details=details)
+    schedule.inspection(session, now)
+    await session.flush()
+    return row.version
 
 
 async def drop(backend: Backend, actor: Actor, name: str) -> None:
@@ -232,13 +284,14 @@ async def drop(backend: Backend, actor: Actor, name: str) -> None:
     actor.must(Right.ADMINISTER)
     now = backend.clock()
     async with backend.database.transaction() as session:
+        await hold(session, "sources held")
         row = await sources.source(session, name, lock=True)
         if row is None:
             raise NotFoundError(f"There is no source {name}.")
         await session.delete(row)
         says = f"{actor.name} took the source {row.title} away."
-        details = {"source": name, "kind": row.kind, "old": {"title": row.title, "settings": row.settings}}
-        record(session, actor, Action.DROP_SOURCE, says, now, details=details | {"new": None})
+        details = {"source": name, "kind": row.kind, "old": _as_set_up(row), "new": None}
+        record(session, actor, Action.DROP_SOURCE, says, now, details=details)
         schedule.inspection(session, now)
 
 
@@ -282,13 +335,15 @@ def _of_secret(secret: str | None) -> str:
     return "kept" if secret is None else "set anew" if secret else "none"
 
 
-def _may_follow(settings: SourceSettings, row: SourceRow, calendars: Collection[str]) -> None:
+def _may_follow(settings: SourceSettings, row: SourceRow | None, calendars: Collection[str]) -> None:
     """See that no calendar which policy owners keep is set from an address instead.
 
     Raises:
         InvalidError: when it would be.
     """
-    if not isinstance(settings, CalendarSettings) or settings.calendar == row.settings.get("calendar"):
+    if not isinstance(settings, CalendarSettings):
+        return
+    if row is not None and settings.calendar == row.settings.get("calendar"):
         return
     if settings.calendar in calendars:
         raise InvalidError(

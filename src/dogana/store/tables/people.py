@@ -130,6 +130,8 @@ class ProposalRow(Table):
     """What it was when the change was asked for; None for what is new."""
     wanted: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """What it is to be; None to be taken away."""
+    sealed: Mapped[bytes | None]
+    """The secret that goes with it, until it ended."""
     asked_by_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     asked_at: Mapped[datetime]
     ended_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))

@@ -9,11 +9,21 @@ from pydantic import Field, StringConstraints
 from dogana.core.document import EnvironmentId, Instant, Slug
 from dogana.core.errors import InvalidError, UnknownNameError
 from dogana.core.facts import Artifact, Report
-from dogana.service.landscape import closings, environments, evidence, releases, repositories, retiring
+from dogana.core.routes import Route
+from dogana.service.landscape import (
+    closings,
+    environments,
+    evidence,
+    releases,
+    repositories,
+    retiring,
+    setting_up,
+)
 from dogana.service.landscape.closings import ClosingView
-from dogana.service.landscape.environments import Environment, Route, Service
+from dogana.service.landscape.documents import Environment, Service, version_of
 from dogana.service.landscape.releases import ReleasePage, ReleaseView
 from dogana.service.landscape.retiring import Removed
+from dogana.service.shapes import ChangeOutcome
 from dogana.sources.reports import LARGEST, Format
 from dogana.web.access import Administrator, Decider, Reader, Requester, UsesBackend
 from dogana.web.bodies import bounded
@@ -77,7 +87,7 @@ async def list_environments(actor: Reader, backend: UsesBackend) -> dict[str, En
     return await environments.environments(backend, actor)
 
 
-@router.put("/environments/{name}", responses=CHANGED)
+@router.put("/environments/{name}", responses=CHANGED | CONFLICT)
 async def keep_environment(
     name: Slug,
     wanted: Environment,
@@ -85,11 +95,12 @@ async def keep_environment(
     actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
-) -> Environment:
+) -> ChangeOutcome:
     """Set up an environment, or change it."""
-    kept = await environments.keep_environment(backend, actor, name, wanted, seen(if_match))
-    tag(response, environments.version_of(kept))
-    return kept
+    outcome = await setting_up.keep_environment(backend, actor, name, wanted, seen(if_match))
+    if outcome.waits is None:
+        tag(response, version_of(wanted))
+    return outcome
 
 
 @router.delete("/environments/{name}", responses=DECIDED)
@@ -102,7 +113,7 @@ async def remove_environment(name: Slug, actor: Administrator, backend: UsesBack
 async def environment(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Environment:
     """One environment, with its state as ETag."""
     found = await environments.environment(backend, actor, name)
-    tag(response, environments.version_of(found))
+    tag(response, version_of(found))
     return found
 
 
@@ -122,11 +133,11 @@ async def remove_route(name: Slug, actor: Administrator, backend: UsesBackend) -
 async def route(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Route:
     """One route, with its state as ETag."""
     found = await environments.route(backend, actor, name)
-    tag(response, environments.version_of(found))
+    tag(response, version_of(found))
     return found
 
 
-@router.put("/travel-routes/{name}", responses=CHANGED)
+@router.put("/travel-routes/{name}", responses=CHANGED | CONFLICT)
 async def keep_route(
     name: Slug,
     wanted: Route,
@@ -134,11 +145,12 @@ async def keep_route(
     actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
-) -> Route:
+) -> ChangeOutcome:
     """Set up a route, or change it."""
-    kept = await environments.keep_route(backend, actor, name, wanted, seen(if_match))
-    tag(response, environments.version_of(kept))
-    return kept
+    outcome = await setting_up.keep_route(backend, actor, name, wanted, seen(if_match))
+    if outcome.waits is None:
+        tag(response, version_of(wanted))
+    return outcome
 
 
 @router.get("/services")
@@ -157,11 +169,11 @@ async def remove_service(name: Slug, actor: Administrator, backend: UsesBackend)
 async def service(name: Slug, response: Response, actor: Reader, backend: UsesBackend) -> Service:
     """One service, with its state as ETag."""
     found = await environments.service(backend, actor, name)
-    tag(response, environments.version_of(found))
+    tag(response, version_of(found))
     return found
 
 
-@router.put("/services/{name}", responses=CHANGED)
+@router.put("/services/{name}", responses=CHANGED | CONFLICT)
 async def keep_service(
     name: Slug,
     wanted: Service,
@@ -170,13 +182,14 @@ async def keep_service(
     backend: UsesBackend,
     if_match: IfMatch = None,
     untried: Annotated[bool, Query()] = False,
-) -> Service:
+) -> ChangeOutcome:
     """Set up a service, or change it; another repository is read first, unless it is still to come."""
     if not untried:
         await repositories.must_be_read(backend, actor, name, wanted)
-    kept = await environments.keep_service(backend, actor, name, wanted, seen(if_match))
-    tag(response, environments.version_of(kept))
-    return kept
+    outcome = await setting_up.keep_service(backend, actor, name, wanted, seen(if_match))
+    if outcome.waits is None:
+        tag(response, version_of(wanted))
+    return outcome
 
 
 @router.get("/services/{service}/releases")

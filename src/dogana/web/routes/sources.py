@@ -10,11 +10,11 @@ from pydantic import StringConstraints
 from dogana.core.document import Slug, with_examples
 from dogana.service.sources import connection_test, registry
 from dogana.service.sources.connection_test import ConnectionTest
-from dogana.service.sources.registry import SourceView
+from dogana.service.sources.registry import KeptSource, SourceView
 from dogana.sources.settings import SETTINGS, SourceKind
 from dogana.web.access import Administrator, Reader, UsesBackend
 from dogana.web.idempotency import IfMatch, seen, tag
-from dogana.web.routing import CHANGED, MISSING, UNSEALED, Body, Title, router_of
+from dogana.web.routing import CHANGED, CONFLICT, MISSING, UNSEALED, Body, Title, router_of
 
 router = router_of("sources")
 
@@ -76,7 +76,7 @@ async def list_sources(actor: Reader, backend: UsesBackend) -> list[SourceView]:
     return await registry.all_sources(backend, actor)
 
 
-@router.put("/sources/{name}", responses=UNSEALED | CHANGED)
+@router.put("/sources/{name}", responses=UNSEALED | CHANGED | CONFLICT)
 async def keep_source(
     name: Slug,
     wanted: SourceSetting,
@@ -84,8 +84,8 @@ async def keep_source(
     actor: Administrator,
     backend: UsesBackend,
     if_match: IfMatch = None,
-) -> SourceView:
-    """Set up a source, or change it."""
+) -> KeptSource:
+    """Set up a source, or change it; how it is read takes a second person, where there is one."""
     expected = seen(if_match)
     kept = await registry.keep(
         backend,
@@ -97,7 +97,8 @@ async def keep_source(
         secret=wanted.secret,
         expected=expected,
     )
-    tag(response, str(kept.version))
+    if kept.version is not None:
+        tag(response, str(kept.version))
     return kept
 
 

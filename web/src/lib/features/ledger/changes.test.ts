@@ -28,7 +28,7 @@ describe('what a setting was and is', () => {
 	it('goes into settings, and names the legs of a route', () => {
 		const told = changes({ old: { title: 'T', settings: { address: 'a', seconds: 3 } }, new: { title: 'T', settings: { address: 'b', seconds: 3 } } });
 		expect(told).toEqual([{ field: 'Address', was: 'a', is: 'b' }]);
-		expect(changes({ old: null, new: { legs: [['bench'], ['north', 'south']] } })[0]?.is).toBe('bench and north and south');
+		expect(changes({ old: null, new: { legs: [['bench'], ['north', 'south']] } })[0]?.is).toBe('bench → north and south');
 	});
 
 	it('tells the closed times of a calendar by name and time, and counts what is too many to name', () => {

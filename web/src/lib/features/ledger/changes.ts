@@ -17,13 +17,20 @@ function inWords(value: unknown): string {
 	if (typeof value === 'boolean') return value ? say.yes : say.no;
 	if (!Array.isArray(value)) return String(value);
 	if (value.length === 0) return say.nothing;
-	const named = value.slice(0, MOST).map((one) => (typeof one === 'object' ? (Array.isArray(one) ? listed(one.map(spoken)) : closedTime(one)) : spoken(one)));
+	// Legs, one after the other.
+	if (value.every(Array.isArray)) return value.map((leg: unknown[]) => listed(leg.map(spoken))).join(' → ');
+	const named = value.slice(0, MOST).map((one) => (typeof one === 'object' ? closedTime(one) : spoken(one)));
 	return listed(value.length > MOST ? [...named, say.more(value.length - MOST)] : named);
 }
 
 /** The name of a group or place as people say it: `release desk`. */
 function spoken(name: unknown): string {
 	return /^[a-z0-9]+(-[a-z0-9]+)+$/.test(String(name)) ? String(name).replaceAll('-', ' ') : String(name);
+}
+
+/** Legs are counted from 0 where they are kept, and from 1 where they are read. */
+function read(key: string, value: unknown): unknown {
+	return key === 'one_is_enough' && Array.isArray(value) ? value.map((leg) => say.leg(Number(leg) + 1)) : value;
 }
 
 /** A closed time of a calendar, by its name and when it is. */
@@ -38,6 +45,6 @@ export function changes(one: { kind?: string; old?: Setting; new?: Setting }): {
 	const [before, after] = [flat(one.old), flat(one.new)];
 	return [...new Set([...before.keys(), ...after.keys()])]
 		.filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)))
-		.map((key) => ({ field: say.fields[key] ?? key.replaceAll('_', ' '), was: inWords(before.get(key)), is: inWords(after.get(key)) }))
+		.map((key) => ({ field: say.fields[key] ?? key.replaceAll('_', ' '), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))
 		.filter((each) => one.old || ![say.nothing, say.no].includes(each.is));
 }

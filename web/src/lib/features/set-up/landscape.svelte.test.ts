@@ -2,12 +2,15 @@
 import { flushSync } from 'svelte';
 import { beforeEach, expect, test, vi } from 'vitest';
 import { Refusal } from '$lib/api/client';
+import { seconding } from '$lib/words/set-up';
 import { Landscape } from './landscape.svelte';
+import type { ChangeOutcome } from './second.svelte';
 
 interface Thing {
 	title: string;
 	repository: string;
 }
+const MADE: ChangeOutcome = { waits: null, alone: false, invitation: null, mailed: false };
 const kept = vi.fn();
 const removed = vi.fn();
 let things: Record<string, Thing>;
@@ -17,7 +20,7 @@ beforeEach(() => {
 	things = { portal: { title: 'Portal', repository: 'portal' } };
 	kept.mockReset().mockImplementation((name: string, thing: Thing) => {
 		things[name] = thing;
-		return Promise.resolve(thing);
+		return Promise.resolve(MADE);
 	});
 });
 
@@ -53,6 +56,17 @@ test('what is there is kept only on the state one saw, what is new on none', asy
 		['intake', { title: 'Intake', repository: '' }, {}]
 	]);
 	expect(setting.open).toBeNull();
+	leave();
+});
+
+test('what waits for a second person says so, and the list stays as it was', async () => {
+	const { setting, leave } = visit();
+	await setting.edit('portal');
+	setting.draft!.repository = 'elsewhere';
+	kept.mockResolvedValueOnce({ ...MADE, waits: 7 });
+	await setting.keep();
+	expect([setting.open, setting.outcome.says]).toEqual([null, seconding.waits]);
+	expect(setting.found?.things.portal?.repository).toBe('portal');
 	leave();
 });
 
@@ -92,11 +106,11 @@ test('what is refused stays open with its faults; what is left alone is let go o
 test('a second press while the first is on its way sends nothing', async () => {
 	const { setting, leave } = visit();
 	await setting.edit('portal');
-	let done: () => void = () => undefined;
-	kept.mockImplementationOnce(() => new Promise<void>((then) => (done = then)));
+	let done: (outcome: ChangeOutcome) => void = () => undefined;
+	kept.mockImplementationOnce(() => new Promise((then) => (done = then)));
 	const first = setting.keep();
 	await setting.keep();
-	done();
+	done(MADE);
 	await first;
 	expect(kept).toHaveBeenCalledOnce();
 	leave();

@@ -1,6 +1,7 @@
 // A service, an environment or a route while somebody edits it: kept only on the state they saw.
 import type { Schemas } from '$lib/api/client';
 import { Typed } from '$lib/state/typed.svelte';
+import { Outcome, type ChangeOutcome } from './second.svelte';
 import { Setting } from './setting.svelte';
 
 interface Found<T> {
@@ -17,14 +18,16 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 	/** What was typed before somebody left; kept only on the state they saw then. */
 	readonly typed: Typed<{ name: string; draft: T | null; seen: string | null }>;
 	readonly anew = $derived(this.open === '');
+	/** What came of the last change. */
+	readonly outcome = new Outcome();
 	#seen: string | null = null;
 
 	constructor(
 		read: () => Promise<Found<T> & More>,
 		private readonly one: (name: string) => Promise<{ data?: T; response: Response }>,
-		private readonly put: (name: string, draft: T, header: Match) => Promise<T>,
+		private readonly put: (name: string, draft: T, header: Match) => Promise<ChangeOutcome>,
 		private readonly blank: () => T,
-		kind: string,
+		readonly kind: Schemas['ProposalView']['kind'],
 		/** Takes it away, or retires what has history. */
 		private readonly remove: (name: string) => Promise<Removed>,
 		/** One to begin with, under its name. */
@@ -78,6 +81,9 @@ export class Landscape<T extends object, More extends object> extends Setting<Fo
 		const { name, draft } = this;
 		if (!draft) return;
 		const header = this.#seen ? { 'If-Match': this.#seen } : {};
-		if (await this.send(() => this.put(name, $state.snapshot(draft) as T, header))) this.close();
+		const done = await this.send(() => this.put(name, $state.snapshot(draft) as T, header));
+		if (!done) return;
+		this.outcome.take(done.value);
+		this.close();
 	}
 }

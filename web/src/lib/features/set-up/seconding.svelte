@@ -1,6 +1,6 @@
 <!-- Changes that wait for a second person: what was and what is to be, confirmed or dropped where they stand. -->
 <script lang="ts">
-	import { api, data } from '$lib/api/client';
+	import { api, data, type Schemas } from '$lib/api/client';
 	import { changes } from '$lib/features/ledger/changes';
 	import { live } from '$lib/state/live.svelte';
 	import { session } from '$lib/state/session.svelte';
@@ -11,7 +11,7 @@
 
 	type Props = {
 		/** Which of them stand here. */
-		kinds: string[];
+		kinds: Schemas['ProposalView']['kind'][];
 		/** What came of a change that was sent here. */
 		outcome: Outcome;
 		/** Something was confirmed: what stands below is not as it was. */

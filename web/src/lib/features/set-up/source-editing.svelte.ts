@@ -3,6 +3,7 @@ import { api, data, type ConnectionTest, type Source } from '$lib/api/client';
 import { properties, sent, shown } from '$lib/api/json-schema';
 import { Typed } from '$lib/state/typed.svelte';
 import { sources as say } from '$lib/words/outside';
+import { Outcome } from './second.svelte';
 import { Setting } from './setting.svelte';
 
 export type Kind = Source['kind'];
@@ -18,6 +19,8 @@ export class SourceEditing extends Setting<Found> {
 	secret = $state('');
 	written = $state<Record<string, string>>({});
 	ask = $state('');
+	/** What came of the last change. */
+	readonly outcome = new Outcome();
 	tested = $state<ConnectionTest | null>(null);
 	readonly fields = $derived.by(() => (this.open && this.found ? properties(this.found.kinds[this.open.kind] ?? {}, say.labels) : []));
 	readonly known = $derived.by(() => this.found?.sources.find((one) => one.id === this.open?.id));
@@ -75,7 +78,10 @@ export class SourceEditing extends Setting<Found> {
 		if (!open) return;
 		const params = { path: { name: open.id }, header: known ? { 'If-Match': `"${known.version}"` } : {} };
 		const body = { ...this.#body(open.kind), title };
-		if (await this.send(() => data(api.PUT('/api/sources/{name}', { params, body })))) this.close();
+		const done = await this.send(() => data(api.PUT('/api/sources/{name}', { params, body })));
+		if (!done) return;
+		this.outcome.take(done.value);
+		this.close();
 	}
 
 	async drop(source: Source): Promise<void> {

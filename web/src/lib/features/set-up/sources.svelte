@@ -7,6 +7,7 @@
 	import { common } from '$lib/words/common';
 	import { sources as say } from '$lib/words/outside';
 	import { SourceEditing, type Kind } from './source-editing.svelte';
+	import Seconding from './seconding.svelte';
 	import SourceForm from './source-form.svelte';
 
 	const state = new SourceEditing();
@@ -25,6 +26,7 @@
 	}
 </script>
 
+<Seconding kinds={['source']} outcome={state.outcome} onchange={() => void state.load()} />
 {#if state.found}
 	<ul class="lines">
 		{#each state.found.sources as source (source.id)}

@@ -8,6 +8,7 @@
 	import { untrack } from 'svelte';
 	import type { Snippet } from 'svelte';
 	import Field from './field.svelte';
+	import Seconding from './seconding.svelte';
 	import type { Landscape } from './landscape.svelte';
 
 	type Props = {
@@ -40,6 +41,7 @@
 	let { setting, entries, columns, called, say, unfinished = false, line, more }: Props = $props();
 </script>
 
+<Seconding kinds={[setting.kind]} outcome={setting.outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	{#if says}<p role="status">{says}</p>{/if}
 	<ul class="lines">
