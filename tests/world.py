@@ -24,10 +24,12 @@ from dogana.demo.landscape import SERVICES
 from dogana.demo.past_sources import PastMetrics, SimulatedClock
 from dogana.demo.repositories import Build, make_repository
 from dogana.demo.seed import make_landscape
+from dogana.service.actor import Actor
 from dogana.service.backend import Backend
+from dogana.service.configuration import proposals
 from dogana.service.delivery import course
 from dogana.service.ledger import audit, sequencer
-from dogana.service.people import members, proposals
+from dogana.service.people import members, tokens
 from dogana.service.policies import drafts
 from dogana.service.process_pool import BoundedPool
 from dogana.service.promotions import decisions, intake, refreshing
@@ -151,6 +153,11 @@ class World:
         for one in await proposals.proposals(self.backend, ACTORS["marco"]):
             await proposals.confirm(self.backend, ACTORS["marco"], one.id)
         return outcome
+
+    async def token(self, maker: Actor, **wanted: Any) -> str:
+        """A token's text; a policy owner confirms it where it is for a machine."""
+        made = await self.seconded(tokens.make_token(self.backend, maker, tokens.NewToken(**wanted)))
+        return made.token
 
     async def adopt_document(self, environment: str, document: dict[str, Any]) -> None:
         row = await drafts.draft(self.backend, ACTORS["marco"], environment, document)

@@ -12,7 +12,6 @@ from tests.service.promotions.test_what_clears import OPEN
 from tests.world import REVIEWERS, World, policy
 
 from dogana.demo.cast import ACTORS
-from dogana.service.people import tokens
 
 address = _address
 END = (datetime.now(UTC) + timedelta(hours=3)).isoformat()
@@ -60,8 +59,7 @@ async def shell(world: World, address: str, tmp_path: Path):
     (tmp_path / "portal.tar.gz").write_bytes(b"a build")
 
     async def of(person: str, *scopes: str) -> Terminal:
-        _, token = await tokens.make_token(
-            world.backend,
+        token = await world.token(
             ACTORS["dario" if person == "pipeline" else person],
             person=person,
             title="t",

@@ -12,14 +12,11 @@ from tests.world import World
 
 from dogana.demo.cast import ACTORS
 from dogana.service.ledger import audit
-from dogana.service.people import tokens
 
 
 async def said(world: World, *arguments: str) -> tuple[int, str, str]:
     """The command's exit, output and complaints; it holds a token that may read."""
-    _, token = await tokens.make_token(
-        world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["read"], days=1
-    )
+    token = await world.token(ACTORS["dario"], person="pipeline", title="t", scopes=("read",), days=1)
     outside = Outside()
     async with served(outside, world.app()):
         started = await asyncio.create_subprocess_exec(

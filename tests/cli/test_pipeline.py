@@ -18,7 +18,6 @@ from tests.world import REVIEWERS, SAMENESS, TICKETS, World
 from dogana.demo.cast import ACTORS, PASSWORD
 from dogana.demo.past_sources import SimulatedClock
 from dogana.jobs.worker import Worker
-from dogana.service.people import tokens
 from dogana.service.secrets import values
 from dogana.tasks import end
 from dogana_client import Dogana
@@ -113,10 +112,9 @@ async def run(folder: Path, address: str, token: str, environment: str, **more: 
 
 @pytest.fixture
 async def token(world: World) -> str:
-    _, token = await tokens.make_token(
-        world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["request", "deploy"], days=1
+    return await world.token(
+        ACTORS["dario"], person="pipeline", title="t", scopes=("request", "deploy"), days=1
     )
-    return token
 
 
 @pytest.fixture

@@ -25,7 +25,6 @@ from dogana.demo.connections import set_sources
 from dogana.demo.past_sources import SimulatedClock
 from dogana.jobs.worker import Worker
 from dogana.service.courses import steering
-from dogana.service.people import tokens
 from dogana.sources.metrics import HttpMetrics
 from dogana.tasks import end
 
@@ -109,8 +108,8 @@ async def test_a_newcomer_is_watched_in_or_taken_back(world: World, tmp_path: Pa
             await client.post(f"{fleet}/mood", params=mood)
         row = await world.ask("bench", plan=PLAN)
         await world.depart(row.number)
-        _, token = await tokens.make_token(
-            world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["read", "deploy"], days=1
+        token = await world.token(
+            ACTORS["dario"], person="pipeline", title="t", scopes=("read", "deploy"), days=1
         )
         script = tmp_path / "set-share"
         script.write_text(SET_SHARE.format(python=sys.executable, fleet=fleet))

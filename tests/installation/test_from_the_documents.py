@@ -204,9 +204,10 @@ def one_goes_in(installed: Installed, dario: httpx.Client, ilse: httpx.Client, f
     built = folder / "portal.tar.gz"
     built.write_bytes(b"built")
     asked = {"person": "pipeline", "title": "pipeline", "scopes": ["request", "deploy"], "days": 1}
-    token = dario.post("/api/tokens", json=asked).raise_for_status().json()["token"]
+    made = dario.post("/api/tokens", json=asked).raise_for_status().json()
+    ilse.post(f"/api/proposals/{made['waits']}/confirm").raise_for_status()
     client = str(program / "bin" / "dogana")
-    of = {"DOGANA_URL": installed.url, "DOGANA_TOKEN": token, **alone}
+    of = {"DOGANA_URL": installed.url, "DOGANA_TOKEN": made["token"], **alone}
     asking = ("--service=taps-portal", "--version=1.0.0", "--rev=v1.0.0", "--to=bench", f"--artifact={built}")
     number = installed.run(client, "request", *asking, **of).split()[0]
 

@@ -76,7 +76,7 @@ async def everything(world: World) -> Actor:
 
 
 async def with_token(world: World, **of: Any) -> httpx.AsyncClient:
-    _, token = await tokens.make_token(world.backend, await everything(world), title="t", days=1, **of)
+    token = await world.token(await everything(world), title="t", days=1, **of)
     client = browser(world)
     client.headers["Authorization"] = f"Bearer {token}"
     return client
@@ -214,9 +214,7 @@ async def test_a_forged_request_is_refused(world: World):
 
 async def test_a_token_does_what_its_scopes_say_until_revoked(world: World):
     """Within its owner's rights, without a cookie or a CSRF token."""
-    row, token = await tokens.make_token(
-        world.backend, ACTORS["dario"], person="pipeline", title="ci", scopes=["request"], days=1
-    )
+    token = await world.token(ACTORS["dario"], person="pipeline", title="ci", scopes=("request",), days=1)
     client = browser(world)
     client.headers["Authorization"] = f"Bearer {token}"
     asked = {
@@ -230,7 +228,8 @@ async def test_a_token_does_what_its_scopes_say_until_revoked(world: World):
     assert (answer.status_code, answer.json()["state"]) == (201, "waiting")
     assert (await world.refresh(answer.json()["number"])).row.state == "moving"
     assert (await client.post(f"/api/promotions/{answer.json()['number']}/land", json={})).status_code == 403
-    await tokens.revoke_token(world.backend, ACTORS["dario"], row.id)
+    (shown,) = await tokens.tokens(world.backend, ACTORS["dario"])
+    await tokens.revoke_token(world.backend, ACTORS["dario"], shown.id)
     assert (await client.get("/api/desk")).status_code == 401
 
 

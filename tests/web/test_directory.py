@@ -245,13 +245,13 @@ async def test_what_weighs_most_takes_a_sign_in_of_just_now(world: World, direct
         return (await who.post(f"/api/promotions/{number}/waivers", json=body)).json().get("code", "")
 
     assert await asks(client) != "step_up", "a password of just now will do"
-    _, text = await tokens.make_token(
-        world.backend,
-        replace(ACTORS["ilse"], sign_in=SignIn(at=datetime.now(UTC))),
-        title="t",
-        scopes=["decide"],
-        days=1,
-    )
+    text = (
+        await tokens.make_token(
+            world.backend,
+            replace(ACTORS["ilse"], sign_in=SignIn(at=datetime.now(UTC))),
+            tokens.NewToken(title="t", scopes=("decide",), days=1),
+        )
+    ).token
     by_token = browser(world)
     by_token.headers["Authorization"] = f"Bearer {text}"
     assert await asks(by_token) == "step_up"

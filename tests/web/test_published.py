@@ -11,10 +11,8 @@ ATOM = "{http://www.w3.org/2005/Atom}"
 
 
 async def token_of(world: World, *scopes: str, **limits) -> str:
-    _, token = await tokens.make_token(
-        world.backend, ACTORS["adaeze"], title="feed", scopes=list(scopes), days=9, **limits
-    )
-    return token
+    wanted = tokens.NewToken(title="feed", scopes=scopes, days=9, **limits)
+    return (await tokens.make_token(world.backend, ACTORS["adaeze"], wanted)).token
 
 
 async def test_landings_are_followed_and_a_badge_says_what_runs(world: World):

@@ -10,7 +10,6 @@ from tests.world import TICKETS, World
 
 from dogana.demo.cast import ACTORS
 from dogana.service.calendars import files
-from dogana.service.people import tokens
 from dogana.service.sources import scraping
 from dogana.sources.calendars import read_calendar
 
@@ -231,7 +230,7 @@ async def test_calendars_come_in_and_go_out(world: World):
         "calendars": ["storms"],
     }
     await world.adopt("bench", TICKETS, freeze)
-    _, token = await tokens.make_token(world.backend, ACTORS["adaeze"], title="feed", scopes=["feed"], days=9)
+    token = await world.token(ACTORS["adaeze"], title="feed", scopes=("feed",), days=9)
     nobody = browser(world)
     feed = await nobody.get(f"/api/feeds/{token}/bench.ics")
     assert b"SUMMARY:storm" in feed.content

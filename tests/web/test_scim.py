@@ -127,7 +127,7 @@ async def test_who_is_here_already_is_found_by_their_address_and_loses_what_they
     directory: World, spoken: Directory
 ):
     world, ilse = directory, ACTORS["ilse"]
-    _, text = await tokens.make_token(world.backend, ilse, title="t", scopes=["read"], days=9)
+    text = await world.token(ilse, title="t", scopes=("read",), days=9)
     user = await spoken.user("Ilse@corvale.example", displayName="Ilse Brandt")
     group = await spoken.group("approvers", user)
     assert (await known(world))["ilse"].groups == ("release-desk",)
@@ -204,9 +204,7 @@ async def test_what_cannot_be_is_refused_as_the_protocol_says_it(
 
 async def test_nobody_else_speaks_as_the_directory(directory: World, spoken: Directory):
     """No administrator, no token of theirs, and nobody at all where no directory is set up."""
-    _, text = await tokens.make_token(
-        directory.backend, ACTORS["dario"], title="t", scopes=["read", "administer"], days=2
-    )
+    text = await directory.token(ACTORS["dario"], title="t", scopes=("read", "administer"), days=2)
     for token, status in ((text, 403), (TOKEN[:-1], 401), ("", 401), (TOKEN + "x", 401)):
         said = await spoken.client.get("/Users", headers={"Authorization": f"Bearer {token}"})
         assert said.status_code == status, token

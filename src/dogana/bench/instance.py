@@ -15,12 +15,11 @@ from typing import Any
 import httpx
 
 from dogana.core.facts import Artifact
-from dogana.demo import seed
+from dogana.demo import connections, seed
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import Cluster, Urls, free_port
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
-from dogana.service.people import tokens
 from dogana.service.policies import drafts
 from dogana.service.promotions import intake
 from dogana.settings import Settings
@@ -84,15 +83,7 @@ class Instance:
             document = {"format": "dogana.policy/1", "title": "Bench", "zone": "Etc/UTC", "rules": [rule]}
             await drafts.draft(backend, ACTORS["marco"], ENVIRONMENT, document)
             await drafts.adopt(backend, ACTORS["chiara"], ENVIRONMENT, 1, reason="")
-            _, token = await tokens.make_token(
-                backend,
-                ACTORS["dario"],
-                person="pipeline",
-                title="bench",
-                scopes=["request", "read"],
-                days=1,
-            )
-        return token
+            return await connections.make_token(backend, "pipeline", "bench", ["request", "read"])
 
     def request(self, version: str, revision: str) -> intake.Request:
         """What asks for a version of the one service, within this process."""

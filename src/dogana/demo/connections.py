@@ -8,9 +8,10 @@ from dogana.demo.journeys import SEALED_PROJECT
 from dogana.demo.landscape import ENVIRONMENTS
 from dogana.service.backend import Backend
 from dogana.service.chat import rooms
+from dogana.service.configuration import proposals
 from dogana.service.exchange import outbound, parties
 from dogana.service.landscape import environments, setting_up
-from dogana.service.people import proposals, tokens
+from dogana.service.people import tokens
 from dogana.service.secrets import values
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.sources import registry
@@ -129,8 +130,9 @@ async def send_all(backend: Backend) -> None:
 
 async def make_sender(backend: Backend, name: str, title: str) -> str:
     """Let a machine of the cast send events; gives what signs them."""
-    _, secret = await parties.set_sender(backend, ACTORS["dario"], name, title=title, person=name)
-    return secret
+    made = await parties.set_sender(backend, ACTORS["dario"], name, title=title, person=name)
+    await _confirmed(backend, made)
+    return made.secret
 
 
 async def is_good(backend: Backend, token: str) -> bool:
@@ -143,8 +145,8 @@ async def is_good(backend: Backend, token: str) -> bool:
 
 
 async def make_token(backend: Backend, person: str, title: str, scopes: list[tokens.Scope]) -> str:
-    """An API token for a machine of the cast, made by the administrator."""
-    _, token = await tokens.make_token(
-        backend, ACTORS["dario"], person=person, title=title, scopes=scopes, days=90
-    )
-    return token
+    """An API token for a machine of the cast, asked for by the administrator and confirmed."""
+    wanted = tokens.NewToken(person=person, title=title, scopes=tuple(scopes))
+    made = await tokens.make_token(backend, ACTORS["dario"], wanted)
+    await _confirmed(backend, made)
+    return made.token

@@ -14,7 +14,10 @@ from dogana.store.database import announce
 from dogana.store.tables.people import ProposalRow
 
 LandscapeKind = Literal["environment", "route", "service"]
-ChangeKind = Literal["person", "invitation", "enabling", "stand-in", "calendar", "source"] | LandscapeKind
+ChangeKind = (
+    Literal["person", "invitation", "enabling", "stand-in", "calendar", "source", "token", "sender"]
+    | LandscapeKind
+)
 
 _EITHER = frozenset({Right.ADMINISTER, Right.ADOPT_POLICY})
 CONFIRM: dict[ChangeKind, frozenset[Right]] = {
@@ -27,6 +30,8 @@ CONFIRM: dict[ChangeKind, frozenset[Right]] = {
     "route": _EITHER,
     "service": _EITHER,
     "source": _EITHER,
+    "token": _EITHER,
+    "sender": _EITHER,
 }
 """Who may confirm a change of each kind: whoever has one of these, but not who asked nor who it is about."""
 
@@ -114,6 +119,14 @@ def secret_of(backend: Backend, row: ProposalRow) -> str | None:
     if row.sealed is None:
         return None
     return backend.sealer.open(row.sealed, about_proposal(row.kind, row.subject))
+
+
+async def waiting_secret(backend: Backend, session: Session, kind: ChangeKind, subject: str) -> str | None:
+    """The secret that goes with what waits of something; None where nothing waits, or none goes."""
+    for one in await people.proposals(session):
+        if (one.kind, one.subject) == (kind, subject):
+            return secret_of(backend, one)
+    return None
 
 
 def in_entry(wanted: ProposedChange) -> dict[str, Any]:

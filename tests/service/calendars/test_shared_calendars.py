@@ -15,7 +15,7 @@ from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
 from dogana.service.calendars import files, shared
-from dogana.service.people import proposals
+from dogana.service.configuration import proposals
 from dogana.sources.feeds import write_calendar
 from dogana.store import people as store
 

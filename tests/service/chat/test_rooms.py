@@ -18,7 +18,7 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.demo.cast import ACTORS
 from dogana.demo.past_sources import SimulatedClock
 from dogana.service.chat import listening, posting, rooms
-from dogana.service.people import leaving, tokens
+from dogana.service.people import leaving
 from dogana.service.promotions import decisions
 from dogana.sources.reachable import Reachable, guarded_client
 from dogana.store import chat
@@ -246,9 +246,7 @@ async def test_the_pipeline_that_waits_hears_of_what_is_decided_in_a_room(world:
     for who in ("ilse", "henrik"):
         await room.link(who)
     dario = ACTORS["dario"]
-    _, token = await tokens.make_token(
-        world.backend, dario, person="pipeline", title="t", scopes=["read"], days=1
-    )
+    token = await world.token(dario, person="pipeline", title="t", scopes=("read",), days=1)
     async with served(Outside(), world.app()) as ours:
         command = (sys.executable, "-m", "dogana", "wait", str(row.number), "--timeout=60", "--every=0.2")
         async with process(*command, DOGANA_URL=ours.url, DOGANA_TOKEN=token) as waiting:

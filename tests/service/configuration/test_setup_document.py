@@ -70,11 +70,14 @@ async def test_a_trial_says_what_the_real_thing_does_and_keeps_nothing(world: Wo
     assert await world.entries() == entries
     done = await applied(world, NEW)
     assert [one.model_copy(update={"told": None}) for one in done.changes] == tried.changes
-    assert {one.id for one in done.changes if one.what != "new"} == {"other"}
+    assert {one.id for one in done.changes if one.what != "new"} == {"builder", "other"}
     assert {one.id for one in done.changes if one.told} == {"builder", "hall"}
     # What waits for a second person waits on, however often the document is applied.
     again = await world.seconded(applied(world, NEW))
-    assert [(one.id, one.what) for one in again.changes] == [("other", "asked for")]
+    assert [(one.id, one.what, one.told) for one in again.changes] == [
+        ("other", "asked for", None),
+        ("builder", "asked for", None),
+    ]
     assert (await applied(world, NEW)).changes == []
 
 

@@ -40,9 +40,13 @@ class Capacity(Builder):
 
 @pytest.fixture
 async def capacity(world: World) -> Capacity:
-    _, secret = await parties.set_sender(
-        world.backend, ACTORS["dario"], "capacity", title="Capacity check", person="capacity"
-    )
+    secret = (
+        await world.seconded(
+            parties.set_sender(
+                world.backend, ACTORS["dario"], "capacity", title="Capacity check", person="capacity"
+            )
+        )
+    ).secret
     await world.adopt("bench", CHECK)
     return Capacity(world, secret)
 
@@ -111,9 +115,11 @@ async def test_a_word_that_is_not_to_be_believed_changes_nothing(world: World, c
 
 async def test_nobody_answers_for_another_check(world: World, capacity: Capacity):
     """Not another sender, whatever it may send else; and nobody once the sender is gone."""
-    _, secret = await parties.set_sender(
-        world.backend, ACTORS["dario"], "builder", title="Builder", person="capacity"
-    )
+    secret = (
+        await world.seconded(
+            parties.set_sender(world.backend, ACTORS["dario"], "builder", title="Builder", person="capacity")
+        )
+    ).secret
     row = await world.ask()
     (name,) = await asked(world, row.number)
     passed = answer(row.number, "x", asked=name, result="passed")
@@ -255,9 +261,11 @@ async def test_asked_of_a_real_process_over_http(world: World, monkeypatch: pyte
     """It verifies who asks, works for a moment, and its signed answer lets the promotion go."""
     monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
     dario, port = ACTORS["dario"], free_port()
-    _, secret = await parties.set_sender(
-        world.backend, dario, "capacity", title="Capacity check", person="capacity"
-    )
+    secret = (
+        await world.seconded(
+            parties.set_sender(world.backend, dario, "capacity", title="Capacity check", person="capacity")
+        )
+    ).secret
     monkeypatch.setenv("DOGANA_EVENT_SECRET", secret)
     await parties.set_subscriber(
         world.backend,

@@ -119,9 +119,11 @@ class Builder:
 
 @pytest.fixture
 async def builder(world: World) -> Builder:
-    _, secret = await parties.set_sender(
-        world.backend, ADMIN, "builder", title="The builder", person="pipeline"
-    )
+    secret = (
+        await world.seconded(
+            parties.set_sender(world.backend, ADMIN, "builder", title="The builder", person="pipeline")
+        )
+    ).secret
     return Builder(world, secret)
 
 
@@ -136,9 +138,13 @@ async def test_what_the_signature_does_not_cover_is_not_taken(world: World, buil
         with pytest.raises(InvalidError, match="structured mode"):
             await inbound.take(world.backend, "builder", headers, body.encode())
     assert [one.id for one in await inbound.arrivals(world.backend, ADMIN, 9)] == ["e-1"]
-    _, builder.secret = await parties.set_sender(
-        world.backend, ADMIN, "builder", title="The builder", person="pipeline", binary=True
-    )
+    builder.secret = (
+        await world.seconded(
+            parties.set_sender(
+                world.backend, ADMIN, "builder", title="The builder", person="pipeline", binary=True
+            )
+        )
+    ).secret
     assert (await builder.send_in_headers(TESTED)).state == "taken"
     for other in ({"id": "e-9"}, {"type": DEPLOYED["type"]}, {"source": "/elsewhere"}):
         with pytest.raises(InvalidError, match="webhook-id"):
@@ -154,7 +160,11 @@ async def test_a_delivery_is_good_once_and_for_its_sender(world: World, builder:
     assert await builder.send(PUBLISHED, delivery="m-again") == first
     with pytest.raises(InvalidError, match="webhook-id"):
         await builder.send(TESTED, delivery="m-1")
-    _, secret = await parties.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
+    secret = (
+        await world.seconded(
+            parties.set_sender(world.backend, ADMIN, "other", title="Another", person="pipeline")
+        )
+    ).secret
     early = await builder.send({**DEPLOYED, "source": "/builder"}, secret=secret, by="other")
     assert early.state == "waiting"
     assert (await builder.send(DEPLOYED)).sender == "builder"

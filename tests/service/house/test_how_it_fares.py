@@ -151,7 +151,7 @@ async def test_the_first_steps_tick_themselves_and_are_over_once_something_was_a
     assert "pilot-valley" in left["policy"]
     await Beat(world.backend, "worker").tell()
     made = {"person": "pipeline", "title": "t", "scopes": ["request"], "days": 1}
-    await tokens.make_token(world.backend, ACTORS["dario"], **made)
+    await world.seconded(tokens.make_token(world.backend, ACTORS["dario"], tokens.NewToken(**made)))
     steps = await first_steps.first_steps(world.backend, READER)
     assert {step.name for step in steps.steps if not step.done} == {"policy"}
     await world.ask()

@@ -22,7 +22,6 @@ from dogana.demo.cluster import free_port
 from dogana.demo.past_sources import SimulatedClock
 from dogana.service.landed import incidents
 from dogana.service.landed.incidents import IncidentView, Told
-from dogana.service.people import tokens
 from dogana.service.views import desk
 
 ILSE, HENRIK, PIPELINE = ACTORS["ilse"], ACTORS["henrik"], ACTORS["pipeline"]
@@ -135,8 +134,8 @@ async def test_alerts_of_a_real_alert_manager_open_and_end_incidents(
     """Told to its own API, posted by itself; what names no service is refused and stops no other."""
     monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))
     await world.adopt("bench", ROLLOUT)
-    _, token = await tokens.make_token(
-        world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["read", "deploy"], days=1
+    token = await world.token(
+        ACTORS["dario"], person="pipeline", title="t", scopes=("read", "deploy"), days=1
     )
     program, port = shutil.which("prometheus-alertmanager"), free_port()
     assert program is not None
@@ -184,8 +183,8 @@ async def test_alerts_of_a_real_alert_manager_open_and_end_incidents(
 
 
 async def test_alerts_that_were_cut_off_or_are_bad_are_said_and_stop_no_other(world: World):
-    _, token = await tokens.make_token(
-        world.backend, ACTORS["dario"], person="pipeline", title="t", scopes=["read", "deploy"], days=1
+    token = await world.token(
+        ACTORS["dario"], person="pipeline", title="t", scopes=("read", "deploy"), days=1
     )
     place = {"service": "taps-portal", "environment": "bench"}
 

@@ -8,8 +8,8 @@ from tests.world import World
 from dogana.core.errors import ConflictError, InvalidError, RefusedError, SealingError
 from dogana.core.routes import Route
 from dogana.demo.cast import ACTORS
+from dogana.service.configuration import proposals
 from dogana.service.landscape import environments, retiring, setting_up
-from dogana.service.people import proposals
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.secrets import values
 from dogana.service.shapes import ChangeOutcome

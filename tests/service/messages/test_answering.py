@@ -20,8 +20,9 @@ from dogana.core.errors import (
 )
 from dogana.demo.cast import ACTORS
 from dogana.service.actor import Role
+from dogana.service.configuration import proposals
 from dogana.service.messages import answering
-from dogana.service.people import leaving, members, proposals
+from dogana.service.people import leaving, members
 from dogana.service.promotions import decisions
 from dogana.service.views import desk
 

@@ -10,8 +10,9 @@ from tests.world import World
 from dogana.core.errors import SignedOutError
 from dogana.core.messages.choices import Choices
 from dogana.demo.cast import ACTORS
+from dogana.service.configuration import proposals
 from dogana.service.messages import choosing
-from dogana.service.people import members, passwords, proposals, sessions
+from dogana.service.people import members, passwords, sessions
 from dogana.service.people.members import Member
 from dogana.service.people.sessions import Caller
 from dogana.sources import NotSentError

@@ -8,7 +8,8 @@ from tests.world import World
 
 from dogana.core.errors import ConflictError, NotFoundError, RefusedError, SignedOutError
 from dogana.demo.cast import ACTORS
-from dogana.service.people import leaving, members, passwords, proposals, sessions, tokens
+from dogana.service.configuration import proposals
+from dogana.service.people import leaving, members, passwords, sessions, tokens
 from dogana.service.people.members import Group
 
 DARIO, MARCO = ACTORS["dario"], ACTORS["marco"]
@@ -18,7 +19,7 @@ async def test_somebody_disabled_is_out_at_once(world: World):
     """Session, token, password, invitation and seats; what they did stays theirs."""
     row = await world.waiting()
     zoe = await newcomer(world)
-    _, token = await tokens.make_token(world.backend, zoe.actor, title="t", scopes=["read"], days=1)
+    token = await world.token(zoe.actor, title="t", scopes=("read",), days=1)
     await world.refresh(row.number)
     removed = await leaving.remove_person(world.backend, DARIO, "zoe")
     assert removed.how == "disabled"

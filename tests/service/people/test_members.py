@@ -16,7 +16,8 @@ from dogana.core.errors import (
 )
 from dogana.demo.cast import ACTORS
 from dogana.service.actor import Role
-from dogana.service.people import members, passwords, proposals, sessions, tokens
+from dogana.service.configuration import proposals
+from dogana.service.people import members, passwords, sessions, tokens
 from dogana.service.people.members import Group, Member
 from dogana.service.people.sessions import Caller, SignedIn
 from dogana.service.promotions import decisions
@@ -130,6 +131,22 @@ async def test_nobody_confirms_what_they_asked_for_or_what_is_about_them(world: 
     assert {number: one.mine_to_confirm for number, one in shown.items()} == {mine: True}
 
 
+async def test_nothing_is_confirmed_that_its_asker_could_not_ask_for_any_more(world: World):
+    """Who was sent away leaves nothing behind that others let in; they may drop it."""
+    zoe = Member(name="Zoe", email="zoe@corvale.example", roles=(Role.ADMINISTRATOR,))
+    waits = (await members.keep_person(world.backend, DARIO, "zoe", zoe)).waits or 0
+    for change in ({"roles": ["approver"]}, {"roles": ["administrator"], "disabled_at": world.clock.now}):
+        async with world.backend.database.transaction() as session:
+            person = await store.person(session, "dario")
+            for field, value in change.items():
+                setattr(person, field, value)
+        with pytest.raises(RefusedError, match="could not ask for it any more"):
+            await proposals.confirm(world.backend, CHIARA, waits)
+        (shown,) = await proposals.proposals(world.backend, CHIARA)
+        assert (shown.mine_to_confirm, shown.mine_to_drop) == (False, True)
+    await proposals.drop(world.backend, CHIARA, waits)
+
+
 async def test_what_has_changed_since_is_not_confirmed(world: World):
     """It would undo what was done meanwhile."""
     ilse = Member(name="Ilse Brandt", email="ilse@corvale.example", roles=(Role.APPROVER,), groups=())
@@ -172,7 +189,7 @@ async def test_who_leaves_a_group_loses_its_seat(world: World):
 async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: World):
     """Sessions and tokens, at once; and so does an administrator who takes both away."""
     zoe = await newcomer(world)
-    _, text = await tokens.make_token(world.backend, zoe.actor, title="t", scopes=["read"], days=1)
+    text = await world.token(zoe.actor, title="t", scopes=("read",), days=1)
 
     async def still() -> list[bool]:
         out = []
@@ -196,7 +213,7 @@ async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: 
         partial(passwords.change, world.backend, zoe.actor, **another),
     ):
         zoe = await sessions.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
-        _, text = await tokens.make_token(world.backend, zoe.actor, title="t", scopes=["read"], days=1)
+        text = await world.token(zoe.actor, title="t", scopes=("read",), days=1)
         await end()
         assert await still() == [False, False]
 
@@ -231,12 +248,24 @@ async def test_a_machine_never_signs_in_and_never_decides(world: World):
     assert (await world.set_up("robot", robot)).invitation is None
     with pytest.raises(NotFoundError):
         await members.invite(world.backend, DARIO, "robot")
-    await tokens.make_token(world.backend, DARIO, person="robot", title="t", scopes=["deploy"], days=1)
+    await world.seconded(
+        tokens.make_token(
+            world.backend, DARIO, tokens.NewToken(person="robot", title="t", scopes=("deploy",), days=1)
+        )
+    )
     for whose, scope in (("ilse", "read"), ("robot", "decide")):
         with pytest.raises((RefusedError, InvalidError)):
-            await tokens.make_token(world.backend, DARIO, person=whose, title="t", scopes=[scope], days=1)
+            await world.seconded(
+                tokens.make_token(
+                    world.backend, DARIO, tokens.NewToken(person=whose, title="t", scopes=(scope,), days=1)
+                )
+            )
     with pytest.raises(ForbiddenError):
-        await tokens.make_token(world.backend, MARCO, person="robot", title="t", scopes=["read"], days=1)
+        await world.seconded(
+            tokens.make_token(
+                world.backend, MARCO, tokens.NewToken(person="robot", title="t", scopes=("read",), days=1)
+            )
+        )
 
 
 @pytest.mark.parametrize(

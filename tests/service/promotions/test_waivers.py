@@ -11,8 +11,9 @@ from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
 from dogana.service.actor import Actor
 from dogana.service.calendars import shared
+from dogana.service.configuration import proposals
 from dogana.service.landscape import evidence
-from dogana.service.people import proposals, stand_ins
+from dogana.service.people import stand_ins
 from dogana.service.people.stand_ins import NamedStandIn, WantedStandIn
 from dogana.service.policies import drafts
 from dogana.service.promotions import decisions, refreshing, waivers

@@ -115,12 +115,14 @@ async def test_only_the_holder_of_the_clearance_reports(world: World):
 
 async def test_an_environment_names_who_lets_go(world: World):
     """People, groups and tokens; whoever is none of them is told so."""
-    row, text = await tokens.make_token(
-        world.backend, DARIO, person="pipeline", title="ci", scopes=["deploy"], days=1
-    )
+    text = await world.token(DARIO, person="pipeline", title="ci", scopes=("deploy",), days=1)
+    (shown,) = await tokens.tokens(world.backend, DARIO)
     wanted = await environments.environment(world.backend, DARIO, "bench")
     named = wanted.model_copy(
-        update={"departs": "by deployer", "deployers": Deployers(groups=("control-room",), tokens=(row.id,))}
+        update={
+            "departs": "by deployer",
+            "deployers": Deployers(groups=("control-room",), tokens=(shown.id,)),
+        }
     )
     await world.seconded(setting_up.keep_environment(world.backend, DARIO, "bench", named, None))
     number = (await world.ask("bench")).number

@@ -179,5 +179,5 @@ async def test_a_followed_address_takes_over_no_calendar_of_policy_owners(world:
 async def test_events_come_in_the_name_of_a_machine_alone(world: World):
     """Or an administrator would act as somebody by sending events in their name."""
     with pytest.raises(RefusedError, match="no machine"):
-        await parties.set_sender(world.backend, DARIO, "x", title="X", person="ilse")
-    await parties.set_sender(world.backend, DARIO, "x", title="X", person="pipeline")
+        await world.seconded(parties.set_sender(world.backend, DARIO, "x", title="X", person="ilse"))
+    await world.seconded(parties.set_sender(world.backend, DARIO, "x", title="X", person="pipeline"))

@@ -38,7 +38,7 @@ async def test_a_commit_that_vanished_says_so(world: World):
 async def test_who_only_subscribes_reads_no_commit(world: World):
     """A token for a calendar feed opens nothing else."""
     row = await world.waiting()
-    _, token = await tokens.make_token(world.backend, ACTORS["noor"], title="feed", scopes=["feed"], days=1)
+    token = await world.token(ACTORS["noor"], title="feed", scopes=("feed",), days=1)
     actor = await tokens.actor_by_token(world.backend, token)
     with pytest.raises(ForbiddenError):
         await changes.patch(world.backend, actor, row.number, "0" * 40)

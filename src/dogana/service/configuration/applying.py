@@ -9,6 +9,7 @@ from dogana.core.errors import DoganaError, InvalidError
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest_of_plain
 from dogana.core.words import counted, listed
+from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.chat import rooms
@@ -203,8 +204,10 @@ async def _source(given: _Applying, name: str) -> _Kept:
 
 async def _sender(given: _Applying, name: str) -> _Kept:
     wanted, here = given.wanted.senders[name], await given.opened("senders", name)
-    secret = given.given("senders", name) or here
-    _, made = await parties.set_sender(
+    # One that waits with its sender stays what it is.
+    waiting = await dual_control.waiting_secret(given.backend, given.session, "sender", name)
+    secret = given.given("senders", name) or here or waiting
+    made = await parties.set_sender(
         given.backend,
         given.actor,
         name,
@@ -213,7 +216,7 @@ async def _sender(given: _Applying, name: str) -> _Kept:
         binary=wanted.binary,
         secret=secret,
     )
-    return False, None if secret else made
+    return made.waits is not None, None if secret else made.secret
 
 
 async def _subscriber(given: _Applying, name: str) -> _Kept:

@@ -9,13 +9,17 @@ from standardwebhooks.webhooks import EmptyWebhookSecretError, Webhook
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError, UnknownNameError
 from dogana.core.record.actions import Action
 from dogana.core.words import counted
+from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_party
-from dogana.service.shapes import Named, View
+from dogana.service.shapes import ChangeOutcome, Named, View
 from dogana.store import Session, exchange, people
+from dogana.store.database import hold
 from dogana.store.tables.exchange import SenderRow, SubscriberRow
+from dogana.store.tables.people import PersonRow
 
 
 class SenderView(View):
@@ -42,6 +46,13 @@ _SECRET = "whsec_"  # noqa: S105 - how such secrets begin (Standard Webhooks)
 _Party = Literal["sender", "subscriber"]
 
 
+class MadeSender(ChangeOutcome):
+    """What came of letting a system send events."""
+
+    secret: str
+    """What signs its events, which is not shown again; it is good for nothing before this is made."""
+
+
 async def set_sender(
     backend: Backend,
     actor: Actor,
@@ -51,28 +62,70 @@ async def set_sender(
     person: str,
     binary: bool = False,
     secret: str | None = None,
-) -> tuple[SenderView, str]:
+) -> MadeSender:
     """Let a system send events as somebody; gives the secret that signs them, made anew where none is given.
+
+    Whoever has the secret acts as that machine: to hand out another takes a second person, where there is
+    one, and so does another machine, and taking what is not signed.
 
     Raises:
         UnknownNameError: for an unknown person.
         RefusedError: for one who is no machine.
         InvalidError: for a secret that signs nothing.
+        ConflictError: while another change of it waits.
     """
     actor.must(Right.ADMINISTER)
     async with backend.database.transaction() as session:
-        owner = await people.person(session, person)
-        if owner is None:
-            raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
-        if not owner.machine:
-            raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
+        await hold(session, "senders held")
         row = await exchange.sender(session, name)
-        old = _settings(row)
-        row = row or SenderRow(id=name)
-        row.title, row.person_id, row.binary = title, person, binary
-        says = f"{actor.name} let {title} send events as {owner.name}."
-        kept = _keep(backend, session, actor, "sender", row, old, says, secret)
-        return _sender(row, owner.name), kept
+        old, kept = _settings(row), await opened(backend, session, "sender", name)
+        new = {"title": title, "person": person, "binary": binary}
+        owner = await _machine(session, person)
+        change = ProposedChange(
+            kind="sender",
+            subject=name,
+            title=f"events of {title} in the name of {owner.name}",
+            old=old,
+            new=new,
+            secret=signing(secret),
+        )
+        wider = row is None or change.secret != kept or person != row.person_id or (binary and not row.binary)
+        waits = await dual_control.ask(backend, session, actor, change) if wider else None
+        if waits is None:
+            await _set_sender(backend, session, actor, change, ALONE if wider else "")
+        return MadeSender(waits=waits, alone=wider and waits is None, secret=change.secret or "")
+
+
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> None:
+    """Let a system send events as it was confirmed; whoever asked for it has its secret.
+
+    Raises:
+        ConflictError: when it is not as it was any more.
+        UnknownNameError, RefusedError: when whose name they come in is no machine any more.
+    """
+    await hold(session, "senders held")
+    dual_control.must_be_as_it_was(_settings(await exchange.sender(session, change.subject)), change)
+    await _set_sender(backend, session, actor, change, CONFIRMED)
+
+
+async def _machine(session: Session, person: str) -> PersonRow:
+    owner = await people.person(session, person)
+    if owner is None:
+        raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
+    if not owner.machine:
+        raise RefusedError(f"{owner.name} is no machine; events come in the name of one.")
+    return owner
+
+
+async def _set_sender(
+    backend: Backend, session: Session, actor: Actor, change: ProposedChange, how: str
+) -> None:
+    new = change.new or {}
+    owner = await _machine(session, new["person"])
+    row = await exchange.sender(session, change.subject) or SenderRow(id=change.subject)
+    row.title, row.person_id, row.binary = new["title"], new["person"], new["binary"]
+    says = f"{actor.name} let {row.title} send events as {owner.name}.{how}"
+    _keep(backend, session, actor, "sender", row, change.old, says, change.secret)
 
 
 async def set_subscriber(

@@ -4,21 +4,27 @@ import secrets
 from collections.abc import Sequence
 from datetime import timedelta
 from functools import partial
-from typing import Literal
+from typing import Annotated, Literal
 
-from dogana.core.document import Instant
+from pydantic import Field
+
+from dogana.core.document import Document, Instant, Slug
 from dogana.core.errors import InvalidError, NotFoundError, RefusedError, SignedOutError, UnknownNameError
 from dogana.core.record.actions import Action
+from dogana.service import dual_control
 from dogana.service.actor import SCOPES, Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.coalescing import Batcher
+from dogana.service.dual_control import ALONE, CONFIRMED, ProposedChange
 from dogana.service.hashing import secret_digest
 from dogana.service.ledger.entries import record
-from dogana.service.shapes import Named, View
+from dogana.service.shapes import ChangeOutcome, Named, View
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, landscape, people
 from dogana.store.database import announce
 from dogana.store.tables.people import PersonRow, TokenRow
+
+Scope = Literal["read", "request", "decide", "deploy", "feed", "administer"]
 
 
 class TokenView(View):
@@ -36,7 +42,32 @@ class TokenView(View):
     revoked_at: Instant | None
 
 
-Scope = Literal["read", "request", "decide", "deploy", "feed", "administer"]
+class NewToken(Document):
+    """A token to make."""
+
+    person: Slug | None = None
+    """Whose, if it is a machine's; one's own when left out."""
+    title: Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
+    """What it is for."""
+    scopes: tuple[Scope, ...] = Field(max_length=6)
+    """What may be done with it, never more than its owner may do."""
+    services: tuple[Slug, ...] = Field(default=(), max_length=100)
+    """The services it is for; every one when left out."""
+    environments: tuple[Slug, ...] = Field(default=(), max_length=100)
+    """The same of environments."""
+    days: Annotated[int, Field(ge=1, le=366)] = 90
+    """After how many it ends."""
+
+
+class MadeToken(ChangeOutcome):
+    """What came of making one."""
+
+    id: int | None = None
+    """Its number, once it is made."""
+    token: str
+    """Its text, which is not shown again; it opens nothing before it is made."""
+    expires_at: Instant | None = None
+
 
 _ADMINISTERING_DAYS = 7
 """A token that may set everything up is worth stealing for as long as it lasts."""
@@ -73,101 +104,111 @@ async def _owners(backend: Backend, digests: Sequence[str]) -> list[people.Owner
     return [found.get(digest) for digest in digests]
 
 
-async def make_token(
-    backend: Backend,
-    actor: Actor,
-    *,
-    title: str,
-    scopes: Sequence[Scope],
-    days: int,
-    person: str | None = None,
-    services: Sequence[str] = (),
-    environments: Sequence[str] = (),
-) -> tuple[TokenRow, str]:
+async def make_token(backend: Backend, actor: Actor, wanted: NewToken) -> MadeToken:
     """Make a token for oneself, or for a machine; its text is given once, here.
 
-    Args:
-        backend: the database and the clock.
-        actor: who makes it.
-        title: what it is for.
-        scopes: what may be done with it, never more than its owner may do.
-        days: after how many it ends.
-        person: whose it is; one's own where None.
-        services: the services it is for; every one where empty.
-        environments: the same of environments.
+    Whoever has a machine's token acts as that machine: handing one out takes a second person, where there is
+    one. Its text is good for nothing until then.
 
     Raises:
         UnknownNameError: for an unknown person, service or environment.
         RefusedError: for somebody else who is no machine.
         InvalidError: for a scope whose acts its owner may not do anyway.
+        ConflictError: while another one for the same machine waits.
     """
     actor.must(Right.OWN)
     must_be_fresh(backend, actor)
-    now = backend.clock()
     text = TOKEN_PREFIX + secrets.token_urlsafe(32)
     async with backend.database.transaction() as session:
-        owner = await _owner(session, actor, person)
-        await _must_be_sound(session, owner, scopes, services, environments, days)
-        row = TokenRow(
-            token_digest=secret_digest(text),
+        owner = await _owner(session, wanted.person or actor.id)
+        own = owner.id == actor.id
+        if not own:
+            actor.must(Right.ADMINISTER)
+        await _must_be_sound(session, owner, wanted, own=own)
+        title = f"the token \u201c{wanted.title}\u201d for {owner.name}"
+        change = ProposedChange(
+            kind="token",
+            subject=owner.id,
             title=title,
-            person_id=owner.id,
-            scopes=list(scopes),
-            services=sorted(set(services)),
-            environments=sorted(set(environments)),
-            created_at=now,
-            expires_at=now + timedelta(days=days),
+            old=None,
+            new=wanted.plain(),
+            secret=secret_digest(text),
         )
-        session.add(row)
-        whose = "" if owner.id == actor.id else f" for {owner.name}"
-        says = f"{actor.name} made the token \u201c{title}\u201d{whose} ({', '.join(scopes)})."
-        details = {
-            "owner": owner.id,
-            "scopes": list(scopes),
-            "days": days,
-            "services": row.services,
-            "environments": row.environments,
-        }
-        record(session, actor, Action.MAKE_TOKEN, says, now, details=details)
-    return row, text
+        waits = None if own else await dual_control.ask(backend, session, actor, change)
+        if waits is not None:
+            return MadeToken(waits=waits, token=text)
+        row = await _add(backend, session, actor, owner, change, "" if own else ALONE)
+        return MadeToken(alone=not own, id=row.id, token=text, expires_at=row.expires_at)
 
 
-async def _owner(session: Session, actor: Actor, person: str | None) -> PersonRow:
-    owner = await people.person(session, person or actor.id)
+async def confirmed(backend: Backend, session: Session, actor: Actor, change: ProposedChange) -> None:
+    """Make a token that was confirmed; whoever asked for it has its text.
+
+    Raises:
+        RefusedError: when whose it is was disabled meanwhile, or is no machine any more.
+        InvalidError: when its owner may do less by now than it was for.
+    """
+    owner = await _owner(session, change.subject)
+    await _must_be_sound(session, owner, NewToken.model_validate(change.new), own=False)
+    await _add(backend, session, actor, owner, change, CONFIRMED)
+
+
+async def _add(
+    backend: Backend, session: Session, actor: Actor, owner: PersonRow, change: ProposedChange, how: str
+) -> TokenRow:
+    now, wanted = backend.clock(), NewToken.model_validate(change.new)
+    row = TokenRow(
+        token_digest=change.secret or "",
+        title=wanted.title,
+        person_id=owner.id,
+        scopes=list(wanted.scopes),
+        services=sorted(set(wanted.services)),
+        environments=sorted(set(wanted.environments)),
+        created_at=now,
+        expires_at=now + timedelta(days=wanted.days),
+    )
+    session.add(row)
+    whose = "" if owner.id == actor.id else f" for {owner.name}"
+    says = f"{actor.name} made the token \u201c{wanted.title}\u201d{whose} ({', '.join(wanted.scopes)}).{how}"
+    details = {
+        "owner": owner.id,
+        "scopes": row.scopes,
+        "days": wanted.days,
+        "services": row.services,
+        "environments": row.environments,
+    }
+    record(session, actor, Action.MAKE_TOKEN, says, now, details=details)
+    await session.flush()
+    return row
+
+
+async def _owner(session: Session, person: str) -> PersonRow:
+    owner = await people.person(session, person)
     if owner is None:
         raise UnknownNameError(f"There is nobody called {person}.", fields=[("/person", "unknown")])
     if owner.disabled_at is not None:
         raise RefusedError(f"{owner.name} is disabled.")
-    if owner.id != actor.id:
-        actor.must(Right.ADMINISTER)
-        if not owner.machine:
-            raise RefusedError(f"{owner.name} makes their own tokens; nobody else acts in that name.")
     return owner
 
 
-async def _must_be_sound(
-    session: Session,
-    owner: PersonRow,
-    scopes: Sequence[Scope],
-    services: Sequence[str],
-    environments: Sequence[str],
-    days: int,
-) -> None:
+async def _must_be_sound(session: Session, owner: PersonRow, wanted: NewToken, *, own: bool) -> None:
+    if not own and not owner.machine:
+        raise RefusedError(f"{owner.name} makes their own tokens; nobody else acts in that name.")
     may = rights_of(owner.roles)
     faults = [
         (f"/scopes/{n}", "more than its owner may do")
-        for n, one in enumerate(scopes)
+        for n, one in enumerate(wanted.scopes)
         if not SCOPES[one] <= may
     ]
-    if "administer" in scopes and days > _ADMINISTERING_DAYS:
+    if "administer" in wanted.scopes and wanted.days > _ADMINISTERING_DAYS:
         faults.append(("/days", f"at most {_ADMINISTERING_DAYS} for a token that administers"))
-    if not scopes:
+    if not wanted.scopes:
         faults.append(("/scopes", "at least one is needed"))
     known = {
         "services": {row.id for row in await landscape.services(session)},
         "environments": {row.id for row in await landscape.environments(session)},
     }
-    for part, names in (("services", services), ("environments", environments)):
+    for part, names in (("services", wanted.services), ("environments", wanted.environments)):
         faults += [(f"/{part}/{n}", "unknown") for n, name in enumerate(names) if name not in known[part]]
     if faults:
         raise InvalidError("There can be no such token.", fields=faults)

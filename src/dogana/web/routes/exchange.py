@@ -10,12 +10,12 @@ from dogana.core.document import Slug, with_examples
 from dogana.service.exchange import inbound, outbound, parties
 from dogana.service.exchange.inbound import ArrivalView
 from dogana.service.exchange.outbound import DeliveryView
-from dogana.service.exchange.parties import SenderView, SubscriberView
+from dogana.service.exchange.parties import MadeSender, SenderView, SubscriberView
 from dogana.service.shapes import View
 from dogana.sources.settings import Address
 from dogana.web.access import Administrator, Reader, UsesBackend
 from dogana.web.bodies import bounded
-from dogana.web.routing import MISSING, TOO_LARGE, UNSEALED, Body, Id, Title, router_of
+from dogana.web.routing import CONFLICT, MISSING, TOO_LARGE, UNSEALED, Body, Id, Title, router_of
 from dogana.web.strict import FileRoute
 
 router = router_of("exchange")
@@ -47,13 +47,6 @@ class NewSubscriber(Body):
     """The kinds of entry it is told of; all when empty."""
 
 
-class MadeSender(View):
-    """A sender, with the secret that signs its events, shown once."""
-
-    sender: SenderView
-    secret: str
-
-
 class MadeSubscriber(View):
     """A subscriber, with the secret that signs what it is sent, shown once."""
 
@@ -67,13 +60,12 @@ async def list_senders(actor: Reader, backend: UsesBackend) -> list[SenderView]:
     return await parties.senders(backend, actor)
 
 
-@router.put("/senders/{name}", responses=UNSEALED)
+@router.put("/senders/{name}", responses=UNSEALED | CONFLICT)
 async def set_sender(name: Slug, new: NewSender, actor: Administrator, backend: UsesBackend) -> MadeSender:
-    """Let a system send events as somebody; its secret is made anew."""
-    sender, secret = await parties.set_sender(
+    """Let a system send events as somebody; its secret is made anew, which takes a second person."""
+    return await parties.set_sender(
         backend, actor, name, title=new.title, person=new.person, binary=new.binary
     )
-    return MadeSender(sender=sender, secret=secret)
 
 
 @router.delete("/senders/{name}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)

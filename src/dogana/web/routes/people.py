@@ -4,17 +4,18 @@ from http import HTTPStatus
 from typing import Annotated
 
 from fastapi import Request, Response
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, Field
 
-from dogana.core.document import Instant, Slug
+from dogana.core.document import Slug
+from dogana.service.configuration import proposals
+from dogana.service.configuration.proposals import ProposalView
 from dogana.service.landscape.retiring import Removed
-from dogana.service.people import leaving, members, passwords, proposals, sessions, stand_ins, tokens
+from dogana.service.people import leaving, members, passwords, sessions, stand_ins, tokens
 from dogana.service.people.members import Group, Member
 from dogana.service.people.passwords import Password
-from dogana.service.people.proposals import ProposalView
 from dogana.service.people.sessions import Me, PersonView, SessionView
 from dogana.service.people.stand_ins import NamedStandIn, StandInView, WantedStandIn
-from dogana.service.people.tokens import Scope, TokenView
+from dogana.service.people.tokens import MadeToken, NewToken, TokenView
 from dogana.service.shapes import ChangeOutcome, Named
 from dogana.settings import Settings
 from dogana.web.access import (
@@ -130,28 +131,6 @@ class ChangedPassword(BaseModel):
     new: Password
 
 
-class NewToken(BaseModel):
-    """A token to make."""
-
-    person: Slug | None = None
-    """Whose, if it is a machine's; one's own when left out."""
-    title: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
-    scopes: Annotated[list[Scope], Field(max_length=5)]
-    services: Annotated[list[Slug], Field(max_length=100, default_factory=list)]
-    """The services it is for; every one when left out."""
-    environments: Annotated[list[Slug], Field(max_length=100, default_factory=list)]
-    """The same of environments."""
-    days: Annotated[int, Field(ge=1, le=366)] = 90
-
-
-class MadeToken(BaseModel):
-    """A token just made; its text is not shown again."""
-
-    id: int
-    token: str
-    expires_at: Instant
-
-
 @router.post("/session", responses=TOO_OFTEN)
 async def sign_in(credentials: Credentials, request: Request, response: Response, backend: UsesBackend) -> Me:
     """Begin a session in place of the one there was; its cookie comes with the answer."""
@@ -241,20 +220,10 @@ async def list_tokens(actor: Oneself, backend: UsesBackend) -> list[TokenView]:
     return await tokens.tokens(backend, actor)
 
 
-@router.post("/tokens", status_code=HTTPStatus.CREATED)
+@router.post("/tokens", status_code=HTTPStatus.CREATED, responses=CONFLICT)
 async def make_token(new: NewToken, actor: Oneself, backend: UsesBackend) -> MadeToken:
-    """Make a token for oneself, or for a machine."""
-    row, token = await tokens.make_token(
-        backend,
-        actor,
-        title=new.title,
-        scopes=new.scopes,
-        days=new.days,
-        person=new.person,
-        services=new.services,
-        environments=new.environments,
-    )
-    return MadeToken(id=row.id, token=token, expires_at=row.expires_at)
+    """Make a token for oneself, or for a machine, which takes a second person, where there is one."""
+    return await tokens.make_token(backend, actor, new)
 
 
 @router.delete("/tokens/{token_id}", status_code=HTTPStatus.NO_CONTENT, responses=MISSING)

@@ -10,6 +10,8 @@
 	import { eventsIn as say } from '$lib/words/outside';
 	import Back from '$lib/ui/back.svelte';
 	import Field from './field.svelte';
+	import Seconding from './seconding.svelte';
+	import { Outcome } from './second.svelte';
 	import { Setting } from './setting.svelte';
 
 	const setting = new Setting(async () => {
@@ -25,6 +27,7 @@
 	let person = $state('');
 	let binary = $state(false);
 	let adding = $state(false);
+	const outcome = new Outcome();
 	let made = $state<{ title: string; secret: string; address: string } | null>(null);
 
 	setting.follow(() => live.version);
@@ -38,6 +41,7 @@
 	async function add() {
 		const done = await setting.send(() => data(api.PUT('/api/senders/{name}', { params: { path: { name } }, body: { title, person, binary } })));
 		if (!done) return;
+		outcome.take(done.value);
 		made = { title, secret: done.value.secret, address: `${location.origin}/api/hooks/${name}` };
 		name = title = person = '';
 		binary = false;
@@ -58,6 +62,7 @@
 			.replaceAll('.', ' ');
 </script>
 
+<Seconding kinds={['sender']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	<ul class="lines">
 		{#each setting.found.senders as one (one.id)}

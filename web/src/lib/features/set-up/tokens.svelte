@@ -9,6 +9,8 @@
 	import { listed } from '$lib/words/common';
 	import Back from '$lib/ui/back.svelte';
 	import Field from './field.svelte';
+	import Seconding from './seconding.svelte';
+	import { Outcome } from './second.svelte';
 	import { Setting } from './setting.svelte';
 
 	const SCOPES = ['read', 'request', 'decide', 'deploy', 'feed', 'administer'] as const;
@@ -25,6 +27,7 @@
 	let environments = $state<string[]>([]);
 	let days = $state(90);
 	let made = $state('');
+	const outcome = new Outcome();
 
 	const typed = new Typed(
 		() => 'token',
@@ -36,6 +39,7 @@
 		const sent = await setting.send(() => data(api.POST('/api/tokens', { body: { title, person: person || null, scopes, services, environments, days } })));
 		if (!sent) return;
 		made = sent.value.token;
+		outcome.take(sent.value);
 		title = '';
 		typed.sent();
 	}
@@ -54,6 +58,7 @@
 	}
 </script>
 
+<Seconding kinds={['token']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	{@const found = setting.found}
 	{#if made}<p class="made" role="status">{say.shownOnce} <code class="mono">{made}</code> <button class="button quiet" onclick={() => void navigator.clipboard.writeText(made)}>{say.copy}</button></p>{/if}

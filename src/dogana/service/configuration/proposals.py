@@ -5,19 +5,20 @@ from typing import Any
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError, RefusedError
 from dogana.core.record.actions import Action
-from dogana.service.actor import Actor, Right
+from dogana.service.actor import Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
 from dogana.service.dual_control import CONFIRM, ChangeKind, ProposedChange, in_entry, secret_of
+from dogana.service.exchange import parties
 from dogana.service.landscape import setting_up
 from dogana.service.ledger.entries import record
-from dogana.service.people import leaving, members, stand_ins
+from dogana.service.people import leaving, members, stand_ins, tokens
 from dogana.service.shapes import ChangeOutcome, Named, View
 from dogana.service.sources import registry
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.tables.people import ProposalRow
+from dogana.store.tables.people import PersonRow, ProposalRow
 
 
 class ProposalView(View):
@@ -40,7 +41,7 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
     """Every change that waits, the oldest first, and whether one could confirm it."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        names = await people.names(session)
+        everybody = await _everybody(session)
         return [
             ProposalView(
                 id=row.id,
@@ -49,9 +50,9 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
                 title=row.title,
                 old=row.old,
                 new=row.wanted,
-                asked_by=Named(id=row.asked_by_id, name=names[row.asked_by_id]),
+                asked_by=Named(id=row.asked_by_id, name=everybody[row.asked_by_id].name),
                 asked_at=row.asked_at,
-                mine_to_confirm=_why_not(actor, row) is None,
+                mine_to_confirm=_why_not(actor, row, everybody[row.asked_by_id]) is None,
                 mine_to_drop=_may_drop(actor, row),
             )
             for row in await people.proposals(session)
@@ -64,20 +65,21 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
     Raises:
         NotFoundError: when there is none that waits.
         StepUpError: for whose sign-in is too old.
-        RefusedError: for who asked for it, who it is about, or who may not.
+        RefusedError: for who asked for it, who it is about, or who may not; for anybody once who asked could
+            not any more.
         ConflictError: when what is to be changed is not as it was any more.
     """
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _waiting(session, number)
-        why = _why_not(actor, row)
+        asker = (await _everybody(session))[row.asked_by_id]
+        why = _why_not(actor, row, asker)
         if why is not None:
             raise RefusedError(why)
         must_be_fresh(backend, actor)
         change = ProposedChange.of(row, secret_of(backend, row))
         row.ended_by_id, row.ended_at, row.sealed = actor.id, now, None
-        names = await people.names(session)
-        says = f"{actor.name} confirmed {row.title}, which {names[row.asked_by_id]} had asked for."
+        says = f"{actor.name} confirmed {row.title}, which {asker.name} had asked for."
         record(session, actor, Action.CONFIRM_CHANGE, says, now, details=in_entry(change))
         announce(session, "people")
         invitation = None
@@ -93,6 +95,10 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
             await shared.confirmed(backend, session, actor, change)
         elif change.kind == "source":
             await registry.confirmed(backend, session, actor, change)
+        elif change.kind == "token":
+            await tokens.confirmed(backend, session, actor, change)
+        elif change.kind == "sender":
+            await parties.confirmed(backend, session, actor, change)
         else:
             await setting_up.confirmed(backend, session, actor, change.kind, change)
         return members.outcome_of(invitation)
@@ -123,15 +129,25 @@ async def _waiting(session: Session, number: int) -> ProposalRow:
     return row
 
 
+async def _everybody(session: Session) -> dict[str, PersonRow]:
+    return {one.id: one for one in await people.people(session)}
+
+
 def _may_drop(actor: Actor, row: ProposalRow) -> bool:
     return actor.id == row.asked_by_id or bool(actor.rights & CONFIRM[ProposedChange.of(row).kind])
 
 
-def _why_not(actor: Actor, row: ProposalRow) -> str | None:
+def _why_not(actor: Actor, row: ProposalRow, asker: PersonRow) -> str | None:
     """Why somebody may not confirm it; None where they may."""
-    if not actor.rights & CONFIRM[ProposedChange.of(row).kind]:
+    change = ProposedChange.of(row)
+    if not actor.rights & CONFIRM[change.kind]:
         return "You may not confirm such a change."
     if actor.id == row.asked_by_id:
         return "You asked for it; somebody else has to confirm it."
-    about = ProposedChange.of(row).person
-    return "It is about you; somebody else has to confirm it." if actor.id == about else None
+    if actor.id == change.person:
+        return "It is about you; somebody else has to confirm it."
+    # Who was sent away, or found out, has nothing made any more that they left behind.
+    asking = Right.WRITE_POLICY if change.kind == "calendar" else Right.ADMINISTER
+    if asker.disabled_at is not None or asking not in rights_of(asker.roles):
+        return f"{asker.name} could not ask for it any more; drop it, and ask for it yourself."
+    return None
