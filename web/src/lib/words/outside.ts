@@ -51,6 +51,7 @@ export const eventsIn = {
 	none: 'Nobody sends events yet. A builder can tell what it built and tested, a deployer what runs, a monitor what went wrong.',
 	sendsTo: (title: string) => `“${title}” sends to`,
 	secretOnce: ', signed with this secret, shown this once:',
+	onceConfirmed: ', once that is confirmed, signed with this secret, shown this once:',
 	letASystemSendEvents: 'Let a system send events',
 	choose: 'choose',
 	actsAs: 'Acts as',

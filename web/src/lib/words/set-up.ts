@@ -200,6 +200,7 @@ export const standIns = {
 
 export const tokens = {
 	shownOnce: 'Here is its text, this once:',
+	goodOnceConfirmed: 'Here is its text, this once; it opens nothing before it is confirmed:',
 	copy: 'Copy',
 	for: (name: string) => `for ${name}`,
 	number: (id: number) => `number ${id}`,

@@ -43,6 +43,8 @@ export function changes(one: { kind?: string; old?: Setting; new?: Setting }): {
 	// Who stands in for whom, and until when, stands in its sentence.
 	if (one.kind === 'stand-in') return [];
 	const [before, after] = [flat(one.old), flat(one.new)];
+	// Whose token it is, and what it is called, stands there too.
+	if (one.kind === 'token') ['person', 'title'].forEach((key) => after.delete(key));
 	return [...new Set([...before.keys(), ...after.keys()])]
 		.filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)))
 		.map((key) => ({ field: say.fields[key] ?? key.replaceAll('_', ' '), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))

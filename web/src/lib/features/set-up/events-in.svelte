@@ -28,7 +28,7 @@
 	let binary = $state(false);
 	let adding = $state(false);
 	const outcome = new Outcome();
-	let made = $state<{ title: string; secret: string; address: string } | null>(null);
+	let made = $state<{ title: string; secret: string; address: string; waits: boolean } | null>(null);
 
 	setting.follow(() => live.version);
 
@@ -42,7 +42,7 @@
 		const done = await setting.send(() => data(api.PUT('/api/senders/{name}', { params: { path: { name } }, body: { title, person, binary } })));
 		if (!done) return;
 		outcome.take(done.value);
-		made = { title, secret: done.value.secret, address: `${location.origin}/api/hooks/${name}` };
+		made = { title, secret: done.value.secret, address: `${location.origin}/api/hooks/${name}`, waits: done.value.waits !== null };
 		name = title = person = '';
 		binary = false;
 		adding = false;
@@ -76,7 +76,7 @@
 		{/each}
 	</ul>
 	{#if made}
-		<p class="once">{say.sendsTo(made.title)} <code class="mono">{made.address}</code>{say.secretOnce} <code class="mono">{made.secret}</code></p>
+		<p class="once">{say.sendsTo(made.title)} <code class="mono">{made.address}</code>{made.waits ? say.onceConfirmed : say.secretOnce} <code class="mono">{made.secret}</code></p>
 	{/if}
 	{#if setting.mayChange}
 		<button class="button quiet" aria-expanded={adding} onclick={() => (adding = !adding)}>{say.letASystemSendEvents}</button>

@@ -14,18 +14,23 @@
 		kinds: Schemas['ProposalView']['kind'][];
 		/** What came of a change that was sent here. */
 		outcome: Outcome;
-		/** Something was confirmed: what stands below is not as it was. */
+		/** Something was confirmed or dropped, here or elsewhere: what stands below is not as it was. */
 		onchange: () => void;
 	};
 	let { kinds, outcome, onchange }: Props = $props();
-	const setting = new Setting(async () => (await data(api.GET('/api/proposals'))).filter((one) => kinds.includes(one.kind)));
+	let known: number[] = [];
+	const setting = new Setting(async () => {
+		const waiting = (await data(api.GET('/api/proposals'))).filter((one) => kinds.includes(one.kind));
+		const ids = waiting.map((one) => one.id);
+		if (known.some((id) => !ids.includes(id))) onchange();
+		known = ids;
+		return waiting;
+	});
 	setting.follow(() => live.version);
 
 	async function confirm(number: number) {
 		const done = await setting.send(() => data(api.POST('/api/proposals/{number}/confirm', { params: { path: { number } } })));
-		if (!done) return;
-		outcome.take(done.value);
-		onchange();
+		if (done) outcome.take(done.value);
 	}
 	async function drop(number: number) {
 		if (await setting.send(() => data(api.DELETE('/api/proposals/{number}', { params: { path: { number } } })))) outcome.take({ waits: null, alone: false, invitation: null, mailed: false });

@@ -26,7 +26,7 @@
 	let services = $state<string[]>([]);
 	let environments = $state<string[]>([]);
 	let days = $state(90);
-	let made = $state('');
+	let made = $state<Schemas['MadeToken'] | null>(null);
 	const outcome = new Outcome();
 
 	const typed = new Typed(
@@ -38,7 +38,7 @@
 	async function make() {
 		const sent = await setting.send(() => data(api.POST('/api/tokens', { body: { title, person: person || null, scopes, services, environments, days } })));
 		if (!sent) return;
-		made = sent.value.token;
+		made = sent.value;
 		outcome.take(sent.value);
 		title = '';
 		typed.sent();
@@ -61,7 +61,7 @@
 <Seconding kinds={['token']} {outcome} onchange={() => void setting.load()} />
 {#if setting.found}
 	{@const found = setting.found}
-	{#if made}<p class="made" role="status">{say.shownOnce} <code class="mono">{made}</code> <button class="button quiet" onclick={() => void navigator.clipboard.writeText(made)}>{say.copy}</button></p>{/if}
+	{#if made}{@const text = made.token}<p class="made" role="status">{made.waits ? say.goodOnceConfirmed : say.shownOnce} <code class="mono">{text}</code> <button class="button quiet" onclick={() => void navigator.clipboard.writeText(text)}>{say.copy}</button></p>{/if}
 	<ul class="lines">
 		{#each found.tokens as one (one.id)}
 			<li class="line" class:soft={one.revoked_at !== null}>
