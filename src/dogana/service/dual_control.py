@@ -11,7 +11,7 @@ from dogana.service.ledger.entries import record
 from dogana.service.sealing import about_proposal
 from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.tables.people import ProposalRow
+from dogana.store.tables.people import PersonRow, ProposalRow
 
 LandscapeKind = Literal["environment", "route", "service"]
 ChangeKind = (
@@ -101,6 +101,32 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Proposed
     record(session, actor, Action.ASK_CHANGE, says, now, details=in_entry(wanted))
     announce(session, "people")
     return row.id
+
+
+async def to_confirm(session: Session, actor: Actor) -> list[tuple[ProposalRow, PersonRow]]:
+    """What waits that somebody may confirm, the oldest first, each with who asked for it."""
+    if not actor.rights & _EITHER:
+        return []
+    waiting = await people.proposals(session)
+    everybody = {one.id: one for one in await people.people(session)} if waiting else {}
+    each = [(row, everybody[row.asked_by_id]) for row in waiting]
+    return [(row, asker) for row, asker in each if why_not(actor, row, asker) is None]
+
+
+def why_not(actor: Actor, row: ProposalRow, asker: PersonRow) -> str | None:
+    """Why somebody may not confirm what another asked for; None where they may."""
+    change = ProposedChange.of(row)
+    if not actor.rights & CONFIRM[change.kind]:
+        return "You may not confirm such a change."
+    if actor.id == row.asked_by_id:
+        return "You asked for it; somebody else has to confirm it."
+    if actor.id == change.person:
+        return "It is about you; somebody else has to confirm it."
+    # Who was sent away, or found out, has nothing made any more that they left behind.
+    asking = Right.WRITE_POLICY if change.kind == "calendar" else Right.ADMINISTER
+    if asker.disabled_at is not None or asking not in rights_of(asker.roles):
+        return f"{asker.name} could not ask for it any more; drop it, and ask for it yourself."
+    return None
 
 
 async def _others(session: Session, actor: Actor, wanted: ProposedChange) -> bool:

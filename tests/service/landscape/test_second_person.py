@@ -14,6 +14,7 @@ from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.secrets import values
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.sources import registry
+from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
 from dogana.service.views.ledger import EntryView
 from dogana.store import people
@@ -80,6 +81,8 @@ async def test_what_may_let_more_through_waits_for_another(
     asked = await changed(world, kind, name, change)
     assert asked.waits is not None
     assert await KEEP[kind][0](world.backend, DARIO, name) == here
+    on_desks = [(await desk.desk(world.backend, who)).changes for who in (DARIO, ACTORS["ilse"], CHIARA)]
+    assert [[one.id for one in each] for each in on_desks] == [[], [], [asked.waits]]
     for who in (DARIO, ACTORS["ilse"]):
         with pytest.raises(RefusedError):
             await proposals.confirm(world.backend, who, asked.waits)

@@ -5,10 +5,10 @@ from typing import Any
 from dogana.core.document import Instant
 from dogana.core.errors import NotFoundError, RefusedError
 from dogana.core.record.actions import Action
-from dogana.service.actor import Actor, Right, rights_of
+from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.dual_control import CONFIRM, ChangeKind, ProposedChange, in_entry, secret_of
+from dogana.service.dual_control import CONFIRM, ChangeKind, ProposedChange, in_entry, secret_of, why_not
 from dogana.service.exchange import parties
 from dogana.service.landscape import setting_up
 from dogana.service.ledger.entries import record
@@ -52,7 +52,7 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
                 new=row.wanted,
                 asked_by=Named(id=row.asked_by_id, name=everybody[row.asked_by_id].name),
                 asked_at=row.asked_at,
-                mine_to_confirm=_why_not(actor, row, everybody[row.asked_by_id]) is None,
+                mine_to_confirm=why_not(actor, row, everybody[row.asked_by_id]) is None,
                 mine_to_drop=_may_drop(actor, row),
             )
             for row in await people.proposals(session)
@@ -73,7 +73,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
     async with backend.database.transaction() as session:
         row = await _waiting(session, number)
         asker = (await _everybody(session))[row.asked_by_id]
-        why = _why_not(actor, row, asker)
+        why = why_not(actor, row, asker)
         if why is not None:
             raise RefusedError(why)
         must_be_fresh(backend, actor)
@@ -135,19 +135,3 @@ async def _everybody(session: Session) -> dict[str, PersonRow]:
 
 def _may_drop(actor: Actor, row: ProposalRow) -> bool:
     return actor.id == row.asked_by_id or bool(actor.rights & CONFIRM[ProposedChange.of(row).kind])
-
-
-def _why_not(actor: Actor, row: ProposalRow, asker: PersonRow) -> str | None:
-    """Why somebody may not confirm it; None where they may."""
-    change = ProposedChange.of(row)
-    if not actor.rights & CONFIRM[change.kind]:
-        return "You may not confirm such a change."
-    if actor.id == row.asked_by_id:
-        return "You asked for it; somebody else has to confirm it."
-    if actor.id == change.person:
-        return "It is about you; somebody else has to confirm it."
-    # Who was sent away, or found out, has nothing made any more that they left behind.
-    asking = Right.WRITE_POLICY if change.kind == "calendar" else Right.ADMINISTER
-    if asker.disabled_at is not None or asking not in rights_of(asker.roles):
-        return f"{asker.name} could not ask for it any more; drop it, and ask for it yourself."
-    return None

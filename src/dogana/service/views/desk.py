@@ -5,8 +5,10 @@ from datetime import timedelta
 from dogana.core.document import Instant
 from dogana.core.time.windows import Calendar
 from dogana.core.words import sentence
+from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import ChangeKind, ProposedChange
 from dogana.service.landed import incidents, sign_offs
 from dogana.service.landed.incidents import IncidentView
 from dogana.service.landed.sign_offs import SignOffView
@@ -50,6 +52,17 @@ class WaitingDraft(View):
     drafted_at: Instant
 
 
+class WaitingChange(View):
+    """A change of the set-up that the reader may confirm."""
+
+    id: int
+    kind: ChangeKind
+    title: str
+    """To go on after *asked for*."""
+    by: Named
+    asked_at: Instant
+
+
 class Desk(View):
     """Everything under way, and what ended lately; `at` is the start of the time axis."""
 
@@ -67,6 +80,8 @@ class Desk(View):
     """Where something else is seen to run than landed, the latest first."""
     drafts: list[WaitingDraft]
     """Policies that somebody else wrote and the reader may adopt."""
+    changes: list[WaitingChange]
+    """What somebody else asked for and the reader may confirm, the oldest first."""
     landed_is_whole: bool
     """Whether those two are all; two hundred of each are shown."""
 
@@ -145,6 +160,16 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
                 )
                 for one in (await policies.drafts(session) if Right.ADOPT_POLICY in actor.rights else ())
                 if one.author != actor.id
+            ],
+            changes=[
+                WaitingChange(
+                    id=row.id,
+                    kind=ProposedChange.of(row).kind,
+                    title=row.title,
+                    by=Named(id=asker.id, name=asker.name),
+                    asked_at=row.asked_at,
+                )
+                for row, asker in await dual_control.to_confirm(session, actor)
             ],
             landed_is_whole=all_said and all_wrong,
         )

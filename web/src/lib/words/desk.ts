@@ -1,5 +1,6 @@
 // The Desk and its rows.
 import { counted, listed } from './common';
+import type { Schemas } from '$lib/api/client';
 
 export const desk = {
 	title: (mine: number) => `${mine ? `(${mine}) ` : ''}Desk · Dogana`,
@@ -99,6 +100,14 @@ export const probed = {
 	lacks: (lacks: string[]) => `${lacks.join(', ')}.`,
 	takenIn: 'cleared; taken in at the next set time.',
 	couldDepart: 'could depart.'
+};
+
+export const confirming = {
+	heading: 'A change waits for a second person',
+	stamp: 'change',
+	asked: (who: string, title: string, at: string) => `${who} asked for ${title}, ${at}; somebody else confirms it, and that may be you.`,
+	/** Where in Set-up a change of each kind stands. */
+	parts: { person: 'people', invitation: 'people', enabling: 'people', 'stand-in': 'stand-ins', calendar: 'calendars', environment: 'environments', route: 'routes', service: 'services', source: 'sources', token: 'tokens', sender: 'events-in' } satisfies Record<Schemas['ProposalView']['kind'], string>
 };
 
 export const drafts = {

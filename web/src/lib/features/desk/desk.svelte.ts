@@ -41,6 +41,8 @@ export class DeskState extends Loader<Desk> {
 	#drifts = $state.raw<Desk['drifts']>([]);
 	/** Policies that somebody else wrote and oneself may adopt. */
 	drafts = $state.raw<Desk['drafts']>([]);
+	/** What somebody else asked for and oneself may confirm. */
+	changes = $state.raw<Desk['changes']>([]);
 	/** Whether those two are all there are. */
 	landedIsWhole = $state(true);
 	start = $state(Date.now());
@@ -100,6 +102,7 @@ export class DeskState extends Loader<Desk> {
 		this.#incidents = desk.incidents;
 		this.#drifts = desk.drifts;
 		this.drafts = desk.drafts;
+		this.changes = desk.changes;
 		this.landedIsWhole = desk.landed_is_whole;
 		this.start = Date.parse(desk.at);
 	}

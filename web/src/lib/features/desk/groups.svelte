@@ -6,7 +6,6 @@
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
 	import { firstSteps as steps } from '$lib/words/house';
-	import Drafts from './drafts.svelte';
 	import Drifts from '$lib/features/landed/drifts.svelte';
 	import FirstSteps from '$lib/features/house/first-steps.svelte';
 	import { house } from '$lib/features/house/house.svelte';
@@ -17,6 +16,7 @@
 	import Lot from './lot.svelte';
 	import { lots, short } from './near';
 	import TimeProbe from './time-probe.svelte';
+	import Waiting from './waiting.svelte';
 
 	let {
 		desk,
@@ -50,7 +50,7 @@
 	{#if !desk.landedIsWhole}<p class="soft empty">{say.landedCut}</p>{/if}
 	<Incidents {desk} {zone} />
 	<Drifts {desk} {zone} />
-	<Drafts {desk} {zone} />
+	<Waiting {desk} {zone} />
 	<SignOffs some={desk.signOffs.filter((one) => one.yours)} yours />
 	{#if beginning}
 		<h2 class="first">{steps.heading}</h2>

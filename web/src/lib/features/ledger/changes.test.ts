@@ -31,6 +31,17 @@ describe('what a setting was and is', () => {
 		expect(changes({ old: null, new: { legs: [['bench'], ['north', 'south']] } })[0]?.is).toBe('bench → north and south');
 	});
 
+	it('tells apart what has the same name within, and calls a source’s settings as its form does', () => {
+		const read = { kind: 'address', address: 'http://fleet/v' };
+		const told = changes({ old: { address: 'http://fleet/open', version_from: read }, new: { address: 'http://fleet/open' } });
+		expect(told.map((one) => [one.field, one.was, one.is])).toEqual([
+			['What runs is read', 'address', 'nothing'],
+			['What runs is read at', 'http://fleet/v', 'nothing']
+		]);
+		const slower = changes({ kind: 'source', old: { settings: { seconds: 3 } }, new: { settings: { seconds: 9 } } });
+		expect(slower).toEqual([{ field: 'Time limit, seconds', was: '3', is: '9' }]);
+	});
+
 	it('tells the closed times of a calendar by name and time, and counts what is too many to name', () => {
 		const storm = (from: string) => ({ name: 'storm', from });
 		const told = changes({ old: { windows: [storm('2026-03-01T08:00')] }, new: { windows: [storm('2026-03-02T08:00')] } });

@@ -1,15 +1,22 @@
 // What a setting was and what it is, field by field, in words.
 import { listed } from '$lib/words/common';
+import { sources } from '$lib/words/outside';
 import { changes as say } from '$lib/words/set-up';
 
 /** How many of a list are named. */
 const MOST = 6;
 type Setting = Record<string, unknown> | null | undefined;
 
-/** Its fields, those of settings within it beside its own. */
-function flat(value: Setting): Map<string, unknown> {
-	const inner = (one: unknown) => (one && typeof one === 'object' && !Array.isArray(one) ? [...flat(one as Setting)] : null);
-	return new Map(Object.entries(value ?? {}).flatMap(([key, one]) => inner(one) ?? [[key, one] as [string, unknown]]));
+/** Its fields; what stands within one under both names, as two may have the same within. */
+function flat(value: Setting, within = ''): Map<string, unknown> {
+	const inner = (key: string, one: unknown) => (one && typeof one === 'object' && !Array.isArray(one) ? [...flat(one as Setting, `${key}.`)] : null);
+	return new Map(Object.entries(value ?? {}).flatMap(([key, one]) => inner(`${within}${key}`, one) ?? [[`${within}${key}`, one] as [string, unknown]]));
+}
+
+/** What people call a field: that of a source's settings as its form does. */
+function called(key: string): string {
+	const own = key.slice(key.lastIndexOf('.') + 1);
+	return say.fields[key] ?? (key.startsWith('settings.') ? sources.labels[own] : undefined) ?? say.fields[own] ?? own.replaceAll('_', ' ');
 }
 
 function inWords(value: unknown): string {
@@ -47,6 +54,6 @@ export function changes(one: { kind?: string; old?: Setting; new?: Setting }): {
 	if (one.kind === 'token') ['person', 'title'].forEach((key) => after.delete(key));
 	return [...new Set([...before.keys(), ...after.keys()])]
 		.filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)))
-		.map((key) => ({ field: say.fields[key] ?? key.replaceAll('_', ' '), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))
+		.map((key) => ({ field: called(key), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))
 		.filter((each) => one.old || ![say.nothing, say.no].includes(each.is));
 }
