@@ -118,7 +118,7 @@ def test_a_decision_on_what_moved_on_is_refused_and_nothing_typed_is_lost(visit,
 def test_a_lost_connection_is_said_and_healed(visit, live: Live):
     """Also when the server hangs with the line open; without a reload."""
     page = visit("wanjiru")
-    expect(page.locator("section[data-group=you]")).to_contain_text("Nothing waits for you.")
+    expect(page.locator("section[data-group=you]")).to_contain_text("No promotion waits for you.")
     web = live.instance.process("web")
     web.send_signal(signal.SIGSTOP)
     try:

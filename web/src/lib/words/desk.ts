@@ -103,9 +103,9 @@ export const probed = {
 };
 
 export const confirming = {
-	heading: 'A change waits for a second person',
+	heading: 'For you to confirm',
 	stamp: 'change',
-	asked: (who: string, title: string, at: string) => `${who} asked for ${title}, ${at}; somebody else confirms it, and that may be you.`,
+	asked: (who: string, title: string) => `${who} asked for ${title}.`,
 	/** Where in Set-up a change of each kind stands. */
 	parts: { person: 'people', invitation: 'people', enabling: 'people', 'stand-in': 'stand-ins', calendar: 'calendars', environment: 'environments', route: 'routes', service: 'services', source: 'sources', token: 'tokens', sender: 'events-in' } satisfies Record<Schemas['ProposalView']['kind'], string>
 };

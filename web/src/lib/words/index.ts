@@ -4,7 +4,7 @@ import type { Row } from '$lib/api/client';
 export type Group = Row['waits_for'] | 'asked';
 
 export const GROUPS: { id: Group; title: string; empty?: string }[] = [
-	{ id: 'you', title: 'Waits for you', empty: 'Nothing waits for you.' },
+	{ id: 'you', title: 'Waits for you', empty: 'No promotion waits for you.' },
 	{ id: 'halted', title: 'Halted: to be taken back, or accepted' },
 	{ id: 'nothing', title: 'Ready to depart' },
 	{ id: 'moving', title: 'On its way in' },

@@ -9,7 +9,8 @@
 
 	let { desk, words, span, zone }: { desk: DeskState; words: string; span: (typeof SPANS)[number]; zone: string } = $props();
 
-	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length + desk.signOffs.filter((one) => one.yours).length);
+	/** Also what others may do as well: whoever comes first. */
+	const mine = $derived(desk.rows.filter((row) => row.waits_for === 'you').length + desk.signOffs.filter((one) => one.yours).length + desk.drafts.length + desk.changes.length);
 	const pending = $derived(desk.rows.filter(isPending).length);
 </script>
 

@@ -25,7 +25,7 @@
 		<li>
 			<a class="row" href="/set-up/{confirming.parts[one.kind]}">
 				<span><Stamp says={confirming.stamp} /></span>
-				<span class="wide">{confirming.asked(one.by.name, one.title, at(one.asked_at))}</span>
+				<span class="wide">{confirming.asked(one.by.name, one.title)} <span class="soft">{at(one.asked_at)}</span></span>
 			</a>
 		</li>
 	{/each}
