@@ -142,7 +142,7 @@ def test_a_rule_is_tightened_rehearsed_and_adopted_by_a_second_person(visit):
     """What flips is shown first; whoever wrote it may not adopt it; the ledger names both."""
     marco = visit("marco", "/policies?of=pilot-valley&rule=soak")
     rewrite(marco, "PT20H", "forty hours")
-    expect(marco.get_by_role("alert")).to_contain_text("not a span of time")
+    expect(marco.get_by_role("alert").filter(has_text="not a span of time")).to_be_visible()
     expect(marco.locator(".cm-lintRange-error")).to_have_text("forty hours")
     rewrite(marco, "PT20H", "P10D")
     changes = marco.get_by_label("What it changes")

@@ -15,8 +15,10 @@ from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.messages.choices import Choices, Insisted
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
+from dogana.service.actor import Role
 from dogana.service.messages import choosing, entries, mailing, seats, told
-from dogana.service.people import leaving
+from dogana.service.people import leaving, members
+from dogana.service.people.members import Member
 from dogana.service.promotions import comments, decisions, waivers
 from dogana.sources.mail import SmtpMailer
 from dogana.store import messages
@@ -83,6 +85,25 @@ async def test_what_comes_together_is_one_mail(world: World, post: Post):
     text = mail.get_body(("plain",)).get_content()
     assert text.index("A comment names you") > text.index("Taps portal 1.1.0 into Rehearsal waits")
     assert "References" not in mail
+
+
+async def test_whoever_may_confirm_a_change_is_told_of_it_while_it_waits(world: World, post: Post):
+    """Not who asked, nor who it is about; and of one that was decided before, nobody is told."""
+    await post.deliver()
+    post.mailbox.mails.clear()
+    zoe = Member(name="Zoe Zander", email="zoe@corvale.example", roles=(Role.APPROVER,))
+    await world.set_up("zoe", zoe)
+    await post.deliver()
+    assert [post.to(who) for who in ("chiara", "marco")] == [[], []]
+    marco = Member(name="Marco Bellandi", email="marco@corvale.example", roles=(Role.APPROVER,))
+    await members.keep_person(world.backend, ACTORS["dario"], "marco", marco)
+    await post.deliver()
+    assert {who: post.to(who) for who in ("chiara", "marco", "dario", "ilse")} == {
+        "chiara": ["A change waits for you to confirm it"],
+        "marco": [],
+        "dario": [],
+        "ilse": [],
+    }
 
 
 async def test_quiet_hours_gathering_and_never(world: World, post: Post):

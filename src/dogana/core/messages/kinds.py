@@ -41,6 +41,8 @@ class Kind(StrEnum):
     """A comment names you."""
     DRAFT = "draft"
     """A policy draft waits for a second person."""
+    CHANGE = "change"
+    """A change of the set-up waits for a second person."""
     SIGN_OFF = "sign-off"
     """You are to say how it is there."""
     INCIDENT = "incident"
@@ -85,6 +87,7 @@ _USUALLY: dict[Kind, Timing] = {
 """What asks for nothing waits to be gathered, or is only listed."""
 
 OF_ENTRIES: dict[Action, Kind] = {
+    Action.ASK_CHANGE: Kind.CHANGE,
     Action.ASK_WAIVER: Kind.WAIVER,
     Action.BREAK_GLASS: Kind.BREAK_GLASS,
     Action.CANCEL: Kind.HALTED,

@@ -14,9 +14,10 @@ from dogana.core.record.actions import Action
 from dogana.core.words import lasting, sentence
 from dogana.service.actor import Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import CONFIRM, ProposedChange
 from dogana.service.messages.recipients import Recipients, all_but, recipients
 from dogana.service.promotions.lookup import what
-from dogana.store import Session, house, landscape, messages, promotions, sign_offs
+from dogana.store import Session, house, landscape, messages, people, promotions, sign_offs
 from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.messages import MailRow
 from dogana.store.tables.promotions import PromotionRow
@@ -116,6 +117,8 @@ async def _concerned(
             named = to.holding(Right.ADMINISTER)
         case Action.DRAFT:
             named = to.holding(Right.ADOPT_POLICY)
+        case Action.ASK_CHANGE:
+            named = await _to_confirm(session, details, to)
         case Action.REFUSE_ANSWER | Action.INVITE | Action.CHANGE_ADDRESS:
             named = [details["person"]]
         case Action.REMIND:
@@ -127,6 +130,16 @@ async def _concerned(
         case _:
             return await _affected(session, entry, details, row)
     return named
+
+
+async def _to_confirm(session: Session, details: dict[str, Any], to: Recipients) -> list[str]:
+    """Who may confirm a change, as long as it waits."""
+    for row in await people.proposals(session):
+        if (row.kind, row.subject) == (details["kind"], details["of"]):
+            change = ProposedChange.of(row)
+            able = {who for right in CONFIRM[change.kind] for who in to.holding(right)}
+            return sorted(able - {change.person})
+    return []
 
 
 async def _affected(

@@ -31,6 +31,7 @@ SUBJECTS: dict[Kind, str] = {
     Kind.ENDED: "It goes no further",
     Kind.COMMENT: "A comment names you",
     Kind.DRAFT: "A policy draft waits for a second person",
+    Kind.CHANGE: "A change waits for you to confirm it",
     Kind.SIGN_OFF: "Say how it is there",
     Kind.INCIDENT: "An incident",
     Kind.DRIFT: "Something else runs there",
@@ -92,7 +93,7 @@ def about_one(
 
 def gathered(messages: Sequence[MessageRow], links: Links) -> tuple[str, list[Line]]:
     """The subject and lines of a mail about several things; those that ask for something come first."""
-    asks = ASKS | {Kind.WAIVER, Kind.SIGN_OFF, Kind.DRAFT}
+    asks = ASKS | {Kind.WAIVER, Kind.SIGN_OFF, Kind.DRAFT, Kind.CHANGE}
     ordered = sorted(messages, key=lambda one: Kind(one.kind) not in asks)
     waiting = sum(Kind(one.kind) in asks for one in messages)
     news = len(messages) - waiting

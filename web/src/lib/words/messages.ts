@@ -9,6 +9,7 @@ export const KINDS: Record<Kind, string> = {
 	waiver: 'A waiver waits for you',
 	'sign-off': 'You are to say how it is there',
 	draft: 'A policy draft waits for you',
+	change: 'A change waits for you to confirm it',
 	comment: 'A comment names you',
 	'answer refused': 'An answer in your name was refused',
 	held: 'What you asked for waits',
