@@ -275,7 +275,6 @@ SET_UP = {
     "/api/travel-routes/new-one": {"title": "New", "legs": [["bench"]]},
     "/api/groups/new-one": {"title": "New"},
     "/api/subscribers/new-one": {"title": "New", "address": "https://x.example/", "actions": []},
-    "/api/senders/new-one": {"title": "New", "person": "pipeline"},
     "/api/filters/new-one": {"query": "at=bench"},
 }
 
@@ -286,6 +285,20 @@ async def test_several_who_set_up_the_same_at_once_all_do(world: World, path: st
     client = await signed_in(world, "dario")
     answers = await asyncio.gather(*(client.put(path, json=SET_UP[path]) for _ in range(5)))
     assert {answer.status_code // 100 for answer in answers} == {2}, [answer.text for answer in answers]
+
+
+async def test_of_several_who_ask_for_a_key_of_a_machine_at_once_one_waits(world: World):
+    """The others are told so: each would be another key, and the one who confirms sees one."""
+    client = await signed_in(world, "dario")
+    sender = {"title": "New", "person": "pipeline"}
+    token = {"title": "ci", "person": "pipeline", "scopes": ["deploy"]}
+    asked = [client.put("/api/senders/new-one", json=sender) for _ in range(4)]
+    asked += [client.post("/api/tokens", json=token) for _ in range(4)]
+    answers = await asyncio.gather(*asked)
+    for some, made in ((answers[:4], 200), (answers[4:], 201)):
+        assert sorted(answer.status_code for answer in some) == [made, 409, 409, 409]
+    waiting = (await client.get("/api/proposals")).json()
+    assert sorted(one["kind"] for one in waiting) == ["sender", "token"]
 
 
 @pytest.mark.parametrize("path", list(SET_UP)[:3])

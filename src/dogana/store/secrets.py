@@ -87,13 +87,13 @@ async def drop_value(session: AsyncSession, service: str, environment: str | Non
     return bool(list(await session.scalars(query.returning(SealedValueRow.id))))
 
 
-Sealed = ClearanceKeyRow | ProposalRow | SourceRow | SenderRow | SubscriberRow | ChatRoomRow | SealedValueRow
+Sealed = ProposalRow | ClearanceKeyRow | SourceRow | SenderRow | SubscriberRow | ChatRoomRow | SealedValueRow
 
 
 async def everything_sealed(session: AsyncSession) -> list[Sealed]:
     """Every row that holds something sealed, locked."""
-    # In the order in which a set-up document sets them up, or a change is confirmed.
-    tables = (ClearanceKeyRow, ProposalRow, SourceRow, SenderRow, SubscriberRow, ChatRoomRow, SealedValueRow)
+    # First what waits, as whoever confirms it goes on to everything else; then as a document sets them up.
+    tables = (ProposalRow, ClearanceKeyRow, SourceRow, SenderRow, SubscriberRow, ChatRoomRow, SealedValueRow)
     out: list[Sealed] = []
     for table in tables:
         query = select(table).with_for_update(key_share=True)
