@@ -78,11 +78,11 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Proposed
     if not await _others(session, actor, wanted):
         return None
     now = backend.clock()
-    for one in await people.proposals(session):
-        if (one.kind, one.subject) == (wanted.kind, wanted.subject):
-            if ProposedChange.of(one, secret_of(backend, one)) == wanted:
-                return one.id
-            raise ConflictError("Another change of it waits for a second person; have that decided first.")
+    other = await people.proposal_about(session, wanted.kind, wanted.subject)
+    if other is not None:
+        if ProposedChange.of(other, secret_of(backend, other)) == wanted:
+            return other.id
+        raise ConflictError("Another change of it waits for a second person; have that decided first.")
     row = ProposalRow(
         kind=wanted.kind,
         subject=wanted.subject,
@@ -107,10 +107,14 @@ async def to_confirm(session: Session, actor: Actor) -> list[tuple[ProposalRow, 
     """What waits that somebody may confirm, the oldest first, each with who asked for it."""
     if not actor.rights & _EITHER:
         return []
-    waiting = await people.proposals(session)
-    everybody = {one.id: one for one in await people.people(session)} if waiting else {}
-    each = [(row, everybody[row.asked_by_id]) for row in waiting]
-    return [(row, asker) for row, asker in each if why_not(actor, row, asker) is None]
+    return [(row, asker) for row, asker in await waiting(session) if why_not(actor, row, asker) is None]
+
+
+async def waiting(session: Session) -> list[tuple[ProposalRow, PersonRow]]:
+    """Every change that waits, the oldest first, each with who asked for it."""
+    rows = await people.proposals(session)
+    everybody = {one.id: one for one in await people.people(session)} if rows else {}
+    return [(row, everybody[row.asked_by_id]) for row in rows]
 
 
 def why_not(actor: Actor, row: ProposalRow, asker: PersonRow) -> str | None:
@@ -149,10 +153,8 @@ def secret_of(backend: Backend, row: ProposalRow) -> str | None:
 
 async def waiting_secret(backend: Backend, session: Session, kind: ChangeKind, subject: str) -> str | None:
     """The secret that goes with what waits of something; None where nothing waits, or none goes."""
-    for one in await people.proposals(session):
-        if (one.kind, one.subject) == (kind, subject):
-            return secret_of(backend, one)
-    return None
+    row = await people.proposal_about(session, kind, subject)
+    return None if row is None else secret_of(backend, row)
 
 
 def in_entry(wanted: ProposedChange) -> dict[str, Any]:

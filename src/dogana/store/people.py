@@ -215,6 +215,12 @@ async def proposals(session: AsyncSession) -> list[ProposalRow]:
     return list(await session.scalars(query))
 
 
+async def proposal_about(session: AsyncSession, kind: str, subject: str) -> ProposalRow | None:
+    """The change of one thing that waits; there is one at most."""
+    query = select(ProposalRow).where(ProposalRow.kind == kind, ProposalRow.subject == subject)
+    return await session.scalar(query.where(ProposalRow.ended_at.is_(None)))
+
+
 async def proposal(session: AsyncSession, number: int) -> ProposalRow | None:
     """One of them, locked."""
     query = select(ProposalRow).where(ProposalRow.id == number, ProposalRow.ended_at.is_(None))

@@ -8,7 +8,15 @@ from dogana.core.record.actions import Action
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
-from dogana.service.dual_control import CONFIRM, ChangeKind, ProposedChange, in_entry, secret_of, why_not
+from dogana.service.dual_control import (
+    CONFIRM,
+    ChangeKind,
+    ProposedChange,
+    in_entry,
+    secret_of,
+    waiting,
+    why_not,
+)
 from dogana.service.exchange import parties
 from dogana.service.landscape import setting_up
 from dogana.service.ledger.entries import record
@@ -18,7 +26,7 @@ from dogana.service.sources import registry
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.tables.people import PersonRow, ProposalRow
+from dogana.store.tables.people import ProposalRow
 
 
 class ProposalView(View):
@@ -41,7 +49,6 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
     """Every change that waits, the oldest first, and whether one could confirm it."""
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        everybody = await _everybody(session)
         return [
             ProposalView(
                 id=row.id,
@@ -50,12 +57,12 @@ async def proposals(backend: Backend, actor: Actor) -> list[ProposalView]:
                 title=row.title,
                 old=row.old,
                 new=row.wanted,
-                asked_by=Named(id=row.asked_by_id, name=everybody[row.asked_by_id].name),
+                asked_by=Named(id=asker.id, name=asker.name),
                 asked_at=row.asked_at,
-                mine_to_confirm=why_not(actor, row, everybody[row.asked_by_id]) is None,
+                mine_to_confirm=why_not(actor, row, asker) is None,
                 mine_to_drop=_may_drop(actor, row),
             )
-            for row in await people.proposals(session)
+            for row, asker in await waiting(session)
         ]
 
 
@@ -72,7 +79,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _waiting(session, number)
-        asker = (await _everybody(session))[row.asked_by_id]
+        asker = next(who for one, who in await waiting(session) if one.id == number)
         why = why_not(actor, row, asker)
         if why is not None:
             raise RefusedError(why)
@@ -127,10 +134,6 @@ async def _waiting(session: Session, number: int) -> ProposalRow:
     if row is None:
         raise NotFoundError("No such change waits any more.")
     return row
-
-
-async def _everybody(session: Session) -> dict[str, PersonRow]:
-    return {one.id: one for one in await people.people(session)}
 
 
 def _may_drop(actor: Actor, row: ProposalRow) -> bool:

@@ -134,12 +134,12 @@ async def _concerned(
 
 async def _to_confirm(session: Session, details: dict[str, Any], to: Recipients) -> list[str]:
     """Who may confirm a change, as long as it waits."""
-    for row in await people.proposals(session):
-        if (row.kind, row.subject) == (details["kind"], details["of"]):
-            change = ProposedChange.of(row)
-            able = {who for right in CONFIRM[change.kind] for who in to.holding(right)}
-            return sorted(able - {change.person})
-    return []
+    row = await people.proposal_about(session, details["kind"], details["of"])
+    if row is None:
+        return []
+    change = ProposedChange.of(row)
+    able = {who for right in CONFIRM[change.kind] for who in to.holding(right)}
+    return sorted(able - {change.person})
 
 
 async def _affected(
