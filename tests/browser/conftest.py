@@ -6,7 +6,15 @@ from urllib.parse import quote
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, StorageState, expect, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    ConsoleMessage,
+    Page,
+    StorageState,
+    expect,
+    sync_playwright,
+)
 from tests.conftest import Live
 
 from dogana.bench.desk import BROWSER, FLAGS
@@ -53,6 +61,8 @@ def visit(
 ) -> Iterator[Visit]:
     """Open a page as somebody, at an address, in a theme and size; faults in the page fail the test.
 
+    So does a part of it that cannot be shown.
+
     With `anew`, they sign in for it, and have a session of their own there.
     """
     used = []
@@ -87,6 +97,7 @@ def visit(
             f"localStorage.setItem('dogana-mode', '{mode}')"
         )
         page.on("pageerror", lambda error: faults.append(str(error)))
+        page.on("console", lambda message: faults.extend(_fault(message)))
         page.goto(path if who is None or known else f"/sign-in?next={quote(path)}")
         if known:
             page.locator("h1").first.wait_for()
@@ -108,3 +119,9 @@ def visit(
             page.close()
         rested[of].append(context)
     assert faults == []
+
+
+def _fault(message: ConsoleMessage) -> list[str]:
+    """What a page says of itself, but for answers that are problems: many a test asks for one."""
+    wrong = message.type == "error" and not message.text.startswith("Failed to load resource")
+    return [message.text] if wrong else []

@@ -270,6 +270,9 @@ def test_the_landscape_is_set_up(visit):
     admin.get_by_label("Each preview lasts").fill("1 day 12 h")
     admin.get_by_role("button", name="Save", exact=True).click()
     expect(admin.get_by_role("button").filter(has_text="Trial")).to_contain_text("last 1 day 12 h")
+    # An entry of which two fields are called the same must not keep the others from being read.
+    trial = visit("ilse", "/ledger").locator("li.entry").filter(has_text="the environment Trial")
+    expect(trial).to_contain_text("Its previews depart: at once")
 
     admin.goto("/set-up/routes")
     admin.get_by_role("button", name="Set up a route").click()

@@ -13,6 +13,7 @@
 	import Lacking from '$lib/features/house/lacking.svelte';
 	import NextStep from '$lib/features/house/next-step.svelte';
 	import Top from '$lib/features/frame/top.svelte';
+	import Part from '$lib/ui/part.svelte';
 	import Sure from '$lib/ui/sure.svelte';
 	import Told from '$lib/ui/told.svelte';
 	import Shortcuts from '$lib/features/frame/shortcuts.svelte';
@@ -107,12 +108,7 @@
 	<main id="content" tabindex="-1">
 		<Lacking />
 		{#if !stepsShown}<NextStep />{/if}
-		<svelte:boundary onerror={(error) => console.error(error)}>
-			{@render children()}
-			{#snippet failed(_, reset)}
-				<p class="failed" role="alert">{say.viewFailed} <button class="underline" onclick={reset}>{say.tryAgain}</button></p>
-			{/snippet}
-		</svelte:boundary>
+		<Part says={say.viewFailed}>{@render children()}</Part>
 	</main>
 {:else if failed}
 	<main class="alone"><h1>{say.doganaCannotBeOpened}</h1><p>{failed}</p><button class="button" onclick={() => location.reload()}>{say.tryAgain}</button></main>

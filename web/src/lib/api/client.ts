@@ -78,9 +78,13 @@ export function whenStepUp(then: () => void): void {
 	onStepUp = then;
 }
 
+/** What is read and not answered by then is not waited for: the view says so, and the next change asks again. */
+const PATIENCE_MS = 60_000;
+
 const guard: Middleware = {
 	onRequest({ request }) {
-		if (request.method !== 'GET') request.headers.set('X-CSRF-Token', csrfToken);
+		if (request.method === 'GET') return new Request(request, { signal: AbortSignal.timeout(PATIENCE_MS) });
+		request.headers.set('X-CSRF-Token', csrfToken);
 		return request;
 	},
 	onResponse({ request, response }) {

@@ -37,6 +37,17 @@ describe('the live line', () => {
 		expect([live.state, live.version]).toEqual(['live', 1]);
 	});
 
+	it('says that something changed though changes never cease', () => {
+		const live = new Live();
+		live.open();
+		FakeSource.made[0]?.say('hello');
+		for (let n = 0; n < 20; n++) {
+			FakeSource.made[0]?.say('change');
+			vi.advanceTimersByTime(60);
+		}
+		expect(live.version).toBeGreaterThan(5);
+	});
+
 	it('has everything read once where it is up at once', () => {
 		const live = new Live();
 		live.open();

@@ -45,6 +45,7 @@ export class Live {
 	close(): void {
 		clearTimeout(this.#first);
 		clearTimeout(this.#settle);
+		this.#settle = undefined;
 		clearTimeout(this.#silence);
 		this.#source?.close();
 		this.#source = null;
@@ -64,10 +65,12 @@ export class Live {
 		this.#silence = setTimeout(() => this.open(), AGAIN_MS);
 	}
 
-	/** Several changes of one decision are read once. */
+	/** Several changes of one decision are read once; however many follow, the first waits no longer for them. */
 	#changed(): void {
-		clearTimeout(this.#settle);
-		this.#settle = setTimeout(() => (this.version += 1), SETTLE_MS);
+		this.#settle ??= setTimeout(() => {
+			this.#settle = undefined;
+			this.version += 1;
+		}, SETTLE_MS);
 	}
 }
 

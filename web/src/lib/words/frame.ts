@@ -9,6 +9,7 @@ export const frame = {
 	signInAgain: 'Sign in again',
 	routes: 'Routes',
 	viewFailed: 'This view cannot be shown. Nothing was lost or decided by that.',
+	partFailed: 'This part cannot be shown, and what it says is not known here. Nothing was lost or decided by that.',
 	doganaCannotBeOpened: 'Dogana cannot be opened',
 	tryAgain: 'Try again',
 	lost: 'Connection lost; what you see may be old. Trying again.',

@@ -160,7 +160,9 @@ export const changes = {
 	yes: 'yes',
 	no: 'no',
 	was: 'was',
-	fields: { name: 'Name', email: 'Mail address', roles: 'Roles', other_emails: 'Other addresses', groups: 'Groups', machine: 'Machine', title: 'Title', zone: 'Zone', windows: 'Windows', legs: 'Legs', one_is_enough: 'One is enough', patches_only: 'Patches only', branches: 'Branches', waivable: 'Let in by', route: 'Route', urgent_route: 'Urgent route', group: 'Whose it is', paths: 'Paths in it', departs: 'Departs', days: 'Days', at: 'At', people: 'People', tokens: 'Tokens', scopes: 'It may', services: 'Services', environments: 'Environments', repository: 'Repository', kind: 'Kind', 'version_from.kind': 'What runs is read', 'version_from.address': 'What runs is read at', 'version_from.version': 'Where the version stands', person: 'As whom', address: 'Address', actions: 'Kinds of entry' } as Record<string, string>,
+	fields: { name: 'Name', email: 'Mail address', roles: 'Roles', other_emails: 'Other addresses', groups: 'Groups', machine: 'Machine', title: 'Title', zone: 'Zone', windows: 'Windows', legs: 'Legs', one_is_enough: 'One is enough', patches_only: 'Patches only', branches: 'Branches', waivable: 'Let in by', route: 'Route', urgent_route: 'Urgent route', group: 'Whose it is', paths: 'Paths in it', departs: 'Departs', 'template.departs': 'Its previews depart', 'template.lasts': 'Its previews last', days: 'Days', at: 'At', people: 'People', tokens: 'Tokens', scopes: 'It may', services: 'Services', environments: 'Environments', repository: 'Repository', kind: 'Kind', 'version_from.kind': 'What runs is read', 'version_from.address': 'What runs is read at', 'version_from.version': 'Where the version stands', person: 'As whom', address: 'Address', actions: 'Kinds of entry' } as Record<string, string>,
+	/** A field within another, where one beside it is called the same. */
+	within: (field: string, of: string) => `${field} (${of})`,
 	more: (count: number) => `${count} more`,
 	leg: (n: number) => `leg ${n}`
 };

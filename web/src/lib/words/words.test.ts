@@ -47,3 +47,11 @@ test('wording in a component is found wherever it stands', () => {
 	const { fragment, instance } = parse("<script>const a = 'Two words';</script><p title={`With ${a} inside`}>Text {a ? 'or this one' : ''}</p><input placeholder=\"Name\" /><kbd>Esc</kbd>", { modern: true });
 	expect([...wording(fragment), ...wording(instance)]).toEqual(['With ', ' inside', 'Text', 'or this one', 'Name', 'Two words']);
 });
+
+// Two of one key end the whole view. Words, and names put together, may be the same twice; what was given as an id is not.
+const DOUBLED = /\+|^(said|says|why|what|words)$|\.(says|why|words|field|message|file)$/;
+
+test.each(Object.keys(components))('%s tells its lines apart by what is theirs alone', (path) => {
+	const keys = [...(components[path] ?? '').matchAll(/\{#each [^\n]*? as [^\n]*?\(((?:[^()]|\([^()]*\))+)\)\}/g)].map(([, key]) => key ?? '');
+	expect(keys.filter((key) => DOUBLED.test(key))).toEqual([]);
+});

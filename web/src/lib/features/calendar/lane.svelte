@@ -76,7 +76,7 @@
 			<button class="hold" style:left="{one.left * 100}%" style:width="{one.width * 100}%" aria-label={say.moveIt(one.name, moment(one.start), moment(one.end))} onclick={(event) => event.detail === 0 && ondraw(Date.parse(one.start), Date.parse(one.end), one)}></button>
 		{/if}
 	{/each}
-	{#each lane.departures_at as at (at)}<i class="set" style:left="{place(Date.parse(at))}%" title={say.takesInAt(clock(new Date(at), zone))}></i>{/each}
+	{#each lane.departures_at as at}<i class="set" style:left="{place(Date.parse(at))}%" title={say.takesInAt(clock(new Date(at), zone))}></i>{/each}
 	{#if drawn}<i class="drawn texture-freeze" style:left="{place(drawn.from)}%" style:width="{((drawn.until - drawn.from) / ms) * 100}%"></i>{/if}
 	{#if now > start && now < start + ms}<i class="now" style:left="{place(now)}%"></i>{/if}
 	<Marks {lane} {now} {place} {moment} />

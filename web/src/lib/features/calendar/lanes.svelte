@@ -26,7 +26,7 @@
 <div class="grid">
 	<span></span>
 	<div class="axis" aria-hidden="true">
-		{#each marks as one, n (one.at)}<span style:left="{one.place * 100}%" class:spare={n % (days === 7 ? 2 : 4) > 0} class:weekend={/^S/.test(one.label)}>{one.label}</span>{/each}
+		{#each marks as one, n (n)}<span style:left="{one.place * 100}%" class:spare={n % (days === 7 ? 2 : 4) > 0} class:weekend={/^S/.test(one.label)}>{one.label}</span>{/each}
 	</div>
 	{#if other}
 		<span class="soft beside">{city(other)}</span>

@@ -45,7 +45,7 @@
 {/if}
 
 <h3 class="label">{say.monitors}</h3>
-{#each course.monitors as monitor (monitor.name)}<MonitorOf {monitor} {zone} />{:else}<p class="soft">{say.nothingWatches}</p>{/each}
+{#each course.monitors as monitor}<MonitorOf {monitor} {zone} />{:else}<p class="soft">{say.nothingWatches}</p>{/each}
 {#if going.failed}<p class="refused">{going.failed}</p>{/if}
 
 <style>

@@ -22,7 +22,7 @@
 			<table>
 				<thead><tr><th>{say.at}</th><th>{say.newcomer}</th>{#if monitor.compared}<th>{say.incumbent}</th>{/if}<th>{say.notLess}</th><th>{say.notMore}</th></tr></thead>
 				<tbody>
-					{#each latest as point (point.at)}
+					{#each latest as point}
 						<tr>
 							<td>{clock(new Date(point.at), zone)}</td><td>{shown(point.value)}</td>{#if monitor.compared}<td>{shown(point.incumbent)}</td>{/if}
 							<td>{figure(monitor, point.low, true)}</td><td>{figure(monitor, point.high, true)}</td>

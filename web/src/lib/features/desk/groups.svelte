@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { here } from '$lib/state/here.svelte';
 	import { type SPANS } from '$lib/time/time';
+	import Part from '$lib/ui/part.svelte';
 	import TimeAxis from '$lib/ui/time-axis.svelte';
 	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
@@ -67,7 +68,7 @@
 				{#each lots(group.rows) as lot, n (n)}
 					<Lot count={lot.length} needed={short(group.rows) || lot.some(({ number }) => number === open || number === chosen)}>
 						{#each lot as row (row.number)}
-							<DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={open === row.number} onfocus={() => (chosen = row.number)} onopen={() => onopen(row.number)} />
+							<Part as="li"><DeskRow {row} start={desk.start} {span} changed={desk.changed.has(row.number)} {probe} marked={desk.marked.includes(row.number)} question={desk.questions[row.number]} looking={desk.looking[row.number] ?? []} open={open === row.number} onfocus={() => (chosen = row.number)} onopen={() => onopen(row.number)} /></Part>
 						{/each}
 					</Lot>
 				{/each}

@@ -45,9 +45,9 @@
 	{#if file.strangers.length}<p class="stranger">{say.strangers(file.strangers.map((one) => one.email || one.name))}</p>{/if}
 	<h3 class="label">{say.filesChanged}</h3>
 	<ul class="files">
-		{#each areas as [area, files] (area)}
+		{#each areas as [area, files]}
 			<li class="area">{area}/</li>
-			{#each files as one (one.path)}
+			{#each files as one}
 				<li class="file">
 					<span class="mono path" title="{area}/{one.path}">{one.path}</span>
 					<span class="churn" aria-hidden="true"><i class="plus" style:width="{(one.added / widest) * 100}%"></i><i class="minus" style:width="{(one.removed / widest) * 100}%"></i></span>

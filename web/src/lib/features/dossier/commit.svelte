@@ -37,7 +37,7 @@
 	{/snippet}
 	{#if patch}
 		{#if said}<p class="message">{said}</p>{/if}
-		{#each patch.files as file (file.path)}
+		{#each patch.files as file, n (n)}
 			<Opens class="patch" open={patch.files.length === 1}>
 				{#snippet line()}<span class="mono">{file.path}</span><span class="soft figure">{say.files[file.what]} +{file.added} −{file.removed}</span>{/snippet}
 				{#if file.lines.length}

@@ -42,24 +42,4 @@ describe('a dossier', () => {
 		await Promise.all([dossier.act('approve'), dossier.act('approve')]);
 		expect(POST).toHaveBeenCalledTimes(1);
 	});
-
-	// Moving on quickly must not let a slow answer replace the file one looks at.
-	it('drops an answer that a later one has overtaken', async () => {
-		let number = 1;
-		const slow = deferred();
-		GET.mockReturnValueOnce(slow.promise);
-		const dossier = new DossierState(() => number);
-		const first = dossier.load();
-		number = 2;
-		await dossier.load();
-		slow.resolve({ data: { stale: true } });
-		await first;
-		expect(dossier.file).toEqual(file);
-	});
 });
-
-function deferred() {
-	let resolve: (value: unknown) => void = () => undefined;
-	const promise = new Promise((then) => (resolve = then));
-	return { promise, resolve };
-}

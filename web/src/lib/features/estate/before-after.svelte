@@ -9,7 +9,7 @@
 
 {#if beside.failed}<p class="refused" role="alert">{beside.failed}</p>{:else if !beside.loaded}<p class="soft" role="status">{say.reading}</p>
 {:else if beside.found.length === 0}<p class="soft">{say.none}</p>
-{:else}<ul aria-label={say.heading}>{#each beside.found as one (one.name)}<li><b>{one.name}</b> <span class:soft={one.low === null || (one.low <= 0 && (one.high ?? 0) >= 0)}>{one.says}</span></li>{/each}</ul>{/if}
+{:else}<ul aria-label={say.heading}>{#each beside.found as one}<li><b>{one.name}</b> <span class:soft={one.low === null || (one.low <= 0 && (one.high ?? 0) >= 0)}>{one.says}</span></li>{/each}</ul>{/if}
 
 <style>
 	ul {

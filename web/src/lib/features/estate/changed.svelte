@@ -24,7 +24,7 @@
 			<h3 class="label">{say.otherwise}</h3>
 			{#if found.replaced.length === 0}<p class="soft">{say.same}</p>{/if}
 			<ul>
-				{#each found.replaced as one (one.service.id + one.environment.id)}
+				{#each found.replaced as one (`${one.service.id}/${one.environment.id}`)}
 					<li><a href="/promotion/{one.promotion}"><b>{one.service.name}</b> <span class="soft">{one.environment.name}</span> <span class="mono">{say.before(one.before)} → {one.after}</span></a></li>
 				{/each}
 			</ul>

@@ -38,18 +38,18 @@
 				{@render findings(say.new(found.new.length), found.new)}
 				{@render findings(say.gone(found.gone.length), found.gone)}
 				<h3 class="label">{say.parts(found.parts.length)}</h3>
-				<ul>{#each found.parts as one (one.name)}<li><b>{one.name}</b> <span class="mono">{one.before.join(', ') || say.none} → {one.after.join(', ') || say.none}</span></li>{/each}</ul>
+				<ul>{#each found.parts as one}<li><b>{one.name}</b> <span class="mono">{one.before.join(', ') || say.none} → {one.after.join(', ') || say.none}</span></li>{/each}</ul>
 				{#if found.policy}
 					<h3 class="label">{say.policy(found.policy.then, found.policy.now)}</h3>
-					<ul>{#each found.policy.differences as one (one)}<li>{one}</li>{:else}<li>{say.samePolicy}</li>{/each}</ul>
+					<ul>{#each found.policy.differences as one}<li>{one}</li>{:else}<li>{say.samePolicy}</li>{/each}</ul>
 				{/if}
-				{#if found.unknown.length}<h3 class="label wrong">{say.unknown}</h3><ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul>{/if}
+				{#if found.unknown.length}<h3 class="label wrong">{say.unknown}</h3><ul>{#each found.unknown as why}<li>{why}</li>{/each}</ul>{/if}
 			</div>
 		</div>
 		{#if found.files.length}
 			<Opens>
 				{#snippet line()}<span>{say.files(found.files.length)}</span>{/snippet}
-				<ul>{#each found.files as one (one.path)}<li class="mono">{one.path} <span class="soft">{say.lines(one.added ?? null, one.removed ?? null)}</span></li>{/each}</ul>
+				<ul>{#each found.files as one}<li class="mono">{one.path} <span class="soft">{say.lines(one.added ?? null, one.removed ?? null)}</span></li>{/each}</ul>
 			</Opens>
 		{/if}
 	{/if}

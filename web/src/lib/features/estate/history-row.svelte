@@ -42,7 +42,7 @@
 		{/if}
 		{#if others.length}
 			<label for="{id}-other">{say.with(row.version)}</label>
-			<select id="{id}-other" class="field" bind:value={choosing}><option value="">{say.choose}</option>{#each others as one (one)}<option value={one}>{one}</option>{/each}</select>
+			<select id="{id}-other" class="field" bind:value={choosing}><option value="">{say.choose}</option>{#each others as one}<option value={one}>{one}</option>{/each}</select>
 			<a class="button" aria-disabled={!choosing} href={choosing ? here({ of: row.service.id, before: choosing, after: row.version }) : undefined}>{say.compare}</a>
 		{/if}
 	</div>

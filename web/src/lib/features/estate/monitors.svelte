@@ -41,7 +41,7 @@
 	{#if drawing.failed}<p class="failed" role="alert">{drawing.failed}</p>{/if}
 	{#if found}
 		{#if found.lines.length === 0}<p class="soft">{say.none}</p>{:else}<Marks {found} {zone} />{/if}
-		{#each found.lines as line (line.name)}
+		{#each found.lines as line, n (n)}
 			<figure data-monitor={line.name}>
 				<figcaption><b>{line.name}</b>{#if value(line) !== undefined} <span class="mono">{Number(value(line)?.toPrecision(3))}</span>{/if}{#if line.at_most !== null || line.at_least !== null}<span class="soft">{say.limit(found.monitors.find((one) => one.name === line.name)?.limit ?? '')}</span>{/if}</figcaption>
 				{#if line.unknown}<p class="soft">{say.unknown(line.unknown)}</p>

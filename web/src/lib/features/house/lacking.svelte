@@ -7,7 +7,7 @@
 {#if house.lacks.length}
 	<div role="alert">
 		<ul aria-label={say.label}>
-			{#each house.lacks as says (says)}<li>{says}</li>{/each}
+			{#each house.lacks as says}<li>{says}</li>{/each}
 		</ul>
 	</div>
 {/if}

@@ -31,11 +31,11 @@
 
 	<h2>{say.processes}</h2>
 	<ul class="lines">
-		{#each found.processes as one (one.host + one.pid + one.began_at)}
+		{#each found.processes as one (`${one.host} ${one.pid} ${one.began_at}`)}
 			<li class="line process" class:gone={!one.alive}>
 				<b>{say.process[one.kind]}</b><span class="mono">{one.host} {one.pid}</span><span>{one.version}</span><span>{say.since(at(one.began_at))}</span>
 				<span>{one.alive ? say.heard(one.silent_seconds) : say.gone}</span>
-				{#each one.lacks as says (says)}<span class="lacks">{says}</span>{/each}
+				{#each one.lacks as says}<span class="lacks">{says}</span>{/each}
 			</li>
 		{:else}<li class="soft">{say.noProcess}</li>{/each}
 	</ul>

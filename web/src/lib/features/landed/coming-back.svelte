@@ -25,7 +25,7 @@
 			<ul>{#each found.findings as one, n (n)}<li><b>{one.severity}</b> {one.name}: {one.message} <span class="soft mono">{one.where}</span></li>{/each}</ul>
 			{#if found.unknown.length}
 				<h4 class="wrong">{say.unknown}</h4>
-				<ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul>
+				<ul>{#each found.unknown as why}<li>{why}</li>{/each}</ul>
 			{/if}
 		</div>
 	</div>

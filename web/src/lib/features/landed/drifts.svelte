@@ -9,7 +9,7 @@
 </script>
 
 <Group id="drifts" title={say.desk} count={desk.drifts.length}>
-	{#each desk.drifts as one (one.service.id + one.environment.id)}
+	{#each desk.drifts as one (`${one.service.id}/${one.environment.id}`)}
 		<li>
 			<a class="row" href="/estate/history?service={one.service.id}&at={one.environment.id}">
 				<span><Stamp says={say.stamp} /></span>

@@ -32,7 +32,7 @@
 	<details>
 		<summary>{say.more}{#if incident.notes.length}{' '}<span class="soft">{incident.notes.length + incident.earlier_notes}</span>{/if}</summary>
 		{#if incident.earlier_notes && !asked.all}<button class="underline" onclick={() => asked.earlier()}>{say.earlier(incident.earlier_notes)}</button>{/if}
-		<ul aria-label={say.notes}>{#each asked.all ?? incident.notes as note (note.at + note.by)}<li><b>{note.by}</b> <span class="soft">{when(new Date(note.at), zone, new Date())}</span> {note.text}</li>{/each}</ul>
+		<ul aria-label={say.notes}>{#each asked.all ?? incident.notes as note}<li><b>{note.by}</b> <span class="soft">{when(new Date(note.at), zone, new Date())}</span> {note.text}</li>{/each}</ul>
 		{#if session.may('comment')}
 			<label for="{id}-note">{say.note}</label>
 			<textarea id="{id}-note" class="field" rows="2" maxlength="2000" bind:value={asked.text}></textarea>

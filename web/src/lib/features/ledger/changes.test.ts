@@ -42,6 +42,18 @@ describe('what a setting was and is', () => {
 		expect(slower).toEqual([{ field: 'Time limit, seconds', was: '3', is: '9' }]);
 	});
 
+	// Two lines of one name ended the whole ledger, in which the entry was one of fifty.
+	it('calls no two fields the same, whatever stands within', () => {
+		const made = { title: 'Previews', departs: 'never', template: { departs: 'at once', lasts: 'P3D' } };
+		expect(changes({ old: null, new: made }).map((one) => one.field)).toEqual(['Title', 'Departs', 'Its previews depart', 'Its previews last']);
+		const told = changes({ old: null, new: { title: 'T', projects: { title: 'a', kind: 'b' }, links: { title: 'c' } } });
+		expect(told.map((one) => one.field)).toEqual(['Title', 'Title (projects)', 'Kind', 'Title (links)']);
+	});
+
+	it('tells an address that stands alone', () => {
+		expect(changes({ old: 'ilse@x.example', new: 'i@x.example' })).toEqual([{ field: 'Mail address', was: 'ilse@x.example', is: 'i@x.example' }]);
+	});
+
 	it('tells the closed times of a calendar by name and time, and counts what is too many to name', () => {
 		const storm = (from: string) => ({ name: 'storm', from });
 		const told = changes({ old: { windows: [storm('2026-03-01T08:00')] }, new: { windows: [storm('2026-03-02T08:00')] } });

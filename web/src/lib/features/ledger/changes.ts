@@ -6,6 +6,8 @@ import { changes as say } from '$lib/words/set-up';
 /** How many of a list are named. */
 const MOST = 6;
 type Setting = Record<string, unknown> | null | undefined;
+/** A whole setting; an address alone, of the entry that says no more. */
+type Told = Setting | string;
 
 /** Its fields; what stands within one under both names, as two may have the same within. */
 function flat(value: Setting, within = ''): Map<string, unknown> {
@@ -45,15 +47,16 @@ function closedTime(one: { name?: string; from?: string; every?: string }): stri
 	return [one.name, one.every ?? one.from?.replace('T', ' ')].filter(Boolean).join(' ');
 }
 
-/** What a change changes, field by field; of something new, all that is said of it. */
-export function changes(one: { kind?: string; old?: Setting; new?: Setting }): { field: string; was: string; is: string }[] {
+/** What a change changes, field by field; of something new, all that is said of it. No two fields are called the same. */
+export function changes(one: { kind?: string; old?: Told; new?: Told }): { field: string; was: string; is: string }[] {
 	// Who stands in for whom, and until when, stands in its sentence.
 	if (one.kind === 'stand-in') return [];
-	const [before, after] = [flat(one.old), flat(one.new)];
+	const [before, after] = [one.old, one.new].map((told) => flat(typeof told === 'string' ? { email: told } : told)) as [Map<string, unknown>, Map<string, unknown>];
 	// Whose token it is, and what it is called, stands there too.
 	if (one.kind === 'token') ['person', 'title'].forEach((key) => after.delete(key));
-	return [...new Set([...before.keys(), ...after.keys()])]
-		.filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)))
-		.map((key) => ({ field: called(key), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))
+	const keys = [...new Set([...before.keys(), ...after.keys()])].filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)));
+	const name = (key: string) => (keys.some((other) => other !== key && called(other) === called(key)) && key.includes('.') ? say.within(called(key), called(key.slice(0, key.lastIndexOf('.')))) : called(key));
+	return keys
+		.map((key) => ({ field: name(key), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))
 		.filter((each) => one.old || ![say.nothing, say.no].includes(each.is));
 }

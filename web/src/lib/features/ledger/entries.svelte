@@ -1,6 +1,7 @@
 <!-- Ledger entries as lines of a book. -->
 <script lang="ts">
 	import type { Entry } from '$lib/api/client';
+	import Part from '$lib/ui/part.svelte';
 	import { clock, day } from '$lib/time/time';
 	import { changes } from './changes';
 	import { entries as say } from '$lib/words/dossier';
@@ -17,21 +18,23 @@
 <ol class="entries">
 	{#each entries as entry, n (entry.id)}
 		{#if newDay(n)}<li class="day label">{day(new Date(entry.at), zone)}</li>{/if}
-		<li class="entry" data-action={entry.action}>
-			<span class="mono place" title={entry.index === null ? say.noPlace : say.place(entry.index)}>{entry.index ?? '…'}</span>
-			<time datetime={entry.at}>{clock(new Date(entry.at), zone)}</time>
-			<span class="act">{entry.action}</span>
-			<span class="says">
-				{#if linked && entry.promotion}<a href="/promotion/{entry.promotion}">{entry.says}</a>{:else}{entry.says}{/if}
-				{#if 'new' in entry.details || 'old' in entry.details}
-					<ul class="changed">
-						{#each changes(entry.details) as one (one.field)}<li>{one.field}: {one.is}{#if entry.details.old}, {words.was} {one.was}{/if}</li>{/each}
-					</ul>
-				{/if}
-				{#if entry.reason}<q>{entry.reason}</q>{/if}
-			</span>
-			<span class="soft way">{entry.channel === 'engine' ? say.byInspection : entry.channel === 'API' ? say.byApi : say.atTheDesk}</span>
-		</li>
+		<Part as="li">
+			<li class="entry" data-action={entry.action}>
+				<span class="mono place" title={entry.index === null ? say.noPlace : say.place(entry.index)}>{entry.index ?? '…'}</span>
+				<time datetime={entry.at}>{clock(new Date(entry.at), zone)}</time>
+				<span class="act">{entry.action}</span>
+				<span class="says">
+					{#if linked && entry.promotion}<a href="/promotion/{entry.promotion}">{entry.says}</a>{:else}{entry.says}{/if}
+					{#if 'new' in entry.details || 'old' in entry.details}
+						<ul class="changed">
+							{#each changes(entry.details) as one}<li>{one.field}: {one.is}{#if entry.details.old}, {words.was} {one.was}{/if}</li>{/each}
+						</ul>
+					{/if}
+					{#if entry.reason}<q>{entry.reason}</q>{/if}
+				</span>
+				<span class="soft way">{entry.channel === 'engine' ? say.byInspection : entry.channel === 'API' ? say.byApi : say.atTheDesk}</span>
+			</li>
+		</Part>
 	{/each}
 </ol>
 

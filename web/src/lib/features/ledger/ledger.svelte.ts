@@ -40,9 +40,12 @@ export class LedgerState extends Loader<[Narrowed, LedgerPage, LedgerFilters]> {
 	async more(): Promise<void> {
 		if (this.next === null || this.busy) return;
 		this.busy = true;
+		const [before, of] = [this.next, this.#narrowed];
 		try {
-			const query = { ...this.narrowed(), before: this.next, limit: 100 };
+			const query = { ...this.narrowed(), before, limit: 100 };
 			const page = await data(api.GET('/api/ledger', { params: { query } }));
+			// What is shown began anew meanwhile: what was asked for no longer follows upon it.
+			if (this.next !== before || this.#narrowed !== of) return;
 			this.older = [...this.older, ...page.entries];
 			this.next = page.next;
 		} catch (error) {

@@ -31,13 +31,13 @@
 	{#if preview.refused.length}
 		<section class="effect" aria-label={say.cannotBeAdopted}>
 			<h3>{say.cannotBeAdopted}</h3>
-			<ul class="said">{#each preview.refused as said (said)}<li>{said}</li>{/each}</ul>
+			<ul class="said">{#each preview.refused as said}<li>{said}</li>{/each}</ul>
 		</section>
 	{/if}
 	{#if preview.reach.length}
 		<section class="effect" aria-label={say.reach}>
 			<h3>{say.reach}</h3>
-			<ul class="said">{#each preview.reach as said (said)}<li>{said}</li>{/each}</ul>
+			<ul class="said">{#each preview.reach as said}<li>{said}</li>{/each}</ul>
 		</section>
 	{/if}
 	<section class="effect" aria-label={say.whatIsPending}>

@@ -87,7 +87,7 @@
 			</fieldset>
 			<Back {typed} />
 			{#if setting.refused}
-				<div class="refused" role="alert"><p>{setting.refused}</p><ul>{#each Object.entries(setting.faults) as [place, why] (place)}<li>{place.slice(1)}: {why}</li>{/each}</ul></div>
+				<div class="refused" role="alert"><p>{setting.refused}</p><ul>{#each Object.entries(setting.faults) as [place, why]}<li>{place.slice(1)}: {why}</li>{/each}</ul></div>
 			{/if}
 			<div class="acts"><button class="button main" disabled={setting.busy}>{say.takeItIn}</button></div>
 		</form>

@@ -98,7 +98,7 @@
 	{/if}
 	<h2>{say.whatCame}</h2>
 	<ul class="lines">
-		{#each setting.found.arrivals as one (one.source + one.id)}
+		{#each setting.found.arrivals as one (`${one.source} ${one.id}`)}
 			<li class="line">
 				<span><b>{plain(one.type)}</b><span class="soft small">{say.came(when(new Date(one.arrived_at), session.zone, new Date()), one.source)}</span></span>
 				<span>{one.says}</span>

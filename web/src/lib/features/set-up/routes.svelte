@@ -48,7 +48,7 @@
 	{#snippet line(one)}<b>{one.title}</b><span>{inWords(one.legs)}</span>{/snippet}
 	{#snippet more(draft)}
 		<ol class="legs">
-			{#each draft.legs as leg, n (leg.join())}
+			{#each draft.legs as leg, n (n)}
 				<li>
 					{#each leg as id (id)}<span class="place">{titleOf(id)} <button type="button" aria-label={say.takeOff(titleOf(id))} onclick={() => taken(id)}>×</button></span>{/each}
 					<select class="field" aria-label={say.putAnotherBeside(titleOf(leg[0] ?? ''))} value="" onchange={(event) => (added(n, event.currentTarget.value), (event.currentTarget.value = ''))}><option value="">{say.besideIt}</option>{#each free as [id, one] (id)}<option value={id}>{one.title}</option>{/each}</select>

@@ -53,7 +53,7 @@
 						<p>{say.asked(one.asked_by.name, one.title)} <span class="soft">{when(new Date(one.asked_at), session.zone, new Date())}</span></p>
 						{#if changes(one).length}
 							<dl>
-								{#each changes(one) as each (each.field)}<dt>{each.field}</dt><dd>{each.is}{#if one.old}<span class="soft">{words.was} {each.was}</span>{/if}</dd>{/each}
+								{#each changes(one) as each}<dt>{each.field}</dt><dd>{each.is}{#if one.old}<span class="soft">{words.was} {each.was}</span>{/if}</dd>{/each}
 							</dl>
 						{/if}
 					</div>

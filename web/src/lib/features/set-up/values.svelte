@@ -15,8 +15,9 @@
 
 	const asked = $derived(page.url.searchParams.get('service'));
 	const setting = new Setting(async () => {
+		const wanted = asked;
 		const services = await data(api.GET('/api/services'));
-		const service = asked ?? Object.keys(services)[0] ?? '';
+		const service = wanted ?? Object.keys(services)[0] ?? '';
 		const [values, environments] = await Promise.all([
 			service ? data(api.GET('/api/services/{service}/values', { params: { path: { service } } })) : [],
 			data(api.GET('/api/environments'))
@@ -31,7 +32,7 @@
 	let value = $state('');
 
 	// Whoever may not change them may not read their names either.
-	if (setting.mayChange) setting.follow(() => asked);
+	if (setting.mayChange) setting.follow();
 
 	const typed = new Typed(
 		() => `value-${chosen}`,
@@ -72,7 +73,7 @@
 		</select>
 	</label>
 	<ul class="lines" aria-busy={found.service !== chosen}>
-		{#each found.service === chosen ? found.values : [] as one (one.name + one.environment)}
+		{#each found.service === chosen ? found.values : [] as one (`${one.name}/${one.environment}`)}
 			<li class="line">
 				<b class="mono">{one.name}</b>
 				<span>{say.forPlace(place(one.environment))}</span>

@@ -22,9 +22,9 @@
 {#if found}
 	<p class="bar"><label><input type="checkbox" bind:checked={hide} /> {say.hide}</label><OfService /><a class="underline" href="/estate/where">{say.where}</a></p>
 	{#if found.unknown.length}
-		<details class="unknown"><summary>{say.unknown(found.unknown.length)}</summary><ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul></details>
+		<details class="unknown"><summary>{say.unknown(found.unknown.length)}</summary><ul>{#each found.unknown as why}<li>{why}</li>{/each}</ul></details>
 	{/if}
-	<ul>{#each shown as one (one.service.id + one.name + one.file)}<Row {one} {findings} now={Date.parse(found.at)} />{/each}</ul>
+	<ul>{#each shown as one (JSON.stringify([one.service.id, one.name, one.file]))}<Row {one} {findings} now={Date.parse(found.at)} />{/each}</ul>
 	{#if shown.length === 0}<p>{found.lines.length ? say.allHeld : say.none}</p>{/if}
 	{#if found.more}<p class="soft">{say.more(found.more)}</p>{/if}
 {:else if !findings.failed}<p class="soft">{say.reading}</p>{/if}

@@ -32,7 +32,7 @@
 {#if found}
 	<p role="status">{found.kind ? say.found(found.asked, say.kinds[found.kind] ?? found.kind) : say.nothing(found.asked)}</p>
 	{#each found.tracks as track (track.service.id)}<TrackOf {track} />{/each}
-	{#if found.unknown.length}<h2 class="label">{say.unknown}</h2><ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul>{/if}
+	{#if found.unknown.length}<h2 class="label">{say.unknown}</h2><ul>{#each found.unknown as why}<li>{why}</li>{/each}</ul>{/if}
 {/if}
 
 <style>

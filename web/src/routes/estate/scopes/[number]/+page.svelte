@@ -32,8 +32,8 @@
 		<ul aria-label={say.tickets}>{#each found.lines as one (one.key)}<ScopeLine {one} />{/each}</ul>
 		<aside>
 			<h2 class="label">{found.agreed_at ? say.changes : say.changesBefore}</h2>
-			<ul>{#each found.changes as one (one.at)}<li><span class="soft">{moment(one.at)}, {one.by}</span><br />{[one.added.length ? say.added(one.added) : '', one.removed.length ? say.removed(one.removed) : ''].filter(Boolean).join('; ')}</li>{:else}<li class="soft">{say.noChanges}</li>{/each}</ul>
-			{#if found.unknown.length}<h2 class="label wrong">{say.unknown}</h2><ul>{#each found.unknown as why (why)}<li>{why}</li>{/each}</ul>{/if}
+			<ul>{#each found.changes as one}<li><span class="soft">{moment(one.at)}, {one.by}</span><br />{[one.added.length ? say.added(one.added) : '', one.removed.length ? say.removed(one.removed) : ''].filter(Boolean).join('; ')}</li>{:else}<li class="soft">{say.noChanges}</li>{/each}</ul>
+			{#if found.unknown.length}<h2 class="label wrong">{say.unknown}</h2><ul>{#each found.unknown as why}<li>{why}</li>{/each}</ul>{/if}
 			<p class="acts">
 				<a class="button quiet" href="/api/scopes/{found.number}/pack" download>{say.pack}</a>
 				{#if open && session.may('comment') && !editing}<button class="button quiet" onclick={() => (editing = true)}>{say.edit}</button>{/if}
