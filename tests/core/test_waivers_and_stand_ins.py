@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.cases import AT, OTHER_BYTES, PEOPLE, facts, policy
+from tests.core.test_kinds import CELLS
 from tests.limits import examples
 
 from dogana.core.decisions import Decision, Decisions
@@ -104,12 +105,26 @@ def test_waived_time_closes_again_at_the_waivers_end():
     assert [closing.start for closing in ahead.closings] == [UNTIL]
 
 
+@pytest.mark.parametrize("rule", [rule for rule, _ in CELLS], ids=lambda rule: rule["kind"])
+def test_what_stands_in_the_way_is_waived_and_called_so_until_then(rule):
+    """Of every kind: never met by a waiver, never for longer, and nothing else by it."""
+    rule = {**rule, "waivable": "security"}
+    plain, let_go = (waived(*who, rule=rule).findings[0] for who in ((), GRANTED))
+    if not plain.outcome.stands_in_the_way:
+        assert let_go.outcome is plain.outcome
+        return
+    assert (let_go.outcome, let_go.holds_until) == (Outcome.WAIVED, UNTIL)
+    assert [line.value for line in let_go.evidence if line.label == "Without the waiver"] != [""]
+    assert waived(*GRANTED, rule=rule, at=UNTIL).findings[0].outcome is not Outcome.WAIVED
+
+
 def test_waived_seats_ask_for_nobody():
-    """Those who sat in them are free for other seats."""
-    rule = {**SEATS, "waivable": "security"}
-    sheet = waived(*GRANTED, rule=rule)
+    """Those who sat in them are free for other seats; the record says what would have been asked for."""
+    sheet = waived(*GRANTED, ("approve", "bo"), rule={**SEATS, "lasts": "PT1H", "waivable": "security"})
     assert sheet.seats() == ()
     assert sheet.sentence == "Cleared: nothing stands in its way."
+    assert sheet.next_change() == UNTIL
+    assert sheet.findings[0].evidence[0].value == "Asks for release desk and security."
 
 
 people = st.sampled_from([person.id for person in PEOPLE])

@@ -75,6 +75,12 @@ async def standing(session: AsyncSession, promotion: int, kinds: Collection[str]
     return list(await session.scalars(query))
 
 
+async def end(session: AsyncSession, people: Sequence[str], key: str, at: datetime, over: str) -> None:
+    """What some people were told under a key holds no longer; what was not mailed of it is not mailed."""
+    told = among(MessageRow.person_id, people) & (MessageRow.key == key) & MessageRow.over_at.is_(None)
+    await session.execute(update(MessageRow).where(told).values(over_at=at, over=over))
+
+
 async def lapsed(session: AsyncSession, promotion: int) -> list[FindingChangeRow]:
     """The approvals of a promotion that count no longer though nobody took them back."""
     query = select(FindingChangeRow).where(

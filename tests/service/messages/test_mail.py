@@ -9,16 +9,19 @@ from email.message import EmailMessage
 import aiosmtplib
 import pytest
 from tests.service.messages.conftest import ADDRESS, Post
-from tests.world import REVIEWERS, World
+from tests.world import REVIEWERS, World, policy
 
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.messages.choices import Choices, Insisted
+from dogana.core.messages.kinds import Kind
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
 from dogana.service.actor import Role
+from dogana.service.configuration import proposals
 from dogana.service.messages import choosing, entries, mailing, seats, told
 from dogana.service.people import leaving, members
 from dogana.service.people.members import Member
+from dogana.service.policies import drafts
 from dogana.service.promotions import comments, decisions, waivers
 from dogana.sources.mail import SmtpMailer
 from dogana.store import messages
@@ -30,6 +33,12 @@ LEADS = {"henrik", "yuki"}
 async def fates(world: World, who: str) -> list[tuple[str, str]]:
     page = await told.told(world.backend, ACTORS[who], before=None, limit=50)
     return [(one.kind.value, one.fate) for one in page.told]
+
+
+async def told_of(world: World, who: str, kind: Kind) -> list[told.ToldView]:
+    """What somebody was told of one kind, the latest first."""
+    page = await told.told(world.backend, ACTORS[who], before=None, limit=50)
+    return [one for one in page.told if one.kind == kind]
 
 
 async def test_who_has_a_seat_is_asked_and_nobody_else(world: World, post: Post):
@@ -104,6 +113,32 @@ async def test_whoever_may_confirm_a_change_is_told_of_it_while_it_waits(world: 
         "dario": [],
         "ilse": [],
     }
+
+
+async def test_what_was_decided_before_its_mail_is_not_mailed(world: World, post: Post):
+    """A change that was confirmed, a draft in whose place another came, and the one that was adopted."""
+    await post.deliver()
+    post.mailbox.mails.clear()
+    later = Choices(mail={Kind.CHANGE: "gathered", Kind.DRAFT: "gathered"})
+    await choosing.choose(world.backend, ACTORS["chiara"], later)
+    marco = Member(name="Marco Bellandi", email="marco@corvale.example", roles=(Role.APPROVER,))
+    await members.keep_person(world.backend, ACTORS["dario"], "marco", marco)
+    for _ in range(2):
+        row = await drafts.draft(world.backend, ACTORS["marco"], "rehearsal", policy(REVIEWERS))
+    await post.deliver()
+    replaced = f"Marco Bellandi drafted version {row.version} of the policy of Rehearsal."
+    assert [one.over for one in (await told_of(world, "chiara", Kind.DRAFT))[:2]] == ["", replaced]
+    (waits,) = await proposals.proposals(world.backend, ACTORS["ilse"])
+    await proposals.confirm(world.backend, ACTORS["chiara"], waits.id)
+    await drafts.adopt(world.backend, ACTORS["chiara"], "rehearsal", row.version, reason="as said")
+    world.clock.now += timedelta(days=1)
+    await post.deliver()
+    assert post.to("chiara") == []
+    adopted = (await told_of(world, "chiara", Kind.DRAFT))[0]
+    (confirmed,) = await told_of(world, "chiara", Kind.CHANGE)
+    assert adopted.over == f"Chiara Fontana adopted version {row.version} of the policy of Rehearsal."
+    assert confirmed.over.startswith("Chiara Fontana confirmed")
+    assert adopted.fate == confirmed.fate == "not mailed"
 
 
 async def test_quiet_hours_gathering_and_never(world: World, post: Post):
@@ -333,6 +368,10 @@ async def test_a_lapsed_approval_and_a_waiver_are_told(world: World, post: Post)
     )
     await post.deliver()
     assert post.to("priya")[-1] == "You are asked for a waiver: Taps portal 1.2.0 into Rehearsal"
+    await waivers.grant_waiver(world.backend, ACTORS["priya"], row.number, "reviewers", comment="a storm")
+    await post.deliver()
+    (over,) = await told_of(world, "priya", Kind.WAIVER)
+    assert over.over == "It was granted, or nobody asks for it any more."
 
 
 async def test_what_became_of_it_is_told_to_who_asked(world: World, post: Post):

@@ -116,3 +116,12 @@ OF_ENTRIES: dict[Action, Kind] = {
     Action.WITHDRAW: Kind.ENDED,
 }
 """Of which entries of the record somebody is told, and as what."""
+
+ENDED_BY: dict[Action, Kind] = {
+    Action.ADOPT: Kind.DRAFT,
+    Action.CONFIRM_CHANGE: Kind.CHANGE,
+    Action.DRAFT: Kind.DRAFT,
+    Action.DROP_CHANGE: Kind.CHANGE,
+    Action.DROP_DRAFT: Kind.DRAFT,
+}
+"""Which entries end what somebody was told of the same: it was decided, or another came in its place."""

@@ -120,7 +120,13 @@ class ReviewersRule(Seats):
         return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:
-        """Met when every seat of the rule is taken; unknown where it is not known who may not decide."""
+        """Met when every seat of the rule is taken; unknown where it is not known who may not decide.
+
+        Seats that are waived are nobody's, so it says what it asks for, and not how they are filled.
+        """
+        if self.id in case.waivers:
+            asks = f"asks for {listed([line.asked(case.facts) for line in self.seats])}"
+            return self.finding(Outcome.PENDING, sentence(asks), settled_by="people")
         room = seating(case)
         seats = [seat for seat in room.seats if seat.rule == self.id]
         vacant = [seat for seat in seats if seat.taken_by is None]

@@ -48,6 +48,10 @@ class SeatLine(Document):
             return facts.groups.get(self.group, self.group)
         return listed([facts.name_of(person) for person in self.people], "or")
 
+    def asked(self, facts: Facts) -> str:
+        """Who is asked and how many of them, in words."""
+        return self.label(facts) if self.count == 1 else f"{self.count} of {self.label(facts)}"
+
     def admits(self, person: Person) -> bool:
         """Whether somebody belongs to those asked."""
         return self.group in person.groups if self.group is not None else person.id in self.people

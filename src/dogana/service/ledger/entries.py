@@ -7,7 +7,7 @@ from typing import Any
 
 import structlog
 
-from dogana.core.messages.kinds import OF_ENTRIES
+from dogana.core.messages.kinds import ENDED_BY, OF_ENTRIES
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import canonical_plain
 from dogana.service.actor import Actor
@@ -18,7 +18,7 @@ from dogana.store.tables.ledger import EntryRow
 from dogana.store.tables.promotions import PromotionRow
 
 FORMAT = "dogana.entry/1"
-_TO_PEOPLE = [action.value for action in OF_ENTRIES]
+_TO_PEOPLE = [action.value for action in OF_ENTRIES | ENDED_BY]
 _log = structlog.get_logger("dogana.ledger")
 
 

@@ -9,7 +9,7 @@ import structlog
 
 from dogana.core.errors import AwayError
 from dogana.core.inspect.sheet import Brief
-from dogana.core.messages.kinds import OF_ENTRIES, Kind
+from dogana.core.messages.kinds import ENDED_BY, OF_ENTRIES, Kind
 from dogana.core.record.actions import Action
 from dogana.core.words import lasting, sentence
 from dogana.service.actor import Right
@@ -47,7 +47,12 @@ async def tell_of_entries(backend: Backend) -> bool:
         for entry in entries:
             try:
                 async with session.begin_nested():
-                    await messages.keep(session, await _messages(session, entry, to))
+                    body = json.loads(entry.body)
+                    key = _waits_as(entry, body)
+                    if key is not None and Action(entry.action) in ENDED_BY:
+                        await messages.end(session, list(to.people), key, entry.at, body["says"])
+                    if Action(entry.action) in OF_ENTRIES:
+                        await messages.keep(session, await _messages(session, entry, body, to))
                     if entry.action == Action.CHANGE_ADDRESS:
                         await _tell_old_address(session, entry, to)
             except AwayError:
@@ -61,8 +66,21 @@ async def tell_of_entries(backend: Backend) -> bool:
     return len(told) == _AT_ONCE
 
 
-async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[dict[str, Any] | None]:
-    body = json.loads(entry.body)
+def _waits_as(entry: EntryRow, body: dict[str, Any]) -> str | None:
+    """What people are told under as long as it waits for one of them; None for what waits for nobody."""
+    action, details = Action(entry.action), body.get("details", {})
+    match ENDED_BY.get(action, OF_ENTRIES.get(action)):
+        case Kind.DRAFT:
+            return f"draft/{entry.environment_id}"
+        case Kind.CHANGE:
+            return f"change/{details['kind']}/{details['of']}"
+        case _:
+            return None
+
+
+async def _messages(
+    session: Session, entry: EntryRow, body: dict[str, Any], to: Recipients
+) -> list[dict[str, Any] | None]:
     row = await session.get(PromotionRow, entry.promotion) if entry.promotion is not None else None
     kind = OF_ENTRIES[Action(entry.action)]
     concerned = {kind: await _concerned(session, entry, body, row, to)}
@@ -74,7 +92,7 @@ async def _messages(session: Session, entry: EntryRow, to: Recipients) -> list[d
         to.message(
             person,
             one,
-            f"entry/{entry.id}/{one}",
+            _waits_as(entry, body) or f"entry/{entry.id}/{one}",
             about=about,
             says=said,
             at=entry.at,

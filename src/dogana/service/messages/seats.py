@@ -1,6 +1,6 @@
 """Who is asked for the seats of what waits: told once, told when it is over, and reminded."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -80,7 +80,9 @@ async def _tell_of_one(backend: Backend, number: int, now: datetime) -> None:
 
         brief = Brief.model_validate(row.brief) if row.brief and row.state in PENDING else None
         asked = _asked(brief, to) if brief else {}
-        told = {one.person_id: one for one in await messages.standing(session, row.number, [Kind.SEAT])}
+        standing = await messages.standing(session, row.number, [Kind.SEAT, Kind.WAIVER])
+        told = {one.person_id: one for one in standing if one.kind == Kind.SEAT}
+        _end_waivers(row, brief, [one for one in standing if one.kind == Kind.WAIVER], now)
         await _end(session, row, told, asked, to, now, tell)
         row.tell_at = None
         if brief is not None:
@@ -144,6 +146,17 @@ async def _end(
             says = f"{what(row)} waits for you no longer: {names} took the seat."
             tell(person, Kind.SEAT_TAKEN, f"taken/{message.id}", says)
     await session.flush()
+
+
+def _end_waivers(row: PromotionRow, brief: Brief | None, told: Iterable[MessageRow], now: datetime) -> None:
+    """End what somebody was told of waivers that wait for them no longer."""
+    may_grant = {who for one in (brief.asked if brief else ()) for who in one.may_grant}
+    for message in told:
+        if message.person_id not in may_grant:
+            message.over_at, message.over = (
+                now,
+                row.ended or "It was granted, or nobody asks for it any more.",
+            )
 
 
 async def _remind(
