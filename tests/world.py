@@ -27,12 +27,12 @@ from dogana.demo.seed import make_landscape
 from dogana.service.actor import Actor
 from dogana.service.backend import Backend
 from dogana.service.configuration import proposals
-from dogana.service.delivery import course
+from dogana.service.delivery import acceptance, course
 from dogana.service.ledger import audit, sequencer
 from dogana.service.people import members, tokens
 from dogana.service.policies import drafts
 from dogana.service.process_pool import BoundedPool
-from dogana.service.promotions import decisions, intake, refreshing
+from dogana.service.promotions import decisions, intake, refreshing, waivers
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.views import dossier
@@ -219,6 +219,20 @@ class World:
         seen = (await self.dossier(number)).row.seats
         assert [seat.label for seat in seen if seat.taken_by is None] == vacant
         return sheet
+
+    async def grant_waiver(self, number: int, who: str, rule: str) -> Sheet:
+        """The one that the file shows."""
+        findings = (await self.dossier(number, who)).findings
+        asked_at = next(one.waiver.asked_at for one in findings if one.rule == rule and one.waiver)
+        return await waivers.grant_waiver(
+            self.backend, ACTORS[who], number, rule, asked_at=asked_at, comment=""
+        )
+
+    async def accept(self, number: int, who: Actor, reason: str = "rebuilt by hand") -> PromotionRow:
+        """What the file says has landed."""
+        landed = (await self.dossier(number)).landed
+        assert landed is not None
+        return await acceptance.accept(self.backend, who, number, landed=landed.digest, reason=reason)
 
     async def dossier(self, number: int, who: str = "wanjiru") -> Dossier:
         return await dossier.dossier(self.backend, ACTORS[who], number)

@@ -1,5 +1,7 @@
 """A person asks, closes at once, and sees what landed otherwise, on screen."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 from tests.browser.conftest import Visit
@@ -47,12 +49,13 @@ def test_an_environment_is_closed_at_once_and_opened_by_two(visit: Visit):
 
 @pytest.mark.parametrize("mode", ["light", "dark"])
 def test_what_landed_otherwise_stands_in_a_group_of_its_own(visit: Visit, mode: str):
-    """With why, and what an approver can do about it; accepting needs a reason."""
+    """With why, and what an approver can do about it; the bytes are shown that one accepts, with a reason."""
     page = visit("ilse", mode=mode)
     group = page.get_by_role("region", name="Halted")
     expect(group.get_by_text("has other bytes than were cleared")).to_be_visible()
     group.get_by_text("Valve command").first.click()
-    accept = page.get_by_role("button", name="Accept what landed")
+    expect(page.locator("dd.mono")).to_have_text([re.compile("^sha256:[0-9a-f]{64}$")] * 2)
+    accept = page.get_by_role("button", name="Ask to accept what landed")
     expect(accept).to_be_disabled()
     page.get_by_label("Reason").fill("Rebuilt by hand")
     expect(accept).to_be_enabled()

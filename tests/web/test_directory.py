@@ -255,6 +255,10 @@ async def test_what_weighs_most_takes_a_sign_in_of_just_now(world: World, direct
     by_token = browser(world)
     by_token.headers["Authorization"] = f"Bearer {text}"
     assert await asks(by_token) == "step_up"
+    landed = {"landed": "sha256:" + "0" * 64, "comment": "r"}
+    for who, code in ((client, "moved_on"), (by_token, "step_up")):
+        answer = await who.post(f"/api/promotions/{number}/accept", json=landed)
+        assert answer.json()["code"] == code
     for claims, lets in (
         ({}, False),
         ({"auth_time": int(time.time()) - 3600, "acr": "strong"}, False),

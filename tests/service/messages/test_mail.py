@@ -368,7 +368,7 @@ async def test_a_lapsed_approval_and_a_waiver_are_told(world: World, post: Post)
     )
     await post.deliver()
     assert post.to("priya")[-1] == "You are asked for a waiver: Taps portal 1.2.0 into Rehearsal"
-    await waivers.grant_waiver(world.backend, ACTORS["priya"], row.number, "reviewers", comment="a storm")
+    await world.grant_waiver(row.number, "priya", "reviewers")
     await post.deliver()
     (over,) = await told_of(world, "priya", Kind.WAIVER)
     assert over.over == "It was granted, or nobody asks for it any more."

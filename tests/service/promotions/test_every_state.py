@@ -98,7 +98,7 @@ ACTS: dict[str, Callable[..., Awaitable[object]]] = {
         shown=shown,
     ),
     "grant waiver": lambda world, n, by, _: waivers.grant_waiver(
-        world.backend, by, n, "tickets", comment="yes"
+        world.backend, by, n, "tickets", asked_at=world.clock(), comment="yes"
     ),
     "revoke waiver": lambda world, n, by, _: waivers.revoke_waiver(
         world.backend, by, n, "tickets", comment="no"
@@ -115,7 +115,9 @@ ACTS: dict[str, Callable[..., Awaitable[object]]] = {
     "land": lambda world, n, by, _: course.land(world.backend, by, n, artifacts=(artifact(),), note=""),
     "roll back": lambda world, n, by, _: course.roll_back(world.backend, by, n, note="no"),
     "cancel": lambda world, n, by, _: course.cancel(world.backend, by, n, reason="no"),
-    "accept": lambda world, n, by, _: acceptance.accept(world.backend, by, n, reason="yes"),
+    "accept": lambda world, n, by, _: acceptance.accept(
+        world.backend, by, n, landed="sha256:" + "0" * 64, reason="yes"
+    ),
     "revoke clearance": lambda world, n, by, _: clearances.revoke(world.backend, by, n, comment="no"),
 }
 BY = dict.fromkeys(("depart", "prepared", "land", "roll back"), PIPELINE) | {"declare urgent": ADAEZE}
@@ -155,8 +157,10 @@ async def test_what_is_not_allowed_in_a_state_is_refused_and_writes_nothing(worl
             await ACTS[act](world, number, BY.get(act, ILSE), file.mine.shown)
         assert str(refused.value), act
         assert await world.entries() == before, act
-    mine = (await world.dossier(number, "ilse")).mine
-    assert mine.may_accept is ("accept" in allowed), "the buttons of the file say what the doors say"
+    file = await world.dossier(number, "ilse")
+    mine, landed = file.mine, file.landed
+    may_accept = landed is not None and landed.may_accept
+    assert may_accept is ("accept" in allowed), "the buttons of the file say what the doors say"
     assert mine.may_cancel is ("cancel" in allowed)
     assert not mine.may_exchange
     assert not mine.may_declare_urgent

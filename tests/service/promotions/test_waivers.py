@@ -5,7 +5,13 @@ from datetime import datetime, timedelta
 import pytest
 from tests.world import NOW, REVIEWERS, TICKETS, World, policy
 
-from dogana.core.errors import InvalidError, InvalidPolicyError, NotFoundError, RefusedError
+from dogana.core.errors import (
+    ChangedSinceShownError,
+    InvalidError,
+    InvalidPolicyError,
+    NotFoundError,
+    RefusedError,
+)
 from dogana.core.facts import Report
 from dogana.core.time.windows import Calendar
 from dogana.demo.cast import ACTORS
@@ -32,16 +38,38 @@ async def test_a_waiver_is_asked_for_granted_and_lets_it_go(world: World):
     asked = {"until": world.clock.now + timedelta(hours=2), "reason": "It burns", "shown": dossier.mine.shown}
     await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "soak", **asked)
     with pytest.raises(RefusedError, match="only release desk may grant it"):
-        await waivers.grant_waiver(world.backend, ACTORS["adaeze"], row.number, "soak", comment="")
+        await world.grant_waiver(row.number, "adaeze", "soak")
     with pytest.raises(RefusedError, match="does not grant it"):
-        await waivers.grant_waiver(world.backend, ACTORS["henrik"], row.number, "soak", comment="")
+        await world.grant_waiver(row.number, "henrik", "soak")
     seen = await world.dossier(row.number, "ilse")
     assert seen.row.waits_for == "you"
     assert seen.row.sentence.startswith("You are asked to waive \u201cA week\u201d.")
-    sheet = await waivers.grant_waiver(world.backend, ACTORS["ilse"], row.number, "soak", comment="")
+    sheet = await world.grant_waiver(row.number, "ilse", "soak")
     assert sheet.verdict == "cleared"
     course = [entry.action for entry in (await world.dossier(row.number, "ilse")).course]
     assert course[1:] == ["ask waiver", "grant waiver", "clear", "depart"]
+
+
+async def test_only_the_waiver_that_was_looked_at_is_granted(world: World):
+    """Whoever asked for another meanwhile, for longer or for another reason, asked for something else."""
+    await world.adopt("rehearsal", SOAK, TICKETS)
+    row = await world.waiting()
+    shown = (await world.dossier(row.number)).mine.shown
+    for hours, who in ((1, "henrik"), (700, "tomas")):
+        until = world.clock.now + timedelta(hours=hours)
+        asked = {"until": until, "reason": "It burns", "shown": shown}
+        await waivers.ask_waiver(world.backend, ACTORS[who], row.number, "soak", **asked)
+        findings = (await world.dossier(row.number, "ilse")).findings
+        seen = next(one.waiver for one in findings if one.rule == "soak")
+        assert seen is not None
+        if who == "henrik":
+            first = seen.asked_at
+        world.clock.now += timedelta(seconds=1)
+    with pytest.raises(ChangedSinceShownError, match="Another waiver"):
+        await waivers.grant_waiver(
+            world.backend, ACTORS["ilse"], row.number, "soak", asked_at=first, comment=""
+        )
+    await world.grant_waiver(row.number, "ilse", "soak")
 
 
 async def test_a_waiver_ends_and_may_be_revoked_before(world: World):
@@ -56,7 +84,7 @@ async def test_a_waiver_ends_and_may_be_revoked_before(world: World):
     with pytest.raises(InvalidError, match="within 30 days"):
         await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "soak", **late)
     await waivers.ask_waiver(world.backend, ACTORS["henrik"], row.number, "soak", **asked)
-    await waivers.grant_waiver(world.backend, ACTORS["ilse"], row.number, "soak", comment="")
+    await world.grant_waiver(row.number, "ilse", "soak")
 
     async def outcome() -> str:
         return next(f for f in (await world.dossier(row.number)).findings if f.rule == "soak").outcome

@@ -7,6 +7,7 @@ import pytest
 from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, artifact, policy
 
 from dogana.core.errors import (
+    ChangedSinceShownError,
     ConflictError,
     ExcludedError,
     ForbiddenError,
@@ -64,7 +65,9 @@ async def test_what_lands_otherwise_than_it_was_cleared_has_not_landed(world: Wo
     assert says in halted.ended
     assert (await world.actions(row.number))[-1] == "land otherwise"
     file = await world.dossier(row.number, "ilse")
-    assert (file.row.waits_for, file.mine.may_accept) == ("halted", True)
+    assert file.row.waits_for == "halted"
+    assert file.landed is not None
+    assert (file.landed.may_accept, file.landed.asked_by) == (True, None)
     with pytest.raises(NotNextLegError):
         await world.ask("rehearsal")
     second = await world.ask("bench", "1.3.0", artifacts=(artifact(byte="c"),))
@@ -78,14 +81,20 @@ async def test_what_landed_otherwise_is_accepted_by_two_or_landed_anew(world: Wo
     row = await world.ask("bench")
     await world.land(row.number, other_bytes())
     with pytest.raises(ExcludedError):
-        await acceptance.accept(world.backend, _as_approver("noor"), row.number, reason="fine")
-    await acceptance.accept(world.backend, ACTORS["ilse"], row.number, reason="rebuilt by hand")
+        await world.accept(row.number, _as_approver("noor"), "fine")
+    await world.accept(row.number, ACTORS["ilse"], "rebuilt by hand")
     with pytest.raises(RefusedError):
-        await acceptance.accept(world.backend, ACTORS["ilse"], row.number, reason="rebuilt by hand")
+        await world.accept(row.number, ACTORS["ilse"], "rebuilt by hand")
+    seen = (await world.dossier(row.number)).landed
+    assert seen is not None
     await world.land(row.number, artifact(byte="e"))
-    await acceptance.accept(world.backend, ACTORS["henrik"], row.number, reason="the same tool")
+    with pytest.raises(ChangedSinceShownError, match="reported anew"):
+        await acceptance.accept(
+            world.backend, ACTORS["henrik"], row.number, landed=seen.digest, reason="the same tool"
+        )
+    await world.accept(row.number, ACTORS["henrik"], "the same tool")
     assert (await world.dossier(row.number)).row.state == "halted", "those bytes nobody had asked about"
-    accepted = await acceptance.accept(world.backend, ACTORS["ilse"], row.number, reason="yes")
+    accepted = await world.accept(row.number, ACTORS["ilse"], "yes")
     assert accepted.state == "landed"
     assert "other bytes than were cleared" in (await world.dossier(row.number)).course[-1].says
     again = await world.ask("bench", "1.3.0", artifacts=(artifact(byte="c"),))
@@ -372,9 +381,7 @@ async def test_what_an_urgent_route_does_not_take_is_let_in_by_a_waiver(world: W
         reason="it is one",
         shown=shown,
     )
-    sheet = await waivers.grant_waiver(
-        world.backend, ACTORS["adaeze"], row.number, "urgent-route", comment=""
-    )
+    sheet = await world.grant_waiver(row.number, "adaeze", "urgent-route")
     assert sheet.verdict == "cleared"
 
 

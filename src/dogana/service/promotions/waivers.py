@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 
 from dogana.core.decisions import Decision, Said, Shown, Waiver
-from dogana.core.errors import InvalidError, NotFoundError, RefusedError
+from dogana.core.errors import ChangedSinceShownError, InvalidError, NotFoundError, RefusedError
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.record.actions import Action
 from dogana.core.rules.base import Rule
@@ -55,11 +55,22 @@ async def ask_waiver(
         return await _spoken(held, decision, actor, says)
 
 
-async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *, comment: str) -> Sheet:
+async def grant_waiver(
+    backend: Backend, actor: Actor, number: int, rule: str, *, asked_at: datetime, comment: str
+) -> Sheet:
     """Grant a waiver that somebody else asked for.
+
+    Args:
+        backend: the outside.
+        actor: the second person.
+        number: the promotion.
+        rule: which rule it is of.
+        asked_at: when the one was asked for that they looked at; its reason and end go with that.
+        comment: in words, if anything is to be said.
 
     Raises:
         NotFoundError: when nobody asked.
+        ChangedSinceShownError: when another one was asked for since.
         RefusedError: saying why it would not hold.
         MovedOnError: when the promotion waits no longer.
     """
@@ -68,6 +79,10 @@ async def grant_waiver(backend: Backend, actor: Actor, number: int, rule: str, *
     async with pending(backend, number) as held:
         asked = _rule(held, rule)
         waiver = _standing(held.grounds, rule)
+        if waiver.asked_at != asked_at:
+            raise ChangedSinceShownError(
+                "Another waiver was asked for since you looked; look again, then decide."
+            )
         why_not = why_not_grant(held.grounds, held.sheet, asked, waiver, actor.id)
         if why_not is not None:
             raise RefusedError(sentence(f"you cannot grant this waiver: {why_not}"))

@@ -7,6 +7,7 @@ from dogana.core.policy.document import policy_of
 from dogana.core.rollout import AT_ONCE
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.delivery.acceptance import landed_otherwise
 from dogana.service.landscape.stops import skipped
 from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, shared, sheet_of
 from dogana.service.promotions.lookup import found_with_facts
@@ -36,6 +37,30 @@ class FileView(View):
 _MOST_ENTRIES = 500
 
 
+class OtherBytes(View):
+    """One artifact that landed otherwise than it was cleared."""
+
+    name: str
+    cleared: str | None
+    """Its digest; None where there was no such artifact."""
+    landed: str | None
+    """Its digest; None where it did not land."""
+
+
+class LandedView(View):
+    """What landed in the place of what was cleared."""
+
+    digest: str
+    """Of all that landed: what one accepts."""
+    others: list[OtherBytes]
+    asked_by: Named | None
+    """Who asked for these very bytes to be accepted."""
+    asked_at: Instant | None
+    reason: str
+    may_accept: bool
+    """Whether the viewer may ask for them to be accepted or, where somebody else has, accept them."""
+
+
 class Dossier(View):
     """One promotion's whole file."""
 
@@ -63,6 +88,8 @@ class Dossier(View):
     findings: list[FindingView]
     policy: PolicyRef
     mine: MyPart
+    landed: LandedView | None
+    """What it is halted for, where something else landed than was cleared."""
     looking: list[Named]
     """Who else has it open."""
     not_before: Instant | None
@@ -141,11 +168,35 @@ async def _dossier(
         findings=[finding_view(f, row, actor, grounds, changes, origins.get(f.rule)) for f in sheet.findings],
         policy=policy_ref(grounds, names, baseline, coming),
         mine=mine,
+        landed=_landed(row, actor, grounds),
         looking=(await presence.lookers(backend, session, actor, [number])).get(number, []),
         not_before=row.not_before,
         missing_in=[one.title for one in await skipped(session, row)] if row.state == State.LANDED else [],
         course=[entry_view(entry, index) for entry, index in course[-_MOST_ENTRIES:]],
         course_is_whole=len(course) <= _MOST_ENTRIES,
+    )
+
+
+def _landed(row: PromotionRow, actor: Actor, grounds: Grounds) -> LandedView | None:
+    found = landed_otherwise(row, grounds.decisions)
+    if found is None:
+        return None
+    cleared = {one.name: one.digest for one in grounds.facts.artifacts}
+    landed = {one.name: one.digest for one in found.artifacts}
+    asked, facts = found.asked, grounds.facts
+    return LandedView(
+        digest=found.digest,
+        others=[
+            OtherBytes(name=name, cleared=cleared.get(name), landed=landed.get(name))
+            for name in sorted(cleared.keys() | landed.keys())
+            if cleared.get(name) != landed.get(name)
+        ],
+        asked_by=Named(id=asked.person, name=facts.name_of(asked.person)) if asked else None,
+        asked_at=asked.at if asked else None,
+        reason=asked.comment if asked else "",
+        may_accept=Right.DECIDE in actor.rights
+        and not grounds.may_have_part(actor.id)
+        and (asked is None or asked.person != actor.id),
     )
 
 

@@ -27,6 +27,7 @@ class WaiverView(View):
     """A waiver of one rule, asked for or granted."""
 
     asked_by: Named
+    asked_at: Instant
     granted_by: Named | None
     reason: str
     until: Instant
@@ -126,8 +127,6 @@ class MyPart(View):
     may_withdraw: bool
     """Whether the viewer may also set its start."""
     may_depart: bool
-    may_accept: bool
-    """Whether the viewer may accept what landed otherwise than it was cleared."""
     may_cancel: bool
     """Whether the viewer may order what moves back."""
     may_declare_urgent: bool
@@ -205,7 +204,6 @@ def my_part(
         may_withdraw=pending
         and (decides or (row.requester_id == actor.id and Right.REQUEST in actor.rights)),
         may_depart=row.state == State.CLEARED and may_deploy(actor, row.environment),
-        may_accept=row.state == State.HALTED and row.landed_artifacts is not None and decides,
         may_cancel=row.state == State.MOVING and decides,
         may_exchange=pending and row.requester_id == actor.id and Right.REQUEST in actor.rights,
         may_declare_urgent=pending
@@ -295,6 +293,7 @@ def finding_view(
         waivable_by=facts.groups.get(group, group) if group else None,
         waiver=WaiverView(
             asked_by=Named(id=waiver.asked_by, name=facts.name_of(waiver.asked_by)),
+            asked_at=waiver.asked_at,
             granted_by=Named(id=waiver.granted_by, name=facts.name_of(waiver.granted_by))
             if waiver.granted_by
             else None,

@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from dogana.core.document import Digest
 from dogana.core.facts import Artifact
 from dogana.service.delivery import acceptance, course, ending
 from dogana.service.delivery.ending import EndedAs
@@ -46,10 +47,17 @@ async def end(number: Id, ending_: Ending, actor: Decider, backend: UsesBackend)
     return await desk.promotion(backend, actor, number)
 
 
+class Acceptance(Word):
+    """A word on what one saw had landed."""
+
+    landed: Digest
+    """As the dossier gave it; what was reported since is something else."""
+
+
 @router.post("/promotions/{number}/accept", responses=DECIDED)
-async def accept(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def accept(number: Id, word: Acceptance, actor: Decider, backend: UsesBackend) -> Row:
     """Ask to accept what landed otherwise than it was cleared or, as a second person, accept it."""
-    await acceptance.accept(backend, actor, number, reason=word.comment)
+    await acceptance.accept(backend, actor, number, landed=word.landed, reason=word.comment)
     return await desk.promotion(backend, actor, number)
 
 

@@ -247,10 +247,17 @@ async def ask_waiver(number: Id, new: NewWaiver, actor: Decider, backend: UsesBa
     return await desk.promotion(backend, actor, number)
 
 
+class Granting(Word):
+    """A word on the waiver that one was shown."""
+
+    asked_at: Instant
+    """As the dossier gave it; whoever asked for another one since asked for something else."""
+
+
 @router.post("/promotions/{number}/waivers/{rule}/grant", responses=DECIDED)
-async def grant_waiver(number: Id, rule: Slug, word: Word, actor: Decider, backend: UsesBackend) -> Row:
+async def grant_waiver(number: Id, rule: Slug, word: Granting, actor: Decider, backend: UsesBackend) -> Row:
     """Grant a waiver that somebody else asked for."""
-    await waivers.grant_waiver(backend, actor, number, rule, comment=word.comment)
+    await waivers.grant_waiver(backend, actor, number, rule, asked_at=word.asked_at, comment=word.comment)
     return await desk.promotion(backend, actor, number)
 
 

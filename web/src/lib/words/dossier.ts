@@ -100,6 +100,16 @@ export const waiver = {
 	spans: [[4, '4 hours'], [24, '1 day'], [72, '3 days'], [168, '1 week']] as [number, string][]
 };
 
+export const otherBytes = {
+	heading: 'Landed otherwise than cleared',
+	cleared: 'cleared',
+	landed: 'landed',
+	notCleared: 'nothing of that name',
+	missing: 'it is missing',
+	hint: 'Accepting these bytes takes two people; until then it has not landed.',
+	asked: (who: string, at: string) => `${who} asked for them to be accepted, ${at}:`
+};
+
 export const decision = {
 	decision: 'Decision',
 	lapsed: (when: string, when2: string, because: string) => `Your approval of ${when} counts no longer since ${when2}: ${because}`,
@@ -113,7 +123,7 @@ export const decision = {
 	withdrawTheRequest: 'Withdraw the request',
 	endsIt: (turnsBack: boolean) => `${turnsBack ? 'Turning back or withdrawing' : 'Withdrawing'} ends this promotion; to try again, it must be asked for anew.`,
 	accept: 'Accept what landed',
-	acceptHint: 'What landed are other bytes than were cleared. Accepting them takes a second person; until then it has not landed.',
+	askToAccept: 'Ask to accept what landed',
 	cancel: 'Order it back',
 	silentHint: (name: string, at: string, says: string) => `Nothing was heard of it since ${at}: ${says} If ${name} is gone, look yourself and say how it ended, with how you know.`,
 	itLanded: 'It landed',

@@ -9,13 +9,14 @@
 	import Back from '$lib/ui/back.svelte';
 	import Exchange from './exchange.svelte';
 	import Halting from './halting.svelte';
+	import OtherBytes from './other-bytes.svelte';
 	import Reschedule from './reschedule.svelte';
 	import Seats from '$lib/ui/seats.svelte';
 	let { state: dossier }: { state: DossierState } = $props();
 
 	const file = $derived(dossier.file!);
 	const mine = $derived(file.mine);
-	const halts = $derived(mine.may_accept || mine.may_cancel || mine.may_declare_urgent);
+	const halts = $derived(file.landed?.may_accept || mine.may_cancel || mine.may_declare_urgent);
 	const reasons = $derived(mine.may_approve || mine.may_turn_back || mine.may_retract || mine.may_withdraw || halts);
 	const acts = $derived(reasons || mine.may_depart);
 	const reasoned = $derived(dossier.comment.trim().length > 0);
@@ -40,6 +41,7 @@
 {#if mine.effect}<p class="effect">{mine.effect}</p>{/if}
 {#if mine.why_not}<p class="why-not">{mine.why_not}</p>{/if}
 {#if dossier.refused}<p class="refused" role="alert">{dossier.refused}</p>{/if}
+{#if file.landed}<OtherBytes landed={file.landed} {zone} {now} />{/if}
 {#if acts}
 	{#if reasons}
 		<label for="{id}-comment">{common.reason} {#if mine.may_turn_back}<span class="soft">{mine.comment_needed ? say.needed : say.neededToTurnBack}</span>{/if}</label>

@@ -19,15 +19,20 @@ export class DossierState extends Loader<Dossier> {
 		);
 	}
 
-	/** Ask for a waiver of a rule, grant the one asked for, or end it. */
-	async waive(act: 'ask' | 'grant' | 'revoke', rule: string, asked?: { reason: string; until: string }): Promise<boolean> {
-		const path = { number: this.number(), rule };
-		const body = { comment: this.comment.trim() };
-		return this.#decide('waive', async (shown) => {
-			if (act === 'grant') await data(api.POST('/api/promotions/{number}/waivers/{rule}/grant', { params: { path }, body }));
-			else if (act === 'revoke') await data(api.POST('/api/promotions/{number}/waivers/{rule}/revoke', { params: { path }, body }));
-			else if (asked) await data(api.POST('/api/promotions/{number}/waivers', { params: { path }, body: { rule, shown, ...asked } }));
-		});
+	askWaiver(rule: string, asked: { reason: string; until: string }): Promise<boolean> {
+		const path = { number: this.number() };
+		return this.#decide('waive', (shown) => data(api.POST('/api/promotions/{number}/waivers', { params: { path }, body: { rule, shown, ...asked } })));
+	}
+
+	/** Grant the waiver of a rule that was asked for then: it is the one that is shown. */
+	grant(rule: string, asked_at: string): Promise<boolean> {
+		const [path, comment] = [{ number: this.number(), rule }, this.comment.trim()];
+		return this.#decide('waive', () => data(api.POST('/api/promotions/{number}/waivers/{rule}/grant', { params: { path }, body: { asked_at, comment } })));
+	}
+
+	revokeWaiver(rule: string): Promise<boolean> {
+		const [path, comment] = [{ number: this.number(), rule }, this.comment.trim()];
+		return this.#decide('waive', () => data(api.POST('/api/promotions/{number}/waivers/{rule}/revoke', { params: { path }, body: { comment } })));
 	}
 
 	/** Take a decision on exactly what is shown; what was typed stays if it is refused. */
@@ -40,7 +45,7 @@ export class DossierState extends Loader<Dossier> {
 			else if (act === 'turn-back') await data(api.POST('/api/promotions/{number}/turn-back', { params, body: { shown, comment } }));
 			else if (act === 'retract') await data(api.POST('/api/promotions/{number}/retract', { params, body: { comment } }));
 			else if (act === 'withdraw') await data(api.POST('/api/promotions/{number}/withdraw', { params, body: { comment } }));
-			else if (act === 'accept') await data(api.POST('/api/promotions/{number}/accept', { params, body: { comment } }));
+			else if (act === 'accept') await data(api.POST('/api/promotions/{number}/accept', { params, body: { landed: this.file?.landed?.digest ?? '', comment } }));
 			else if (act === 'cancel') await data(api.POST('/api/promotions/{number}/cancel', { params, body: { comment } }));
 			else if (act === 'end-failed' || act === 'end-landed') await data(api.POST('/api/promotions/{number}/end', { params, body: { how: act === 'end-landed' ? 'landed' : 'failed', comment } }));
 			else if (act === 'urgent') await data(api.POST('/api/promotions/{number}/urgent', { params, body: { comment } }));
@@ -84,7 +89,7 @@ export class DossierState extends Loader<Dossier> {
 		else change.files.push(...page.files);
 	}
 
-	async #decide(act: Doing, send: (shown: Dossier['mine']['shown']) => Promise<void>): Promise<boolean> {
+	async #decide(act: Doing, send: (shown: Dossier['mine']['shown']) => Promise<unknown>): Promise<boolean> {
 		if (!this.file || this.busy) return false;
 		this.busy = act;
 		this.refused = '';

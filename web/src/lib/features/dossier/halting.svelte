@@ -12,12 +12,11 @@
 	const still = $derived(dossier.busy !== null || dossier.comment.trim().length === 0);
 </script>
 
-{#if mine.may_accept}<p class="soft">{say.acceptHint}</p>{/if}
 {#if mine.may_cancel}<p class="soft">{say.cancelHint}</p>{/if}
 {#if silent}<p class="soft">{say.silentHint(silent.heard_from.name, when(new Date(silent.heard_at), file.row.target.zone, new Date(file.at)), silent.says)}</p>{/if}
 {#if mine.may_declare_urgent}<p class="soft">{say.urgentHint}</p>{/if}
 <div class="acts">
-	{#if mine.may_accept}<button class="button" disabled={still} onclick={() => dossier.act('accept')}>{say.accept}</button>{/if}
+	{#if file.landed?.may_accept}<button class="button" disabled={still} onclick={() => dossier.act('accept')}>{file.landed.asked_by ? say.accept : say.askToAccept}</button>{/if}
 	{#if mine.may_cancel}<button class="button grave" disabled={still} onclick={() => dossier.act('cancel')}>{say.cancel}</button>{/if}
 	{#if silent}<button class="button" disabled={still} onclick={() => dossier.act('end-landed')}>{say.itLanded}</button><button class="button grave" disabled={still} onclick={() => dossier.act('end-failed')}>{say.itFailed}</button>{/if}
 	{#if mine.may_cancel && file.clearance_live}<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.act('revoke')}>{say.revoke}</button>{/if}

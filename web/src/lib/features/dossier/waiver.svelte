@@ -20,7 +20,7 @@
 
 	async function ask(event: SubmitEvent) {
 		event.preventDefault();
-		if (await dossier.waive('ask', finding.rule, { reason, until: until.toISOString() })) {
+		if (await dossier.askWaiver(finding.rule, { reason, until: until.toISOString() })) {
 			asking = false;
 			reason = '';
 		}
@@ -40,10 +40,10 @@
 		{/if}
 		<div class="acts">
 			{#if finding.may_grant}
-				<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.waive('grant', finding.rule)}>{say.grantTheWaiver}</button>
+				<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.grant(finding.rule, waiver.asked_at)}>{say.grantTheWaiver}</button>
 			{/if}
 			{#if finding.may_revoke}
-				<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.waive('revoke', finding.rule)}>
+				<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.revokeWaiver(finding.rule)}>
 					{waiver.granted_by ? say.revoke : say.refuse}
 				</button>
 			{/if}
