@@ -159,9 +159,16 @@ def test_a_scope_says_how_far_it_is_and_what_came_in_late(visit):
     page.get_by_role("button", name="Save").click()
     page.wait_for_url(re.compile(r"/scopes/\d+"))
     expect(page.locator("li[data-ticket='NONE-9']")).to_have_attribute("data-state", "nowhere")
+    page.get_by_role("button", name="Edit").click()
+    page.get_by_label("Title").fill("Quick mends, both")
     decider = visit("ilse", page.url.partition(page.url.split("/estate")[0])[2])
     decider.get_by_role("button", name="Agree on it").click()
-    expect(decider.get_by_text(re.compile("Ilse Brandt agreed on it"))).to_be_visible()
+    for one in (decider, page):
+        expect(one.get_by_text(re.compile("Ilse Brandt agreed on it"))).to_be_visible()
+    # What changes meanwhile does not take the place of what is typed.
+    expect(page.get_by_label("Title")).to_have_value("Quick mends, both")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Quick mends, both")
     decider.get_by_role("button", name="Declare it complete").click()
     refused = decider.get_by_role("alert").filter(has_text="say why it is complete all the same")
     expect(refused).to_be_visible()

@@ -331,7 +331,7 @@ async def make_scope(backend: Backend, now: datetime) -> None:
         ),
     )
     made = await scopes.keep(backend, ACTORS["noor"], None, wanted)
-    await scopes.agree(backend, ACTORS["ilse"], made.number)
+    await scopes.agree(backend, ACTORS["ilse"], made.number, wanted.tickets)
 
 
 async def comes_late(backend: Backend) -> None:

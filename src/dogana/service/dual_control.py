@@ -126,11 +126,31 @@ def why_not(actor: Actor, row: ProposalRow, asker: PersonRow) -> str | None:
         return "You asked for it; somebody else has to confirm it."
     if actor.id == change.person:
         return "It is about you; somebody else has to confirm it."
-    # Who was sent away, or found out, has nothing made any more that they left behind.
     asking = Right.WRITE_POLICY if change.kind == "calendar" else Right.ADMINISTER
-    if asker.disabled_at is not None or asking not in rights_of(asker.roles):
+    if not _could(asker, asking):
         return f"{asker.name} could not ask for it any more; drop it, and ask for it yourself."
     return None
+
+
+async def still_stands(session: Session, first: str, right: Right, group: str | None = None) -> bool:
+    """Whether the word of the first of two counts for a second: they could still give it.
+
+    Who was sent away, or found out, brings nothing about any more by what they left behind.
+
+    Args:
+        session: the transaction of the second.
+        first: who asked, or wrote it.
+        right: which right that takes.
+        group: to which they have to belong, if any.
+    """
+    row = await people.person(session, first)
+    return (
+        row is not None and _could(row, right) and (group is None or group in {one.id for one in row.groups})
+    )
+
+
+def _could(person: PersonRow, right: Right) -> bool:
+    return person.disabled_at is None and right in rights_of(person.roles)
 
 
 async def _others(session: Session, actor: Actor, wanted: ProposedChange) -> bool:

@@ -7,12 +7,19 @@ import httpx
 import pytest
 from tests.world import World
 
-from dogana.core.errors import ConflictError, InvalidError, NotFoundError
+from dogana.core.errors import (
+    ChangedError,
+    ChangedSinceShownError,
+    ConflictError,
+    InvalidError,
+    NotFoundError,
+)
 from dogana.core.routes import Route
 from dogana.demo.cast import ACTORS
 from dogana.service.estate import scope_changes, scopes
 from dogana.service.estate.scopes import Scope, ScopeView
 from dogana.service.landscape import setting_up
+from dogana.service.preconditions import Seen
 from dogana.service.sources import registry
 from dogana.sources.tickets import HttpTracker
 
@@ -68,14 +75,20 @@ async def test_what_changed_since_it_was_agreed_is_told_apart(world: World):
     await short_route(world)
     made = await scopes.keep(world.backend, NOOR, None, Scope(title="Spring", tickets=("TAPS-1",)))
     await changed(world, made, "TAPS-1", "TAPS-2")
+    seen = ("TAPS-1", "TAPS-2")
     with pytest.raises(InvalidError, match="not everywhere"):
-        await scopes.declare(world.backend, ILSE, made.number, comment="")
+        await scopes.declare(world.backend, ILSE, made.number, seen, comment="")
     with pytest.raises(ConflictError, match="agreed"):
-        await scopes.declare(world.backend, ILSE, made.number, comment="x")
-    agreed = await scopes.agree(world.backend, ILSE, made.number)
+        await scopes.declare(world.backend, ILSE, made.number, seen, comment="x")
+    with pytest.raises(ChangedSinceShownError, match="TAPS-2 came in since you looked"):
+        await scopes.agree(world.backend, ILSE, made.number, made.scope.tickets)
+    agreed = await scopes.agree(world.backend, ILSE, made.number, seen)
     assert agreed.changes == []
     with pytest.raises(ConflictError):
-        await scopes.agree(world.backend, ILSE, made.number)
+        await scopes.agree(world.backend, ILSE, made.number, seen)
+    late = made.scope.model_copy(update={"title": "Late"})
+    with pytest.raises(ChangedError):
+        await scopes.keep(world.backend, NOOR, made.number, late, Seen(versions=frozenset({made.version})))
     after = await changed(world, made, "TAPS-1", "TAPS-3")
     assert [(one.by, one.added, one.removed) for one in after.changes] == [
         (NOOR.name, ["TAPS-3"], ["TAPS-2"])
@@ -83,11 +96,13 @@ async def test_what_changed_since_it_was_agreed_is_told_apart(world: World):
     for version in ("1.1.0", "1.3.0"):
         await world.landed("bench", version)
         await world.landed("rehearsal", version)
-    done = await scopes.declare(world.backend, ILSE, made.number, comment="")
+    with pytest.raises(ChangedSinceShownError, match="TAPS-3 came in and TAPS-2 went out"):
+        await scopes.declare(world.backend, ILSE, made.number, seen, comment="x")
+    done = await scopes.declare(world.backend, ILSE, made.number, ("TAPS-1", "TAPS-3"), comment="")
     assert done.declared_by is not None
     for act in (
         lambda: changed(world, made, "TAPS-1"),
-        lambda: scopes.agree(world.backend, ILSE, made.number),
+        lambda: scopes.agree(world.backend, ILSE, made.number, seen),
     ):
         with pytest.raises(ConflictError):
             await act()

@@ -10,6 +10,7 @@ from dogana.core.record.canonical import digest
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.delivery.course import schedule_inspection, write_landing
+from dogana.service.dual_control import still_stands
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.decisions import decision_row
@@ -80,6 +81,8 @@ async def accept(backend: Backend, actor: Actor, number: int, *, landed: str, re
         if grounds.may_have_part(actor.id):
             raise ExcludedError("Who asked for it or may have written part of it does not accept it.")
         asked = found.asked
+        if asked is not None and not await still_stands(session, asked.person, Right.DECIDE):
+            asked = None
         if asked is not None and asked.person == actor.id:
             raise RefusedError("You asked for it to be accepted; a second person has to accept it.")
         until = now + LONGEST if asked is None else None

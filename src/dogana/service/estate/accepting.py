@@ -8,6 +8,7 @@ from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import still_stands
 from dogana.service.estate.findings import AcceptedView, accepted_of, accepted_view, severity_where_it_runs
 from dogana.service.estate.layout import layout
 from dogana.service.estate.matrix import read_runs
@@ -71,7 +72,7 @@ async def grant(backend: Backend, actor: Actor, number: int) -> AcceptedView:
 
     Raises:
         NotFoundError: when nobody asked.
-        RefusedError: for who asked for it.
+        RefusedError: for who asked for it, and where they could not any more.
         ConflictError: when it is over, granted already, or the finding is graver by now.
     """
     actor.must(Right.DECIDE)
@@ -80,6 +81,8 @@ async def grant(backend: Backend, actor: Actor, number: int) -> AcceptedView:
         row = await _standing(session, number)
         if row.asked_by_id == actor.id:
             raise RefusedError("You asked for it; somebody else has to agree.")
+        if not await still_stands(session, row.asked_by_id, Right.DECIDE):
+            raise RefusedError("Who asked for it could not any more; end it, and ask for it yourself.")
         if row.granted_at is not None or row.until <= now:
             raise ConflictError("It is granted already, or its date is over.")
         severity = await _severity(session, FindingKey(row.service_id, row.name, row.file), now)

@@ -7,10 +7,11 @@ from typing import Annotated, Any, Literal, Self, get_args
 from pydantic import Field, StringConstraints, model_validator
 
 from dogana.core.document import Document, Instant, Slug
-from dogana.core.errors import ConflictError, InvalidError, NotFoundError
+from dogana.core.errors import ChangedSinceShownError, ConflictError, InvalidError, NotFoundError
 from dogana.core.facts import Ticket
 from dogana.core.record.actions import Action
-from dogana.core.words import counted, listed
+from dogana.core.record.canonical import digest
+from dogana.core.words import counted, listed, sentence
 from dogana.core.words import number as in_letters
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -19,6 +20,7 @@ from dogana.service.estate.matrix import read_runs
 from dogana.service.estate.scope_changes import answers_queries, change, details_of, keys_of
 from dogana.service.estate.where import Track, tracks_of
 from dogana.service.ledger.entries import record
+from dogana.service.preconditions import Seen
 from dogana.service.shapes import Named, View, named
 from dogana.service.sources.registry import Sources, load
 from dogana.store import Session, ledger, lookup, people, scopes
@@ -76,6 +78,8 @@ class ScopeView(View):
 
     number: int
     scope: Scope
+    version: str
+    """What its state is called; whoever changes it says which one they saw."""
     says: str
     lines: list[ScopeLine]
     changes: list[ScopeChange]
@@ -119,11 +123,21 @@ async def every(backend: Backend, actor: Actor) -> list[ScopeName]:
         ]
 
 
-async def keep(backend: Backend, actor: Actor, number: int | None, wanted: Scope) -> ScopeView:
+async def keep(
+    backend: Backend, actor: Actor, number: int | None, wanted: Scope, expected: Seen | None = None
+) -> ScopeView:
     """Make a scope, or change one; which tickets came in and went out is on record.
+
+    Args:
+        backend: the outside.
+        actor: who sets it.
+        number: which one; None for a new one.
+        wanted: what it is to be.
+        expected: what they saw of it; it is changed whatever it is where left out.
 
     Raises:
         NotFoundError: for one that is not there.
+        ChangedError: when somebody else changed it since.
         ConflictError: for one that is declared complete.
         InvalidError: for an unknown tracker, or one that answers no queries.
     """
@@ -136,6 +150,8 @@ async def keep(backend: Backend, actor: Actor, number: int | None, wanted: Scope
                 "No tracker of that name answers queries.", fields=[("/source", "answers none")]
             )
         row = ScopeRow(tickets=[]) if number is None else await _open(session, number)
+        if number is not None and expected is not None:
+            expected.must_be(_version(row))
         row.title, row.due, row.themes = wanted.title, wanted.due, list(wanted.themes)
         if row.query != wanted.query or row.source_id != wanted.source:
             row.read_at = row.unknown = None
@@ -148,11 +164,18 @@ async def keep(backend: Backend, actor: Actor, number: int | None, wanted: Scope
     return await view(backend, actor, row.number)
 
 
-async def agree(backend: Backend, actor: Actor, number: int) -> ScopeView:
-    """Agree on a scope as it is: what comes in or goes out from then on is told apart.
+async def agree(backend: Backend, actor: Actor, number: int, tickets: Sequence[str]) -> ScopeView:
+    """Agree on a scope as it was shown: what comes in or goes out from then on is told apart.
+
+    Args:
+        backend: the outside.
+        actor: who agrees.
+        number: the scope.
+        tickets: the keys of those they were shown.
 
     Raises:
         NotFoundError: for one that is not there.
+        ChangedSinceShownError: when it has others by now.
         ConflictError: for one that is agreed, or declared complete.
     """
     actor.must(Right.DECIDE)
@@ -161,17 +184,35 @@ async def agree(backend: Backend, actor: Actor, number: int) -> ScopeView:
         row = await _open(session, number)
         if row.agreed_at is not None:
             raise ConflictError("It is agreed already.")
+        _must_be_as_shown(row, tickets)
         row.agreed_at, row.agreed_by_id = now, actor.id
         says = f"{actor.name} agreed on the scope {row.title}, {counted(len(row.tickets), 'ticket')}."
         record(session, actor, Action.AGREE_SCOPE, says, now, details=details_of(row))
     return await view(backend, actor, number)
 
 
-async def declare(backend: Backend, actor: Actor, number: int, *, comment: str) -> ScopeView:
+def _must_be_as_shown(row: ScopeRow, tickets: Sequence[str]) -> None:
+    added, gone = sorted({*row.tickets} - {*tickets}), sorted({*tickets} - {*row.tickets})
+    if added or gone:
+        said = [f"{listed(some)} {how}" for some, how in ((added, "came in"), (gone, "went out")) if some]
+        raise ChangedSinceShownError(sentence(f"{listed(said)} since you looked; look again, then decide"))
+
+
+async def declare(
+    backend: Backend, actor: Actor, number: int, tickets: Sequence[str], *, comment: str
+) -> ScopeView:
     """Declare a scope complete; it changes no more, and its pack of evidence stays as it is.
+
+    Args:
+        backend: the outside.
+        actor: who declares it.
+        number: the scope.
+        tickets: the keys of those they were shown.
+        comment: why, where something is not everywhere or not known.
 
     Raises:
         NotFoundError: for one that is not there.
+        ChangedSinceShownError: when it has others by now.
         ConflictError: for one that was never agreed, or is declared already.
         InvalidError: where something is not everywhere yet, or not known, and nobody says why that is well.
     """
@@ -190,8 +231,8 @@ async def declare(backend: Backend, actor: Actor, number: int, *, comment: str) 
         row = await _open(session, number)
         if row.agreed_at is None:
             raise ConflictError("Nobody has agreed on it yet.")
-        if set(row.tickets) != set(found.scope.tickets):
-            raise ConflictError("It has changed meanwhile; look again.")
+        _must_be_as_shown(row, tickets)
+        _must_be_as_shown(row, found.scope.tickets)
         row.declared_at, row.declared_by_id, row.declared = now, actor.id, comment.strip()
         says = f"{actor.name} declared the scope {row.title} complete. {found.says}"
         details = details_of(row) | {"left": ", ".join(left)}
@@ -230,14 +271,8 @@ async def view(backend: Backend, actor: Actor, number: int) -> ScopeView:
     )
     return ScopeView(
         number=row.number,
-        scope=Scope(
-            title=row.title,
-            due=row.due,
-            themes=tuple(row.themes),
-            tickets=tuple(row.tickets),
-            source=row.source_id,
-            query=row.query,
-        ),
+        scope=_scope(row),
+        version=_version(row),
         says=_says(lines),
         lines=lines,
         changes=[
@@ -281,6 +316,22 @@ async def _found(session: Session, number: int) -> ScopeRow:
     if row is None:
         raise NotFoundError("There is no such scope.")
     return row
+
+
+def _scope(row: ScopeRow) -> Scope:
+    return Scope(
+        title=row.title,
+        due=row.due,
+        themes=tuple(row.themes),
+        tickets=tuple(row.tickets),
+        source=row.source_id,
+        query=row.query,
+    )
+
+
+def _version(row: ScopeRow) -> str:
+    """What people set; what a query finds comes and goes by itself."""
+    return digest(_scope(row).model_copy(update={"tickets": ()}) if row.query else _scope(row))
 
 
 async def _open(session: Session, number: int) -> ScopeRow:

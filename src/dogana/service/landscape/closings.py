@@ -9,6 +9,7 @@ from dogana.core.record.actions import Action
 from dogana.core.words import when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import still_stands
 from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import in_force
 from dogana.service.preconditions import must_say
@@ -52,7 +53,7 @@ async def close_now(
     if not now < until <= now + LONGEST:
         raise InvalidError("It is closed to an end, within seven days.", fields=[("/until", "within 7 days")])
     async with backend.database.transaction() as session:
-        target = await _may_close(session, actor, environment, now)
+        target, _ = await _may_close(session, actor, environment, now)
         await promotions.lock_environment(session, environment)
         row = ClosingRow(
             environment_id=environment, since=now, until=until, reason=reason.strip(), by_id=actor.id
@@ -80,12 +81,13 @@ async def open_again(backend: Backend, actor: Actor, closing: int, *, reason: st
         row = await session.get(ClosingRow, closing, with_for_update={"of": ClosingRow})
         if row is None or row.opened_at is not None or row.until <= now:
             raise NotFoundError("Nothing is closed by that any more.")
-        environment = await _may_close(session, actor, row.environment_id, now)
+        environment, group = await _may_close(session, actor, row.environment_id, now)
         names = await people.names(session)
-        if row.opening_asked_by_id is None:
+        asked_by = row.opening_asked_by_id
+        if asked_by is None or not await still_stands(session, asked_by, Right.DECIDE, group):
             row.opening_asked_by_id = actor.id
             action, says = Action.ASK_OPENING, f"{actor.name} asked to open {environment.title} again."
-        elif row.opening_asked_by_id == actor.id:
+        elif asked_by == actor.id:
             raise RefusedError("You asked to open it; a second person has to agree.")
         else:
             row.opened_at = now
@@ -103,7 +105,10 @@ async def closings(backend: Backend, actor: Actor) -> list[ClosingView]:
         return [closing_view(row, names) for row in await landscape.closings(session, backend.clock())]
 
 
-async def _may_close(session: Session, actor: Actor, environment: str, now: datetime) -> EnvironmentRow:
+async def _may_close(
+    session: Session, actor: Actor, environment: str, now: datetime
+) -> tuple[EnvironmentRow, str]:
+    """The environment, and the group that may close it, to which somebody belongs."""
     target = await landscape.environment(session, environment)
     if target is None or target.removed_at is not None:
         raise NotFoundError(f"There is no environment {environment}.")
@@ -114,7 +119,7 @@ async def _may_close(session: Session, actor: Actor, environment: str, now: date
         groups = await people.group_titles(session)
         named = groups.get(policy.closes, policy.closes) if policy.closes else "nobody"
         raise RefusedError(f"The policy of {target.title} lets {named} close it at once.")
-    return target
+    return target, policy.closes
 
 
 def _looked_at_anew(session: Session, environment: str, now: datetime) -> None:

@@ -10,6 +10,7 @@ from dogana.core.errors import (
     MovedOnError,
     NotFoundError,
     OwnDraftError,
+    RefusedError,
     UnknownNameError,
 )
 from dogana.core.policy.document import Policy, PolicyError, policy_of, read_policy
@@ -19,6 +20,7 @@ from dogana.core.record.canonical import canonical
 from dogana.core.words import listed, when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import still_stands
 from dogana.service.ledger.entries import record
 from dogana.service.policies.in_force import heirs_from
 from dogana.service.stepping_up import must_be_fresh
@@ -125,6 +127,7 @@ async def adopt(
         InvalidPolicyError: when it names what is gone since, would be laxer than its baseline, or an heir
             laxer than it, then or later.
         OwnDraftError: for its author.
+        RefusedError: where its author could not draft it any more.
     """
     actor.must(Right.ADOPT_POLICY)
     must_be_fresh(backend, actor)
@@ -146,6 +149,8 @@ async def adopt(
             raise MovedOnError(f"Version {version} has been adopted already.")
         if row.author_id == actor.id:
             raise OwnDraftError
+        if not await still_stands(session, row.author_id, Right.WRITE_POLICY):
+            raise RefusedError("Who drafted it could not any more; draft it anew.")
         newer = await policies.adopted_after(session, environment, version)
         if newer is not None:
             raise MovedOnError(f"Version {newer}, drafted later, was adopted already; draft this anew.")

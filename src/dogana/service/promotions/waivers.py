@@ -10,6 +10,7 @@ from dogana.core.rules.base import Rule
 from dogana.core.words import sentence, when
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.dual_control import still_stands
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.decisions import same_as_shown, write
 from dogana.service.promotions.grounds import Grounds
@@ -71,7 +72,7 @@ async def grant_waiver(
     Raises:
         NotFoundError: when nobody asked.
         ChangedSinceShownError: when another one was asked for since.
-        RefusedError: saying why it would not hold.
+        RefusedError: saying why it would not hold, or that who asked could not any more.
         MovedOnError: when the promotion waits no longer.
     """
     actor.must(Right.DECIDE)
@@ -83,6 +84,8 @@ async def grant_waiver(
             raise ChangedSinceShownError(
                 "Another waiver was asked for since you looked; look again, then decide."
             )
+        if not await still_stands(held.session, waiver.asked_by, Right.DECIDE):
+            raise RefusedError("Who asked for it could not any more; ask for it yourself.")
         why_not = why_not_grant(held.grounds, held.sheet, asked, waiver, actor.id)
         if why_not is not None:
             raise RefusedError(sentence(f"you cannot grant this waiver: {why_not}"))

@@ -1,14 +1,15 @@
 """Scopes: named sets of tickets, and how far each is."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from fastapi.responses import JSONResponse
+from pydantic import Field
 
 from dogana.service.estate import scopes
-from dogana.service.estate.scopes import Scope, ScopeName, ScopeView
+from dogana.service.estate.scopes import Key, Scope, ScopeName, ScopeView
 from dogana.web.access import Commenter, Decider, Reader, UsesBackend
-from dogana.web.idempotency import REPEATABLE
-from dogana.web.routing import DECIDED, MISSING, Id, Word, router_of
+from dogana.web.idempotency import REPEATABLE, IfMatch, seen
+from dogana.web.routing import CHANGED, DECIDED, MISSING, Id, Word, router_of
 
 router = router_of("scopes")
 
@@ -31,22 +32,31 @@ async def get_scope(number: Id, actor: Reader, backend: UsesBackend) -> ScopeVie
     return await scopes.view(backend, actor, number)
 
 
-@router.put("/scopes/{number}", responses=DECIDED)
-async def change_scope(number: Id, new: Scope, actor: Commenter, backend: UsesBackend) -> ScopeView:
+@router.put("/scopes/{number}", responses=DECIDED | CHANGED)
+async def change_scope(
+    number: Id, new: Scope, actor: Commenter, backend: UsesBackend, if_match: IfMatch = None
+) -> ScopeView:
     """Change a scope; what comes in and goes out is on record."""
-    return await scopes.keep(backend, actor, number, new)
+    return await scopes.keep(backend, actor, number, new, seen(if_match))
+
+
+class OnScope(Word):
+    """A word on a scope as one was shown it."""
+
+    tickets: Annotated[list[Key], Field(max_length=500)]
+    """The keys of its tickets."""
 
 
 @router.post("/scopes/{number}/agree", responses=DECIDED)
-async def agree_on_scope(number: Id, actor: Decider, backend: UsesBackend) -> ScopeView:
-    """Agree on a scope as it is."""
-    return await scopes.agree(backend, actor, number)
+async def agree_on_scope(number: Id, word: OnScope, actor: Decider, backend: UsesBackend) -> ScopeView:
+    """Agree on a scope as it was shown."""
+    return await scopes.agree(backend, actor, number, word.tickets)
 
 
 @router.post("/scopes/{number}/declare", responses=DECIDED)
-async def declare_scope(number: Id, word: Word, actor: Decider, backend: UsesBackend) -> ScopeView:
+async def declare_scope(number: Id, word: OnScope, actor: Decider, backend: UsesBackend) -> ScopeView:
     """Declare a scope complete; with a reason where something of it is not everywhere."""
-    return await scopes.declare(backend, actor, number, comment=word.comment)
+    return await scopes.declare(backend, actor, number, word.tickets, comment=word.comment)
 
 
 @router.get("/scopes/{number}/pack", responses=MISSING)

@@ -16,7 +16,7 @@
 	const date = (at: string) => day(new Date(at), zone);
 	let asking = $state(false);
 	let reason = $state('');
-	let until = $derived<number | null>(now + MONTH);
+	let until = $state<number | null>(null);
 	const id = $props.id();
 
 	async function accept(event: SubmitEvent) {
@@ -38,7 +38,7 @@
 		{#if session.may('decide')}
 			{#if accepted?.mine_to_grant}<button class="button main" disabled={findings.busy} onclick={() => findings.grant(accepted.id)}>{say.grant}</button>{/if}
 			{#if accepted && !over}<button class="button quiet" disabled={findings.busy} onclick={() => findings.end(accepted.id)}>{say.end}</button>
-			{:else if !asking}<button class="button quiet" onclick={() => (asking = true)}>{say.acts}</button>{/if}
+			{:else if !asking}<button class="button quiet" onclick={() => ([asking, until] = [true, now + MONTH])}>{say.acts}</button>{/if}
 		{/if}
 	</span>
 	{#if asking}

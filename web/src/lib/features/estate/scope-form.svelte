@@ -5,17 +5,19 @@
 	import { session } from '$lib/state/session.svelte';
 	import { wordsOf } from '$lib/words';
 	import { scopes as say } from '$lib/words/estate';
+	import { untrack } from 'svelte';
 	import Instant from '$lib/ui/instant.svelte';
 	import type { Draft } from './scopes.svelte';
 	let { given, refused, busy, onsave, oncancel }: { given: Draft; refused: string; busy: boolean; onsave: (draft: Draft) => void; oncancel: () => void } = $props();
 
-	let draft = $derived(structuredClone($state.snapshot(given) as Draft));
-	let title = $derived(given.title);
-	let due = $derived(given.due ? Date.parse(given.due) : null);
-	let themes = $derived((given.themes ?? []).join(', '));
-	let tickets = $derived((given.tickets ?? []).join(' '));
-	let source = $derived(given.source ?? null);
-	let query = $derived(given.query ?? '');
+	// As it was when somebody began to write: what changes meanwhile must not take the place of what they type.
+	const was = untrack(() => $state.snapshot(given) as Draft);
+	let title = $state(was.title);
+	let due = $state(was.due ? Date.parse(was.due) : null);
+	let themes = $state((was.themes ?? []).join(', '));
+	let tickets = $state((was.tickets ?? []).join(' '));
+	let source = $state(was.source ?? null);
+	let query = $state(was.query ?? '');
 	let trackers = $state.raw<{ id: string; title: string }[]>([]);
 	new Loader(
 		() => data(api.GET('/api/sources')),
@@ -29,7 +31,7 @@
 			.split(',')
 			.map((one) => one.trim())
 			.filter(Boolean);
-		onsave({ ...draft, title: title.trim(), due: due === null ? null : new Date(due).toISOString(), themes: split, tickets: source ? [] : wordsOf(tickets), source, query: source ? query.trim() : null });
+		onsave({ ...was, title: title.trim(), due: due === null ? null : new Date(due).toISOString(), themes: split, tickets: source ? [] : wordsOf(tickets), source, query: source ? query.trim() : null });
 	}
 </script>
 

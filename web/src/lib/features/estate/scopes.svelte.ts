@@ -28,9 +28,11 @@ export class ScopeState extends Loader<ScopeView> {
 		);
 	}
 
-	change = (body: Draft): Promise<boolean> => this.#act((given) => api.PUT('/api/scopes/{number}', { ...given, body }));
-	agree = (): Promise<boolean> => this.#act((given) => api.POST('/api/scopes/{number}/agree', given));
-	declare = (comment: string): Promise<boolean> => this.#act((given) => api.POST('/api/scopes/{number}/declare', { ...given, body: { comment } }));
+	/** Change it from what it was when somebody began to write. */
+	change = (body: Draft, version: string): Promise<boolean> =>
+		this.#act(({ params }) => api.PUT('/api/scopes/{number}', { params: { ...params, header: { 'If-Match': `"${version}"` } }, body }));
+	agree = (tickets: string[]): Promise<boolean> => this.#act((given) => api.POST('/api/scopes/{number}/agree', { ...given, body: { tickets, comment: '' } }));
+	declare = (tickets: string[], comment: string): Promise<boolean> => this.#act((given) => api.POST('/api/scopes/{number}/declare', { ...given, body: { tickets, comment } }));
 
 	async #act(act: (given: { params: { path: { number: number } } }) => Parameters<typeof data<ScopeView>>[0]): Promise<boolean> {
 		if (this.busy) return false;

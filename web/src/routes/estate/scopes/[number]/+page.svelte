@@ -12,10 +12,13 @@
 	const scope: ScopeState = new ScopeState(() => Number(page.params.number)).follow(() => live.version);
 	const found = $derived(scope.found);
 	const open = $derived(found !== null && found.declared_at === null);
-	let editing = $state(false);
+	/** The state it had when somebody began to write. */
+	let editing = $state<string | null>(null);
 	let comment = $state('');
 	const moment = (at: string) => when(new Date(at), session.zone, new Date());
-	const save = async (draft: Draft) => (editing = !(await scope.change(draft)));
+	const save = async (draft: Draft) => {
+		if (editing !== null && (await scope.change(draft, editing))) editing = null;
+	};
 	const id = $props.id();
 </script>
 
@@ -36,18 +39,18 @@
 			{#if found.unknown.length}<h2 class="label wrong">{say.unknown}</h2><ul>{#each found.unknown as why}<li>{why}</li>{/each}</ul>{/if}
 			<p class="acts">
 				<a class="button quiet" href="/api/scopes/{found.number}/pack" download>{say.pack}</a>
-				{#if open && session.may('comment') && !editing}<button class="button quiet" onclick={() => (editing = true)}>{say.edit}</button>{/if}
-				{#if open && session.may('decide') && !found.agreed_at}<button class="button" disabled={scope.busy} title={say.agreeHint} onclick={() => scope.agree()}>{say.agree}</button>{/if}
+				{#if open && session.may('comment') && !editing}<button class="button quiet" onclick={() => (editing = found.version)}>{say.edit}</button>{/if}
+				{#if open && session.may('decide') && !found.agreed_at}<button class="button" disabled={scope.busy} title={say.agreeHint} onclick={() => scope.agree(found.scope.tickets ?? [])}>{say.agree}</button>{/if}
 			</p>
 			{#if open && found.agreed_at && session.may('decide')}
 				<label for="{id}-comment">{say.comment} <span class="soft">{say.declareHint}</span></label>
 				<textarea id="{id}-comment" class="field" rows="2" maxlength="2000" bind:value={comment}></textarea>
-				<button class="button main" disabled={scope.busy} onclick={() => scope.declare(comment.trim())}>{say.declare}</button>
+				<button class="button main" disabled={scope.busy} onclick={() => scope.declare(found.scope.tickets ?? [], comment.trim())}>{say.declare}</button>
 			{/if}
 			{#if scope.refused && !editing}<p class="refused" role="alert">{scope.refused}</p>{/if}
 		</aside>
 	</div>
-	{#if editing}<ScopeForm given={found.scope} refused={scope.refused} busy={scope.busy} onsave={save} oncancel={() => (editing = false)} />{/if}
+	{#if editing}<ScopeForm given={found.scope} refused={scope.refused} busy={scope.busy} onsave={save} oncancel={() => (editing = null)} />{/if}
 {/if}
 
 <style>
