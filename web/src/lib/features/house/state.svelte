@@ -87,7 +87,7 @@
 		font-weight: 600;
 	}
 	table {
-		min-width: 420px;
+		min-width: min(420px, 100%);
 		border-collapse: collapse;
 	}
 	th,

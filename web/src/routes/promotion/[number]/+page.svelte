@@ -100,12 +100,12 @@
 		border-top: 1.5px solid var(--ink);
 		border-left: 1px solid var(--hair);
 	}
-	/* Lines of source need room. */
-	.columns:has(.cargo :global(.patch[open])) {
-		grid-template-columns: minmax(420px, 1.7fr) minmax(320px, 1.1fr) minmax(240px, 0.8fr);
-	}
-	/* What moves is watched: its ladder has the room, and what it was decided on stands back. */
 	@media (min-width: 1101px) {
+		/* Lines of source need room. */
+		.columns:has(.cargo :global(.patch[open])) {
+			grid-template-columns: minmax(420px, 1.7fr) minmax(320px, 1.1fr) minmax(240px, 0.8fr);
+		}
+		/* What moves is watched: its ladder has the room, and what it was decided on stands back. */
 		.columns.ladder {
 			grid-template-columns: minmax(230px, 0.8fr) minmax(300px, 1fr) minmax(400px, 1.25fr);
 		}
