@@ -6,6 +6,7 @@ from operator import itemgetter
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.core.test_kinds import CELLS
 from tests.core.test_less_known import FACTS, READ, at
 from tests.limits import examples
 
@@ -18,27 +19,18 @@ from dogana.core.inspect.sheet import Sheet, Verdict
 from dogana.core.policy.document import policy_from
 from dogana.core.rules.findings import Finding, Outcome
 
-PLAIN = full_policy().plain()
+ADVISED = {"kind": "reviewers", "seats": [{"group": "desk", "count": 3}], "advisory": True, "lasts": "PT1H"}
 IN_ORDER = {
-    "id": "second",
-    "title": "Second",
     "kind": "reviewers",
+    "seats": [{"group": "security"}, {"people": ["p1", "p2"]}],
     "in_order": True,
     "lasts": "PT2H",
-    "seats": [{"group": "security"}, {"people": ["p1", "p2"]}],
     "let_authors_decide": True,
 }
-ADVISED = {
-    "id": "third",
-    "title": "Third",
-    "kind": "reviewers",
-    "advisory": True,
-    "lasts": "PT1H",
-    "seats": [{"group": "desk", "count": 3}],
-}
-POLICY = policy_from(
-    PLAIN | {"rules": [rule | {"waivable": "security"} for rule in (*PLAIN["rules"], IN_ORDER, ADVISED)]}
-)
+PLAIN = full_policy().plain()
+MORE = {"second": IN_ORDER, "third": ADVISED} | {f"cell-{n}": rule for n, (rule, _) in enumerate(CELLS)}
+RULES = [*PLAIN["rules"], *({"id": name, "title": name, **rule} for name, rule in MORE.items())]
+POLICY = policy_from(PLAIN | {"rules": [rule | {"waivable": "security"} for rule in RULES]})
 KNOWN = Facts.model_validate(FACTS)
 LESS = KNOWN.model_copy(update={"artifacts": KNOWN.artifacts[:-1]})
 PEOPLE = st.sampled_from(["p0", "p1", "p2", "p3", "p38", "p39", "nobody"])
