@@ -53,11 +53,18 @@ def rested(browser: Browser) -> Rested:
 
 
 @pytest.fixture
+def faults() -> list[str]:
+    """What went wrong in the pages of a test; what of it is left at its end fails it."""
+    return []
+
+
+@pytest.fixture
 def visit(
     browser: Browser,
     live: Live,
     sessions: dict[str, StorageState],
     rested: Rested,
+    faults: list[str],
 ) -> Iterator[Visit]:
     """Open a page as somebody, at an address, in a theme and size; faults in the page fail the test.
 
@@ -66,7 +73,6 @@ def visit(
     With `anew`, they sign in for it, and have a session of their own there.
     """
     used = []
-    faults: list[str] = []
     test = uuid4().hex
 
     def context_for(who: str | None, width: int, *, anew: bool) -> BrowserContext:

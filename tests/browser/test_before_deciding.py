@@ -190,3 +190,25 @@ def test_a_file_opens_whose_findings_changed_twice_at_one_instant(visit):
     expect(page.locator("main")).to_contain_text("was looked at.")
     # What is asked for anew meanwhile is nobody's any more.
     page.unroute_all(behavior="ignoreErrors")
+
+
+def test_an_entry_that_cannot_be_shown_keeps_no_other_from_being_read(visit, faults: list[str]):
+    """It says so in its own place, and the view after it is as ever."""
+    page = visit("ilse")
+    page.locator("a.row").first.wait_for()
+
+    def spoilt(route: Route) -> None:
+        answer = route.fetch()
+        body = answer.json()
+        body["entries"][3]["details"] = None
+        route.fulfill(response=answer, json=body)
+
+    page.route("**/api/ledger?*", spoilt)
+    page.get_by_role("link", name="Ledger").click()
+    expect(page.get_by_role("alert").filter(has_text="This part cannot be shown")).to_have_count(1)
+    expect(page.locator("li.entry").nth(20)).to_be_visible()
+    page.get_by_role("link", name="Desk", exact=True).click()
+    page.locator("a.row").first.wait_for()
+    assert faults
+    page.unroute_all(behavior="ignoreErrors")
+    faults.clear()
