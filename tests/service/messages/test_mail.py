@@ -121,7 +121,8 @@ async def test_what_was_decided_before_its_mail_is_not_mailed(world: World, post
     post.mailbox.mails.clear()
     later = Choices(mail={Kind.CHANGE: "gathered", Kind.DRAFT: "gathered"})
     await choosing.choose(world.backend, ACTORS["chiara"], later)
-    marco = Member(name="Marco Bellandi", email="marco@corvale.example", roles=(Role.APPROVER,))
+    roles = (Role.POLICY_OWNER, Role.APPROVER)
+    marco = Member(name="Marco Bellandi", email="marco@corvale.example", roles=roles)
     await members.keep_person(world.backend, ACTORS["dario"], "marco", marco)
     for _ in range(2):
         row = await drafts.draft(world.backend, ACTORS["marco"], "rehearsal", policy(REVIEWERS))
