@@ -55,6 +55,7 @@ def other_bytes():
         ((artifact("else.tar.gz"),), "portal.tar.gz is missing and else.tar.gz was not cleared"),
         ((artifact(), artifact("more.tar.gz")), "more.tar.gz was not cleared"),
         ((artifact(), artifact(byte="f")), "portal.tar.gz"),
+        ((artifact(byte="f"), artifact()), "one name stands for several artifacts"),
     ],
 )
 async def test_what_lands_otherwise_than_it_was_cleared_has_not_landed(world: World, landed, says):
@@ -68,6 +69,7 @@ async def test_what_lands_otherwise_than_it_was_cleared_has_not_landed(world: Wo
     assert file.row.waits_for == "halted"
     assert file.landed is not None
     assert (file.landed.may_accept, file.landed.asked_by) == (True, None)
+    assert file.landed.others, "what one would accept is shown"
     with pytest.raises(NotNextLegError):
         await world.ask("rehearsal")
     second = await world.ask("bench", "1.3.0", artifacts=(artifact(byte="c"),))

@@ -1,6 +1,7 @@
 """What deployers report: departure, landing, rollback."""
 
 from datetime import datetime
+from typing import NamedTuple
 
 from dogana.core.errors import ConflictError, MovedOnError, NotClearedError, NotYetError, OccupiedError
 from dogana.core.facts import Artifact
@@ -188,14 +189,36 @@ def not_as_cleared(cleared: tuple[Artifact, ...], landed: tuple[Artifact, ...]) 
 
     None where they are the same.
     """
-    wanted, found = ({one.name: one.digest for one in some} for some in (cleared, landed))
-    faults = [f"{name} is missing" for name in sorted(wanted.keys() - found.keys())]
-    faults += [f"{name} was not cleared" for name in sorted(found.keys() - wanted.keys())]
-    both = sorted(wanted.keys() & found.keys())
-    faults += [f"{name} has other bytes than were cleared" for name in both if wanted[name] != found[name]]
-    if len(found) != len(landed):
+    others = other_bytes(cleared, landed)
+    faults = [f"{one.name} is missing" for one in others if one.landed is None]
+    faults += [f"{one.name} was not cleared" for one in others if one.cleared is None]
+    both = [one.name for one in others if one.cleared is not None and one.landed is not None]
+    faults += [f"{name} has other bytes than were cleared" for name in both]
+    if len({one.name for one in landed}) != len(landed):
         faults.append("one name stands for several artifacts")
-    return listed(faults) or None
+    return listed(list(dict.fromkeys(faults))) or None
+
+
+class OtherBytes(NamedTuple):
+    """One artifact that landed otherwise than it was cleared."""
+
+    name: str
+    cleared: str | None
+    """Its digest; None where there was no such artifact."""
+    landed: str | None
+    """Its digest; None where it did not land."""
+
+
+def other_bytes(cleared: tuple[Artifact, ...], landed: tuple[Artifact, ...]) -> list[OtherBytes]:
+    """Each artifact that landed otherwise, by name; of several of one name, each that was not cleared."""
+    wanted = {one.name: one.digest for one in cleared}
+    others = [OtherBytes(name, wanted[name], None) for name in wanted.keys() - {one.name for one in landed}]
+    others += [
+        OtherBytes(one.name, wanted.get(one.name), one.digest)
+        for one in landed
+        if wanted.get(one.name) != one.digest
+    ]
+    return sorted(others, key=lambda one: one.name)
 
 
 async def _halt(

@@ -8,6 +8,7 @@ from dogana.core.rollout import AT_ONCE
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.delivery.acceptance import landed_otherwise
+from dogana.service.delivery.course import other_bytes
 from dogana.service.landscape.stops import skipped
 from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, shared, sheet_of
 from dogana.service.promotions.lookup import found_with_facts
@@ -37,7 +38,7 @@ class FileView(View):
 _MOST_ENTRIES = 500
 
 
-class OtherBytes(View):
+class OtherBytesView(View):
     """One artifact that landed otherwise than it was cleared."""
 
     name: str
@@ -52,7 +53,7 @@ class LandedView(View):
 
     digest: str
     """Of all that landed: what one accepts."""
-    others: list[OtherBytes]
+    others: list[OtherBytesView]
     asked_by: Named | None
     """Who asked for these very bytes to be accepted."""
     asked_at: Instant | None
@@ -181,15 +182,12 @@ def _landed(row: PromotionRow, actor: Actor, grounds: Grounds) -> LandedView | N
     found = landed_otherwise(row, grounds.decisions)
     if found is None:
         return None
-    cleared = {one.name: one.digest for one in grounds.facts.artifacts}
-    landed = {one.name: one.digest for one in found.artifacts}
     asked, facts = found.asked, grounds.facts
     return LandedView(
         digest=found.digest,
         others=[
-            OtherBytes(name=name, cleared=cleared.get(name), landed=landed.get(name))
-            for name in sorted(cleared.keys() | landed.keys())
-            if cleared.get(name) != landed.get(name)
+            OtherBytesView.model_validate(one._asdict())
+            for one in other_bytes(facts.artifacts, found.artifacts)
         ],
         asked_by=Named(id=asked.person, name=facts.name_of(asked.person)) if asked else None,
         asked_at=asked.at if asked else None,

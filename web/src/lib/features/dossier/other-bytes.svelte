@@ -9,7 +9,7 @@
 
 <h3 class="label">{say.heading}</h3>
 <ul>
-	{#each landed.others as one (one.name)}
+	{#each landed.others as one}
 		<li>
 			{one.name}
 			<dl>
