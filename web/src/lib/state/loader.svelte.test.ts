@@ -43,7 +43,7 @@ function view(server: Slow) {
 		changes: (times = 1) => {
 			for (let n = 0; n < times; n++) flushSync(() => version++);
 		},
-		moves: (to: number) => flushSync(() => (number = to))
+		moves: (to: number, changed = 0) => flushSync(() => ([number, version] = [to, version + changed]))
 	};
 }
 
@@ -76,6 +76,18 @@ describe('what a view reads', () => {
 		await server.answers(2);
 		await server.answers(3);
 		expect(page.shown().at(-1)).toBe('file 3 4');
+	});
+
+	it('is read once where it changes as one moves on', async () => {
+		const server = new Slow();
+		const page = view(server);
+		await server.answers(0);
+		page.moves(2, 1);
+		expect(server.asked).toEqual(['file 1', 'file 2']);
+		await server.answers(1);
+		expect([page.shown().at(-1), server.asked.length]).toEqual(['file 2 2', 2]);
+		page.changes();
+		expect(server.asked).toEqual(['file 1', 'file 2', 'file 2']);
 	});
 
 	it('is as it was after it was asked for, for whoever waits for it', async () => {

@@ -6,7 +6,7 @@ export class Loader<T> {
 	failed = $state('');
 	loaded = $state(false);
 	/** Grows when another thing is asked for: an answer to what was asked before is let go. */
-	#question = 0;
+	#question = $state(0);
 	#underWay: Promise<void> | null = null;
 	#next: Promise<void> | null = null;
 
@@ -34,15 +34,16 @@ export class Loader<T> {
 				if (this.failed && again) later = setTimeout(() => read(() => this.load()), again);
 			});
 		};
-		let begun = false;
+		let asked = 0;
 		$effect(() => {
 			read(() => this.#ask());
 			return () => clearTimeout(later);
 		});
 		$effect(() => {
 			also();
-			if (begun) untrack(() => read(() => this.load()));
-			begun = true;
+			// What was asked for anew just now is read as it is after this change too.
+			if (asked === this.#question) untrack(() => read(() => this.load()));
+			asked = this.#question;
 		});
 		return this;
 	}
@@ -64,13 +65,14 @@ export class Loader<T> {
 	}
 
 	#ask(): Promise<void> {
-		this.#question++;
+		// What is asked for is followed; how often it changed is not.
+		untrack(() => this.#question++);
 		this.#next = null;
 		return this.#begin();
 	}
 
 	#begin(): Promise<void> {
-		const begun = this.#answered(this.#question).finally(() => {
+		const begun = this.#answered(untrack(() => this.#question)).finally(() => {
 			if (this.#underWay === begun) this.#underWay = null;
 		});
 		return (this.#underWay = begun);
