@@ -50,7 +50,7 @@ class SeatLine(Document):
 
     def asked(self, facts: Facts) -> str:
         """Who is asked and how many of them, in words."""
-        return self.label(facts) if self.count == 1 else f"{self.count} of {self.label(facts)}"
+        return self._as_many(self.label(facts))
 
     def admits(self, person: Person) -> bool:
         """Whether somebody belongs to those asked."""
@@ -58,7 +58,9 @@ class SeatLine(Document):
 
     def summary(self) -> str:
         """Who and how many, in few words."""
-        who = spoken(self.group or listed(self.people, "or"))
+        return self._as_many(spoken(self.group or listed(self.people, "or")))
+
+    def _as_many(self, who: str) -> str:
         return f"{self.count} of {who}" if self.count > 1 else who
 
 

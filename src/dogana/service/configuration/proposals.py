@@ -26,7 +26,7 @@ from dogana.service.sources import registry
 from dogana.service.stepping_up import must_be_fresh
 from dogana.store import Session, people
 from dogana.store.database import announce
-from dogana.store.tables.people import ProposalRow
+from dogana.store.tables.people import PersonRow, ProposalRow
 
 
 class ProposalView(View):
@@ -79,7 +79,7 @@ async def confirm(backend: Backend, actor: Actor, number: int) -> ChangeOutcome:
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _waiting(session, number)
-        asker = next(who for one, who in await waiting(session) if one.id == number)
+        asker = await session.get_one(PersonRow, row.asked_by_id)
         why = why_not(actor, row, asker)
         if why is not None:
             raise RefusedError(why)

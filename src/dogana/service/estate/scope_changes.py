@@ -32,6 +32,12 @@ def keys_of(sources: Sources, typed: Sequence[str]) -> list[str]:
     )
 
 
+def came_and_went(added: Sequence[str], removed: Sequence[str]) -> str:
+    """`A-1 came in and A-2 went out`; nothing where neither did."""
+    each = ((added, "came in"), (removed, "went out"))
+    return listed([f"{listed(some)} {how}" for some, how in each if some])
+
+
 async def change(
     session: Session,
     actor: Actor,
@@ -50,9 +56,8 @@ async def change(
         session.add(ScopeChangeRow(scope=row.number, at=now, by=by, added=added, removed=removed))
     if not (added or removed or always):
         return
-    said = [f"{listed(added)} came in"] if added else []
-    said += [f"{listed(removed)} went out"] if removed else []
-    says = f"{by} set the scope {row.title}{': ' if said else ''}{listed(said)}."
+    said = came_and_went(added, removed)
+    says = f"{by} set the scope {row.title}{': ' if said else ''}{said}."
     details = details_of(row) | {"added": ", ".join(added), "removed": ", ".join(removed)}
     record(session, actor, Action.SET_SCOPE, says, now, details=details)
     announce(session, "scope")

@@ -17,7 +17,7 @@ from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.estate.layout import Layout, layout
 from dogana.service.estate.matrix import read_runs
-from dogana.service.estate.scope_changes import answers_queries, change, details_of, keys_of
+from dogana.service.estate.scope_changes import answers_queries, came_and_went, change, details_of, keys_of
 from dogana.service.estate.where import Track, tracks_of
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import Seen
@@ -192,10 +192,9 @@ async def agree(backend: Backend, actor: Actor, number: int, tickets: Sequence[s
 
 
 def _must_be_as_shown(row: ScopeRow, tickets: Sequence[str]) -> None:
-    added, gone = sorted({*row.tickets} - {*tickets}), sorted({*tickets} - {*row.tickets})
-    if added or gone:
-        said = [f"{listed(some)} {how}" for some, how in ((added, "came in"), (gone, "went out")) if some]
-        raise ChangedSinceShownError(sentence(f"{listed(said)} since you looked; look again, then decide"))
+    said = came_and_went(sorted({*row.tickets} - {*tickets}), sorted({*tickets} - {*row.tickets}))
+    if said:
+        raise ChangedSinceShownError(sentence(f"{said} since you looked; look again, then decide"))
 
 
 async def declare(

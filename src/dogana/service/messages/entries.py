@@ -47,14 +47,7 @@ async def tell_of_entries(backend: Backend) -> bool:
         for entry in entries:
             try:
                 async with session.begin_nested():
-                    body = json.loads(entry.body)
-                    key = _waits_as(entry, body)
-                    if key is not None and Action(entry.action) in ENDED_BY:
-                        await messages.end(session, list(to.people), key, entry.at, body["says"])
-                    if Action(entry.action) in OF_ENTRIES:
-                        await messages.keep(session, await _messages(session, entry, body, to))
-                    if entry.action == Action.CHANGE_ADDRESS:
-                        await _tell_old_address(session, entry, to)
+                    await _tell_of(session, entry, to)
             except AwayError:
                 raise
             except Exception:  # noqa: BLE001 - one that fails stops no other
@@ -66,9 +59,20 @@ async def tell_of_entries(backend: Backend) -> bool:
     return len(told) == _AT_ONCE
 
 
-def _waits_as(entry: EntryRow, body: dict[str, Any]) -> str | None:
+async def _tell_of(session: Session, entry: EntryRow, to: Recipients) -> None:
+    action, body = Action(entry.action), json.loads(entry.body)
+    key = _waits_as(entry, action, body)
+    if key is not None and action in ENDED_BY:
+        await messages.end(session, list(to.people), key, entry.at, body["says"])
+    if action in OF_ENTRIES:
+        await messages.keep(session, await _messages(session, entry, body, key, to))
+    if action == Action.CHANGE_ADDRESS:
+        await _tell_old_address(session, entry, body, to)
+
+
+def _waits_as(entry: EntryRow, action: Action, body: dict[str, Any]) -> str | None:
     """What people are told under as long as it waits for one of them; None for what waits for nobody."""
-    action, details = Action(entry.action), body.get("details", {})
+    details = body.get("details", {})
     match ENDED_BY.get(action, OF_ENTRIES.get(action)):
         case Kind.DRAFT:
             return f"draft/{entry.environment_id}"
@@ -79,7 +83,7 @@ def _waits_as(entry: EntryRow, body: dict[str, Any]) -> str | None:
 
 
 async def _messages(
-    session: Session, entry: EntryRow, body: dict[str, Any], to: Recipients
+    session: Session, entry: EntryRow, body: dict[str, Any], key: str | None, to: Recipients
 ) -> list[dict[str, Any] | None]:
     row = await session.get(PromotionRow, entry.promotion) if entry.promotion is not None else None
     kind = OF_ENTRIES[Action(entry.action)]
@@ -92,7 +96,7 @@ async def _messages(
         to.message(
             person,
             one,
-            _waits_as(entry, body) or f"entry/{entry.id}/{one}",
+            key or f"entry/{entry.id}/{one}",
             about=about,
             says=said,
             at=entry.at,
@@ -104,12 +108,11 @@ async def _messages(
     ]
 
 
-async def _tell_old_address(session: Session, entry: EntryRow, to: Recipients) -> None:
+async def _tell_old_address(session: Session, entry: EntryRow, body: dict[str, Any], to: Recipients) -> None:
     """Tell the address that somebody had: they may not know of the other one."""
-    details = json.loads(entry.body)["details"]
+    details = body["details"]
     says = (
-        f"{json.loads(entry.body)['says']} It is not this one any more. If that was not meant to be, tell an "
-        "administrator now."
+        f"{body['says']} It is not this one any more. If that was not meant to be, tell an administrator now."
     )
     key = f"entry/{entry.id}/old"
     row = to.message(details["person"], Kind.ADDRESS, key, about="", says=says, at=entry.at, path="/desk")

@@ -153,10 +153,8 @@ def _end_waivers(row: PromotionRow, brief: Brief | None, told: Iterable[MessageR
     may_grant = {who for one in (brief.asked if brief else ()) for who in one.may_grant}
     for message in told:
         if message.person_id not in may_grant:
-            message.over_at, message.over = (
-                now,
-                row.ended or "It was granted, or nobody asks for it any more.",
-            )
+            message.over_at = now
+            message.over = row.ended or "It was granted, or nobody asks for it any more."
 
 
 async def _remind(

@@ -23,7 +23,7 @@
 				<div>
 					<h3>{name}</h3>
 					<ol>
-						{#each some as one }
+						{#each some as one}
 							<li>
 								<span class="at">{one.at === now ? say.now : clock(new Date(one.at), zone)}{#if other && one.at !== now}<span class="soft">{say.there(clock(new Date(one.at), other), city(other))}</span>{/if}</span>
 								{#if one.number !== undefined}

@@ -25,7 +25,7 @@ export class DossierState extends Loader<Dossier> {
 	}
 
 	/** Grant the waiver of a rule that was asked for then: it is the one that is shown. */
-	grant(rule: string, asked_at: string): Promise<boolean> {
+	grantWaiver(rule: string, asked_at: string): Promise<boolean> {
 		const [path, comment] = [{ number: this.number(), rule }, this.comment.trim()];
 		return this.#decide('waive', () => data(api.POST('/api/promotions/{number}/waivers/{rule}/grant', { params: { path }, body: { asked_at, comment } })));
 	}

@@ -40,7 +40,7 @@
 		{/if}
 		<div class="acts">
 			{#if finding.may_grant}
-				<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.grant(finding.rule, waiver.asked_at)}>{say.grantTheWaiver}</button>
+				<button class="button main" disabled={dossier.busy !== null} onclick={() => dossier.grantWaiver(finding.rule, waiver.asked_at)}>{say.grantTheWaiver}</button>
 			{/if}
 			{#if finding.may_revoke}
 				<button class="button quiet" disabled={dossier.busy !== null} onclick={() => dossier.revokeWaiver(finding.rule)}>

@@ -55,7 +55,9 @@ export function changes(one: { kind?: string; old?: Told; new?: Told }): { field
 	// Whose token it is, and what it is called, stands there too.
 	if (one.kind === 'token') ['person', 'title'].forEach((key) => after.delete(key));
 	const keys = [...new Set([...before.keys(), ...after.keys()])].filter((key) => JSON.stringify(before.get(key)) !== JSON.stringify(after.get(key)));
-	const name = (key: string) => (keys.some((other) => other !== key && called(other) === called(key)) && key.includes('.') ? say.within(called(key), called(key.slice(0, key.lastIndexOf('.')))) : called(key));
+	const alike = (key: string) => keys.filter((other) => called(other) === called(key)).length > 1;
+	const within = (key: string) => key.split('.').slice(0, -1).map(called).join(', ');
+	const name = (key: string) => (alike(key) && within(key) ? say.within(called(key), within(key)) : called(key));
 	return keys
 		.map((key) => ({ field: name(key), was: inWords(read(key, before.get(key))), is: inWords(read(key, after.get(key))) }))
 		.filter((each) => one.old || ![say.nothing, say.no].includes(each.is));
