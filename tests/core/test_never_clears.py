@@ -106,6 +106,41 @@ def test_who_wrote_it_may_have_to_be_known_and_to_have_signed():
         assert finding_of(signed, known=known).outcome == outcome
 
 
+CUT = {
+    "parts": ("components", {"name": "lib", "licence": "MIT"}),
+    "findings": ("low", {"name": "V-1", "severity": "low"}),
+    "failures": ("failed", {"name": "a"}),
+    "flaky_tests": ("flaky", "a: b"),
+    "least_covered": ("packages", {"name": "p", "lines": 90}),
+    "destroy": ("to_destroy", "queue/readings"),
+}
+
+
+@pytest.mark.parametrize("name", CUT)
+@given(
+    asks=st.sampled_from(
+        [
+            "!content.{}.exists(one, one == 7)",
+            "content.{}.all(one, one != 7)",
+            "content['{}'].all(content, content != 7)",
+            "!has(content.{}) || !content.{}.exists(one, one == 7)",
+            "['{}'].all(key, content[key].all(one, one != 7))",
+            "content == content",
+        ]
+    ),
+    told=st.integers(0, 5),
+    there=st.integers(0, 5),
+)
+def test_a_condition_is_not_met_by_the_first_of_a_list(name, asks, told, there):
+    """What it asks of all may be otherwise with those that were not kept; of what was counted it is told."""
+    counted, one = CUT[name]
+    scan = SCAN.model_copy(update={"content": {counted: told, "whole": 1, name: [one] * there}})
+    rule = {"kind": "evidence", "name": "scan", "holds": asks.replace("{}", name)}
+    found = finding_of(rule, known=facts(evidence=(scan,)))
+    assert found.outcome == ("unknown" if told > there else "met"), found.because
+    assert finding_of(rule | {"holds": "content.whole == 1"}, known=facts(evidence=(scan,))).outcome == "met"
+
+
 READS = (
     {"kind": "evidence", "name": "scan"},
     {"kind": "tickets", "status": ["done"]},

@@ -127,6 +127,7 @@ def scored(score, **rule):
     return {"id": "R", "properties": {"security-severity": score}, **rule}
 
 
+OK = {"executionSuccessful": True}
 ERROR = {"id": "R", "defaultConfiguration": {"level": "error"}}
 
 
@@ -187,13 +188,21 @@ def test_how_bad_a_finding_is(body, severity):
         json.dumps({"version": "2.1.0", "runs": [{"tool": {"driver": {"name": "s"}}}]}).encode(),
         sarif(externalPropertyFileReferences={"results": [{"location": {"uri": "more.sarif"}}]}),
         sarif({"ruleId": "R", "kind": "review"}),
+        sarif({"ruleId": "R", "kind": "Fail"}),
+        sarif(invocations=[{"exitCode": 2}]),
+        sarif(invocations=[OK | {"toolExecutionNotifications": [{"level": "note"}, {"level": "error"}]}]),
+        sarif(invocations=[OK | {"toolConfigurationNotifications": [{"level": "error"}]}]),
+        sarif(externalPropertyFileReferences={"invocations": [{"location": {"uri": "more.sarif"}}]}),
+        json.dumps(json.loads(sarif()) | {"inlineExternalProperties": [{"results": [{"ruleId": "R"}]}]}),
     ],
 )
 def test_a_run_that_was_not_whole_is_no_clean_one(body):
     """Nothing was found because nobody looked, or because it lies elsewhere, or is not decided."""
-    read = reports.content_of("sarif", body)
+    read = reports.content_of("sarif", body if isinstance(body, bytes) else body.encode())
     assert read.unknown is not None
     assert read.content["high"] == 0
+    noted = [OK | {"toolExecutionNotifications": [{"level": "warning"}, {}]}]
+    assert reports.content_of("sarif", sarif(invocations=noted)).unknown is None
 
 
 def bill(*vulnerabilities, **more):
@@ -240,13 +249,21 @@ def test_a_bill_in_xml_says_what_one_in_json_does(version):
 
 
 SPDX = """SPDXVersion: SPDX-2.3
+SPDXID: SPDXRef-DOCUMENT
 DocumentComment: <text>PackageName: not one
 </text>
 PackageName: lib
+SPDXID: SPDXRef-lib
 PackageVersion: 1.2
+PackageDownloadLocation: NOASSERTION
 PackageLicenseConcluded: MIT
 PackageName: other
+SPDXID: SPDXRef-other
+PackageDownloadLocation: NONE
 PackageLicenseDeclared: Apache-2.0
+Relationship: SPDXRef-DOCUMENT DESCRIBES SPDXRef-lib
+Relationship: SPDXRef-lib DEPENDS_ON SPDXRef-other
+Relationship: SPDXRef-other DEPENDS_ON NONE
 """
 
 
@@ -263,6 +280,101 @@ def test_packages_in_either_way_of_writing_them():
     assert "high" not in read.content
     with pytest.raises(UnusableReportError):
         reports.content_of("spdx", SPDX.replace("SPDX-2.3", "SPDX-3.0").encode())
+
+
+OTHER = SPDX[SPDX.index("PackageName: other") : SPDX.index("Relationship")]
+OUTSIDE = "ExternalDocumentRef: DocumentRef-base https://base.example/spdx SHA1: d6a770ba38583ed4"
+
+
+@pytest.mark.parametrize(
+    "body",
+    [SPDX.replace(OTHER, ""), SPDX.replace("PackageName: lib", f"{OUTSIDE}\nPackageName: lib")],
+    ids=["a package fewer", "more of it elsewhere"],
+)
+def test_a_document_that_names_what_is_not_in_it_is_not_all(body):
+    """In tags and values, and the same in JSON."""
+    assert reports.content_of("spdx", body.encode()).unknown is not None
+    with pytest.raises(UnusableReportError):
+        reports.content_of("spdx", SPDX[: SPDX.index("PackageDownloadLocation: NONE")].encode())
+    packages = [{"name": "lib", "SPDXID": "SPDXRef-lib"}]
+    for more in (
+        {"relationships": [{"spdxElementId": "SPDXRef-lib", "relatedSpdxElement": "SPDXRef-other"}]},
+        {"externalDocumentRefs": [{"externalDocumentId": "DocumentRef-base"}]},
+    ):
+        whole = {"spdxVersion": "SPDX-2.3", "SPDXID": "SPDXRef-DOCUMENT", "packages": packages}
+        assert reports.content_of("spdx", json.dumps(whole).encode()).unknown is None
+        assert reports.content_of("spdx", json.dumps(whole | more).encode()).unknown is not None
+
+
+PARTS = [{"name": "lib", "bom-ref": "a"}, {"name": "other", "bom-ref": "b"}]
+
+
+@pytest.mark.parametrize(
+    ("more", "whole"),
+    [
+        ({"compositions": [{"aggregate": "complete", "assemblies": ["a"]}]}, True),
+        ({"compositions": [{"aggregate": "complete"}, {"aggregate": "incomplete_third_party_only"}]}, False),
+        ({"compositions": [{"aggregate": "unknown"}]}, False),
+        ({"dependencies": [{"ref": "a", "dependsOn": ["b", "s", "t", "urn:cdx:elsewhere/1#c"]}]}, True),
+        ({"dependencies": [{"ref": "a", "dependsOn": ["c"]}]}, False),
+        ({"dependencies": [{"ref": "c"}]}, False),
+        ({"vulnerabilities": [{"ratings": [{"severity": "low"}], "affects": [{"ref": "c"}]}]}, False),
+    ],
+)
+def test_a_bill_that_is_not_all_does_not_count_as_one(more, whole):
+    """It says so itself, or what it names was taken out; in XML as in JSON."""
+    services = [{"bom-ref": "s", "services": [{"bom-ref": "t"}]}]
+    assert (
+        reports.content_of("cyclonedx", bill(components=PARTS, services=services, **more)).unknown is None
+    ) is whole
+
+
+@pytest.mark.parametrize(
+    ("tag", "whole"),
+    [
+        ("<compositions><composition><aggregate>incomplete</aggregate></composition></compositions>", False),
+        ('<dependencies><dependency ref="a"/></dependencies>', True),
+        ('<dependencies><dependency ref="a"><dependency ref="gone"/></dependency></dependencies>', False),
+    ],
+)
+def test_nor_does_one_in_xml(tag, whole):
+    """The same of the other form."""
+    body = XML.format("1.5").replace("</bom>", f"{tag}</bom>")
+    assert (reports.content_of("cyclonedx", body.encode()).unknown is None) is whole
+
+
+@pytest.mark.parametrize(
+    ("given", "whole"),
+    [
+        ('line-rate="0.33" lines-covered="1" lines-valid="3"', True),
+        ('line-rate="0.95" lines-covered="1" lines-valid="10"', False),
+        ('line-rate="1" branch-rate="0.9" branches-covered="1" branches-valid="10"', False),
+        ('line-rate="0.5" lines-covered="some" lines-valid="10"', False),
+        ('line-rate="0" lines-covered="0" lines-valid="0"', False),
+    ],
+)
+def test_a_share_is_what_was_counted(given, whole):
+    """Rounded, but no more; a share of nothing is none."""
+    assert (reports.content_of("cobertura", f"<coverage {given}/>".encode()).unknown is None) is whole
+
+
+@pytest.mark.parametrize(
+    ("inside", "failed", "skipped", "whole"),
+    [
+        ('<testcase name="a" status="run" result="completed"/>', 0, 0, True),
+        ('<testcase name="a" status="FAIL"/>', 1, 0, True),
+        ('<testcase name="a" status="panicked"/>', 1, 0, True),
+        ('<testcase name="a" status="untested"/>', 0, 1, True),
+        ('<testcase name="a" status="inconclusive"/>', 0, 0, False),
+        (f"{CASE}<group><testcase name='b'><failure/></testcase></group>", 0, 0, False),
+        (f"{CASE}<properties><testsuite name='b'/></properties>", 0, 0, False),
+        ("<testcase name='a'><failures><failure/></failures></testcase>", 0, 0, False),
+    ],
+)
+def test_what_became_of_a_test_in_other_words_or_elsewhere(inside, failed, skipped, whole):
+    """Never passed for want of a word that is known, or of a place that is looked at."""
+    read = reports.content_of("junit", f"<testsuites><testsuite>{inside}</testsuite></testsuites>".encode())
+    assert (read.content["failed"], read.content["skipped"], read.unknown is None) == (failed, skipped, whole)
 
 
 def test_what_was_not_measured_is_absent():

@@ -1,13 +1,12 @@
 """Findings of scans across the estate: how grave they are, and which of them are accepted."""
 
 import re
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-SEVERITIES = ("critical", "high", "unrated", "medium", "low", "info")
-"""The gravest first; what nobody rated may be grave."""
+from dogana.core.kept_lists import SEVERITIES
+
 _TAKES_TWO = frozenset({"critical", "high", "unrated"})
 
 
@@ -17,12 +16,6 @@ _LINE = re.compile(r":\d+$")
 def file_of(place: str) -> str:
     """Where a finding is, without its line."""
     return _LINE.sub("", place)
-
-
-def not_all(counts: Mapping[str, Any], listed: int) -> str | None:
-    """Why what a scan lists is not all that it counted; None where it is."""
-    told = sum(one for name in SEVERITIES if isinstance(one := counts.get(name), int))
-    return f"names the worst {listed} of {told}" if told > listed else None
 
 
 class FindingKey(NamedTuple):

@@ -6,7 +6,8 @@ from typing import Any
 
 from dogana.core.document import Document
 from dogana.core.facts import Report
-from dogana.core.findings import file_of, not_all
+from dogana.core.findings import file_of
+from dogana.core.kept_lists import cut_short, list_in
 
 _SCANS = ("scan", "components")
 
@@ -60,12 +61,12 @@ def _unreadable(report: Report) -> str | None:
         return f"cannot be relied on: {report.unknown}"
     if not isinstance(report.content.get("findings", []), list):
         return "does not list what it found"
-    return not_all(report.content, len(_found(report)))
+    cut = cut_short(report.content).get("findings")
+    return cut.in_words() if cut else None
 
 
 def _found(report: Report) -> list[dict[str, Any]]:
-    found = report.content.get("findings")
-    return [one for one in found if isinstance(one, dict)] if isinstance(found, list) else []
+    return [one for one in list_in(report.content, "findings") if isinstance(one, dict)]
 
 
 def _same(one: dict[str, Any]) -> tuple[str, str]:

@@ -5,6 +5,7 @@ from typing import Any
 
 from dogana.core.document import Document
 from dogana.core.facts import Report
+from dogana.core.kept_lists import cut_short, list_in
 
 
 class PartChange(Document):
@@ -41,26 +42,32 @@ def parts_of(reports: Iterable[Report]) -> list[Mapping[str, Any]]:
     return [part for report in reports for part in _listed(report)]
 
 
-def not_all_parts(report: Report) -> str | None:
-    """Why a list of components may not be all; None where it is."""
-    if report.unknown:
-        return f"cannot be relied on: {report.unknown}"
-    told, listed = report.content.get("components"), len(_listed(report))
-    if not isinstance(told, int):
+def not_all_parts(content: Mapping[str, Any], unknown: str | None, length: int) -> str | None:
+    """Why a list of components may not be all; None where it is.
+
+    Args:
+        content: what the report says; its list itself may be left out.
+        unknown: why that cannot be relied on, if so.
+        length: how many components it lists.
+    """
+    if unknown:
+        return f"cannot be relied on: {unknown}"
+    if not isinstance(content.get("components"), int):
         return "lists no components"
-    return f"names {listed} of {told} components" if told > listed else None
+    cut = cut_short(content, {"parts": length}).get("parts")
+    return cut.in_words() if cut else None
 
 
 def _unlisted(which: str, reports: Sequence[Report]) -> list[str]:
     lists = [one for one in reports if one.kind == "components"]
     if not lists:
         return [f"The {which} release came with no list of components."]
-    return [f"{one.name} of the {which} release {why}." for one in lists if (why := not_all_parts(one))]
+    told = [(one.name, not_all_parts(one.content, one.unknown, len(_listed(one)))) for one in lists]
+    return [f"{name} of the {which} release {why}." for name, why in told if why]
 
 
 def _listed(report: Report) -> list[Mapping[str, Any]]:
-    parts = report.content.get("parts")
-    return [one for one in parts if isinstance(one, dict)] if isinstance(parts, list) else []
+    return [one for one in list_in(report.content, "parts") if isinstance(one, dict)]
 
 
 def _versions(reports: Sequence[Report]) -> dict[str, tuple[str, ...]]:

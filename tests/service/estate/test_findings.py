@@ -32,12 +32,21 @@ async def scanned(
     await evidence.attach(world.backend, PIPELINE, "taps-portal", version, report)
 
 
-async def listed(world: World, version: str, *parts: tuple[str, str]) -> None:
+async def listed(
+    world: World, version: str, *parts: tuple[str, str], told: int = 0, unknown: str | None = None
+) -> None:
     content = {
-        "components": len(parts),
+        "components": told or len(parts),
         "parts": [{"name": name, "version": of} for name, of in parts],
     }
-    report = Report(name="bill", kind="components", produced_at=world.clock.now, by="b", content=content)
+    report = Report(
+        name="bill",
+        kind="components",
+        produced_at=world.clock.now,
+        by="b",
+        content=content,
+        unknown=unknown,
+    )
     await evidence.attach(world.backend, PIPELINE, "taps-portal", version, report)
 
 
@@ -101,7 +110,7 @@ async def test_what_was_not_scanned_is_said(world: World):
         "scan of Taps portal 1.2.0, which runs in Bench, cannot be relied on: it broke off."
     ]
     await scanned(world, "1.2.0", ("CVE-1", "high"), high=300)
-    assert await unknown() == ["scan of Taps portal 1.2.0, which runs in Bench, names the worst 1 of 300."]
+    assert await unknown() == ["scan of Taps portal 1.2.0, which runs in Bench, names the worst 1 of 300 findings."]
     await scanned(world, "1.2.0")
     assert await unknown() == []
 
@@ -207,6 +216,10 @@ async def test_a_component_below_a_version_is_found_in_one_search(world: World):
     assert (odd.kind, odd.unknown) == ("component", ["parser odd-3 cannot be compared with 4."])
     await world.landed("bench", "1.3.0")
     assert await stops(world, "codec") == []
+    await listed(world, "1.3.0", ("codec-more", "1.0"), told=512)
+    assert (await told(world, "codec")).unknown == ["Taps portal 1.3.0: bill names 1 of 512 components."]
+    await listed(world, "1.3.0", ("codec-more", "1.0"), unknown="it says itself that it may not be all")
+    assert "cannot be relied on" in (await told(world, "codec")).unknown[0]
 
 
 async def test_an_artifact_and_a_release_are_where_they_run(world: World):

@@ -66,6 +66,27 @@ def names_in(text: str) -> frozenset[str]:
     return frozenset(_compiled(text).variables())
 
 
+@lru_cache(maxsize=4096)
+def fields_asked_of(text: str, name: str) -> frozenset[str] | None:
+    """The fields of a variable that an expression asks for by their names; None where it may ask for any."""
+    fields: set[str] = set()
+    return frozenset(fields) if _only_fields(tree_of(text), name, fields) else None
+
+
+def _only_fields(node: Node, name: str, fields: set[str]) -> bool:
+    """Whether a variable stands nowhere but before the names of fields, which are noted."""
+    if node.kind in {"field", "index"} and (node.parts[0].kind, node.parts[0].text) == ("name", name):
+        if node.kind == "field":
+            fields.add(node.text)
+            return True
+        index = node.parts[1]
+        fields.add(index.text[1:-1])
+        return index.kind == "string" and "\\" not in index.text
+    if node.kind == "name":
+        return node.text != name
+    return all(_only_fields(part, name, fields) for part in node.parts)
+
+
 def refuse_too_much(text: str, sizes: Mapping[str, Size], other: Size) -> None:
     """See that a condition takes no longer than a tenth of a second and no more than 16 MiB.
 

@@ -11,12 +11,14 @@ from dogana.core.expressions.program import (
     NotComputedError,
     OfContent,
     context_of,
+    fields_asked_of,
     holds,
     names_in,
     refuse_too_much,
 )
 from dogana.core.expressions.view import Answer, size_of
 from dogana.core.facts import Facts, Report, in_the_future
+from dogana.core.kept_lists import cut_short
 from dogana.core.rules.base import Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
@@ -135,6 +137,7 @@ def _answer(wanted: str, report: Report, case: Case) -> Answer:
         known: Answer = kept[key]
         return known
     try:
+        _refuse_cut(wanted, report)
         room = size_of(report.content)
         other = Size(max(_longest(report.content), 1), room, room)
         refuse_too_much(wanted, {"content": Size(1, room, room)}, other)
@@ -144,6 +147,18 @@ def _answer(wanted: str, report: Report, case: Case) -> Answer:
     if "now" not in names_in(wanted):
         kept[key] = answer
     return answer
+
+
+def _refuse_cut(wanted: str, report: Report) -> None:
+    """See that a condition looks at nothing of which only the first are there: the others may be otherwise.
+
+    Raises:
+        NotComputedError: when it does.
+    """
+    asked = fields_asked_of(wanted, "content")
+    for name, cut in cut_short(report.content).items():
+        if asked is None or name in asked:
+            raise NotComputedError(f"it {cut.in_words()}")
 
 
 def _longest(value: object) -> int:

@@ -5,7 +5,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
 from dogana.core.document import Instant
-from dogana.core.findings import Accepted, FindingKey, gravity, not_all
+from dogana.core.findings import Accepted, FindingKey, gravity
+from dogana.core.kept_lists import cut_short
 from dogana.core.words import lasting, listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -196,7 +197,8 @@ def not_whole(scan: Scan) -> str | None:
     """Why what a scan lists may not be all; None where it is."""
     if scan.unknown:
         return f"cannot be relied on: {scan.unknown}"
-    return not_all(scan.counts, scan.findings)
+    cut = cut_short(scan.counts, {"findings": scan.findings}).get("findings")
+    return cut.in_words() if cut else None
 
 
 def _whole(scans: Iterable[Scan]) -> set[int]:

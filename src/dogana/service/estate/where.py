@@ -7,8 +7,9 @@ from datetime import datetime
 from typing import Literal
 
 from dogana.core.document import Instant
+from dogana.core.parts_list import not_all_parts
 from dogana.core.versions import Version
-from dogana.core.words import counted
+from dogana.core.words import counted, sentence
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.estate.layout import Layout, layout
@@ -17,13 +18,13 @@ from dogana.service.shapes import Named, View
 from dogana.service.sources.registry import Sources, load
 from dogana.store import Session, landscape, lookup
 from dogana.store.estate import Runs
-from dogana.store.lookup import Carries
+from dogana.store.lookup import Carries, Scan
 from dogana.store.tables.landscape import ServiceRow
 from dogana.store.tables.promotions import PENDING, State
 
 Kind = Literal["ticket", "commit", "artifact", "component", "release"]
 
-_MOST = 500
+_MOST, _MOST_PARTS = 500, 5000
 _COMMIT = re.compile(r"^[0-9a-f]{7,64}$")
 _DIGEST = re.compile(r"^sha(256|512):[0-9a-f]{64,128}$")
 _BELOW = re.compile(r"^(?P<name>\S.*?)\s*(?:(?P<how><|below|@)\s*(?P<version>\S+))?$")
@@ -79,15 +80,19 @@ async def where(backend: Backend, actor: Actor, asked: str) -> Whereabouts:
         sources = await load(backend, session)
         key = sources.ticket_key(wanted) or sources.ticket_key(wanted.upper())
         carriers = await lookup.bringing_ticket(session, key, _MOST) if key else []
+        more = "promotions with it, of which these are the last"
         if carriers:
-            return _told(asked, "ticket", tracks_of(carriers, plan, runs), [])
+            return _told(asked, "ticket", tracks_of(carriers, plan, runs), _cut(carriers, _MOST, more))
         if _DIGEST.match(wanted.lower()):
             releases = await lookup.with_artifact(session, wanted.lower(), _MOST)
             carriers = await lookup.of_releases(session, releases, _MOST)
-            return _told(asked, "artifact", tracks_of(carriers, plan, runs, itself=True), [])
+            tracks = tracks_of(carriers, plan, runs, itself=True)
+            unread = _cut(carriers, _MOST, more) or _cut(releases, _MOST, "releases with it")
+            return _told(asked, "artifact", tracks, unread)
         carriers = await _release(session, plan, wanted)
         if carriers:
-            return _told(asked, "release", tracks_of(carriers, plan, runs, itself=True), [])
+            tracks = tracks_of(carriers, plan, runs, itself=True)
+            return _told(asked, "release", tracks, _cut(carriers, _MOST, more))
         tracks, unknown = await _component(session, plan, runs, wanted)
         if tracks:
             return _told(asked, "component", tracks, unknown)
@@ -121,8 +126,8 @@ async def _component(
     if named is None:
         return [], []
     releases = {run.release for run in runs.values()}
-    parts = await lookup.parts_named(session, named["name"], releases, _MOST * 10)
-    unknown: list[str] = []
+    parts = await lookup.parts_named(session, named["name"], releases, _MOST_PARTS)
+    unknown = _cut(parts, _MOST_PARTS, "components of that name")
     holding: dict[int, set[str]] = {}
     for part in parts:
         fits = _fits(part.version, named["how"], named["version"])
@@ -131,17 +136,37 @@ async def _component(
         if fits is not False:
             holding.setdefault(part.release, set()).add(part.version)
     scans = await lookup.scans_of(session, releases)
-    listed = {one.release for one in scans if one.kind == "components" and one.parts}
+    lists: dict[int, list[Scan]] = {}
+    for scan in scans:
+        if scan.kind == "components":
+            lists.setdefault(scan.release, []).append(scan)
     tracks = []
     for service in plan.services:
         own = {place: run for place, run in runs.items() if place[0] == service.id}
         held = {place[1]: run for place, run in own.items() if run.release in holding}
-        unlisted = sorted({run.version for run in own.values() if run.release not in listed})
-        unknown += [f"{service.title} {version} came with no list of components." for version in unlisted]
+        for release, version in sorted({(run.release, run.version) for run in own.values()}):
+            unknown += [
+                sentence(f"{service.title} {version}{why}") for why in _not_listed(lists.get(release, []))
+            ]
         if held:
             versions = set().union(*(holding[run.release] for run in held.values()))
             tracks.append(_running(service, held, plan, sorted(versions)))
     return tracks, list(dict.fromkeys(unknown))
+
+
+def _cut(found: Sequence[object], most: int, what: str) -> list[str]:
+    """That there may be more than was looked at."""
+    return (
+        [f"There may be more than {most:,} {what}; others were not looked at."] if len(found) >= most else []
+    )
+
+
+def _not_listed(lists: Sequence[Scan]) -> list[str]:
+    """Why a release may hold more than its lists of components name, to go after what it is called."""
+    if not lists:
+        return [" came with no list of components"]
+    told = [(one.name, not_all_parts(one.counts, one.unknown, one.parts)) for one in lists]
+    return [f": {name} {why}" for name, why in told if why]
 
 
 def _fits(version: str, how: str | None, wanted: str | None) -> bool | None:

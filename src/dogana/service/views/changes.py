@@ -2,7 +2,7 @@
 
 from dogana.core.change import Change, Commit, FileChange
 from dogana.core.errors import NotFoundError
-from dogana.core.facts import Reading
+from dogana.core.facts import Reading, Report
 from dogana.core.patch import CommitPatch
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -53,6 +53,15 @@ def first_of(change: Reading[Change]) -> Reading[Change]:
         return change
     first = {"commits": value.commits[:_COMMITS], "files": value.files[:_FILES]}
     return change.model_copy(update={"value": value.model_copy(update=first)})
+
+
+_LINES = 100
+
+
+def first_lines_of(report: Report) -> Report:
+    """A report as far as it is shown at once; what was counted tells how much more there is."""
+    content = {key: one[:_LINES] if isinstance(one, list) else one for key, one in report.content.items()}
+    return report.model_copy(update={"content": content})
 
 
 async def change_page(

@@ -16,7 +16,7 @@ from dogana.service.promotions.outside_facts import Outside
 from dogana.service.promotions.refreshing import refresh
 from dogana.service.shapes import Named, View
 from dogana.service.views import presence
-from dogana.service.views.changes import Counts, first_of
+from dogana.service.views.changes import Counts, first_lines_of, first_of
 from dogana.service.views.changes_since import since_approval
 from dogana.service.views.findings import FindingView, MyPart, PolicyRef, finding_view, my_part, policy_ref
 from dogana.service.views.going import with_last_words
@@ -81,6 +81,7 @@ class Dossier(View):
     tickets: Reading[tuple[Ticket, ...]]
     origin: Reading[Origin] | None
     evidence: list[Report]
+    """Of what it lists the first hundred lines; all of it is in its file."""
     files: dict[str, FileView]
     """The files of the evidence that came as files, by its name."""
     artifacts: list[Artifact]
@@ -161,7 +162,7 @@ async def _dossier(
         clearance_live=live is not None and live.used_at is None,
         tickets=facts.tickets,
         origin=facts.origin,
-        evidence=list(facts.evidence),
+        evidence=[first_lines_of(one) for one in facts.evidence],
         files=await _files(session, row),
         artifacts=list(facts.artifacts),
         leg_before=list(facts.leg_before),

@@ -11,7 +11,9 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from dogana.core.errors import InvalidError
 
 MOST = 100
-"""How many single findings, failures or names are kept; counts are of all."""
+"""How many single findings and failures are kept, for people to read; counts are of all."""
+MOST_NAMES = 2000
+"""How many names of parts are kept: of those policies ask."""
 _LONGEST = 2000
 _BOM = b"\xef\xbb\xbf"
 

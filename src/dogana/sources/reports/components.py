@@ -8,6 +8,7 @@ from pydantic import Field, ValidationError
 
 from dogana.sources.reports.common import (
     MOST,
+    MOST_NAMES,
     Content,
     Loose,
     UnusableReportError,
@@ -72,13 +73,31 @@ class _Vulnerability(Loose):
     analysis: _Analysis = _Analysis()
 
 
+class _Composition(Loose):
+    aggregate: str = "not_specified"
+
+
+class _Service(Loose):
+    reference: str | None = Field(default=None, alias="bom-ref")
+    services: tuple["_Service", ...] = ()
+
+
+class _Dependency(Loose):
+    ref: str
+    on: tuple[str, ...] = Field(default=(), alias="dependsOn")
+
+
 class _Bill(Loose):
     format: Literal["CycloneDX"] = Field(alias="bomFormat")
     metadata: _Metadata = _Metadata()
     components: tuple[_Component, ...] | None = None
     vulnerabilities: tuple[_Vulnerability, ...] | None = None
+    compositions: tuple[_Composition, ...] = ()
+    services: tuple[_Service, ...] = ()
+    dependencies: tuple[_Dependency, ...] = ()
 
 
+_WHOLE = frozenset({"complete", "not_specified"})
 _SETTLED = frozenset({"resolved", "resolved_with_pedigree", "false_positive", "not_affected"})
 _NAMESPACE = "{http://cyclonedx.org/schema/bom/"
 
@@ -111,11 +130,33 @@ def bill(bodies: list[bytes]) -> Content:
         content["components"] = len(parts)
         content["parts"] = [
             {"name": text(one.name), "version": text(one.version), "licence": _licences(one)}
-            for one in parts[:MOST]
+            for one in parts[:MOST_NAMES]
         ]
     if read.vulnerabilities is not None:
         content |= {**counted(found), "findings": worst_first(found)[:MOST]}
-    return Content(content, unrated(found) if content else "it lists neither components nor vulnerabilities")
+    if not content:
+        return Content(content, "it lists neither components nor vulnerabilities")
+    return Content(content, _not_whole(read, parts) or unrated(found))
+
+
+def _not_whole(read: _Bill, parts: list[_Component]) -> str | None:
+    """Why what it lists may not be all: it says so, or it names components that are not in it."""
+    if any(one.aggregate not in _WHOLE for one in read.compositions):
+        return "it says itself that what it lists may not be all"
+    main = [read.metadata.component] if read.metadata.component else []
+    there = {one.reference for one in (*main, *parts)} | set(_services(read.services))
+    named = [ref for one in read.dependencies for ref in (one.ref, *one.on)]
+    if read.components is not None:
+        named += [affected.ref for one in read.vulnerabilities or () for affected in one.affects]
+    # What begins so is in another bill, and says so.
+    gone = next((ref for ref in named if ref not in there and not ref.startswith("urn:cdx:")), None)
+    return None if gone is None else f"it names {text(gone)}, which is not in it"
+
+
+def _services(services: tuple[_Service, ...]) -> Iterator[str | None]:
+    for one in services:
+        yield one.reference
+        yield from _services(one.services)
 
 
 def _read(bodies: list[bytes]) -> _Bill:
@@ -166,7 +207,13 @@ def _from_xml(bom: Element) -> dict[str, Any]:
         "metadata": {"component": _component(main)} if main is not None else {},
         **{
             name: [read(one) for one in _children(bom, name)]
-            for name, read in (("components", _component), ("vulnerabilities", _vulnerability))
+            for name, read in (
+                ("components", _component),
+                ("vulnerabilities", _vulnerability),
+                ("compositions", _composition),
+                ("services", _service),
+                ("dependencies", _dependency),
+            )
             if _child(bom, name) is not None
         },
     }
@@ -203,6 +250,19 @@ def _vulnerability(element: Element) -> dict[str, Any]:
         "affects": [{"ref": _text(one, "ref") or ""} for one in _children(element, "affects")],
         "analysis": {"state": _text(_child(element, "analysis"), "state") or ""},
     }
+
+
+def _service(element: Element) -> dict[str, Any]:
+    inner = [_service(one) for one in _children(element, "services")]
+    return {"bom-ref": element.get("bom-ref"), "services": inner}
+
+
+def _dependency(element: Element) -> dict[str, Any]:
+    return {"ref": element.get("ref"), "dependsOn": [one.get("ref") for one in element]}
+
+
+def _composition(element: Element) -> dict[str, Any]:
+    return {"aggregate": (_text(element, "aggregate") or "not_specified").strip()}
 
 
 def _child(element: Element | None, name: str) -> Element | None:

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import ConfigDict, Field, StringConstraints
 
-from dogana.sources.reports.common import MOST, Content, Loose, read_json, text
+from dogana.sources.reports.common import MOST_NAMES, Content, Loose, read_json, text
 
 _Names = Annotated[list[Annotated[str, StringConstraints(min_length=1)]], Field(max_length=10_000)]
 
@@ -25,4 +25,6 @@ def summary(bodies: list[bytes]) -> Content:
     read: _Summary = read_json(_Summary, bodies, "plan summary")
     names = {"add": read.add, "change": read.change, "destroy": read.destroy}
     counts = {f"to_{verb}": len(listed) for verb, listed in names.items()}
-    return Content(counts | {verb: [text(name) for name in listed[:MOST]] for verb, listed in names.items()})
+    return Content(
+        counts | {verb: [text(name) for name in listed[:MOST_NAMES]] for verb, listed in names.items()}
+    )

@@ -10,6 +10,8 @@ from dogana.sources.reports.severity import UNRATED, by_score, counted, unrated,
 
 _BY_LEVEL = {"error": "high", "warning": "medium", "note": "low", "none": "info"}
 _SUPPRESSES = frozenset({"accepted", ""})
+_DECIDED = frozenset({"fail", "pass", "informational", "notApplicable"})
+_ELSEWHERE = frozenset({"results", "invocations", "driver", "extensions", "policies"})
 
 
 class _Message(Loose):
@@ -91,8 +93,14 @@ class _Override(Loose):
     descriptor: _RuleReference = _RuleReference()
 
 
+class _Notification(Loose):
+    level: str = "warning"
+
+
 class _Invocation(Loose):
-    successful: bool = Field(default=True, alias="executionSuccessful")
+    successful: bool = Field(default=False, alias="executionSuccessful")
+    of_run: tuple[_Notification, ...] = Field(default=(), alias="toolExecutionNotifications")
+    of_settings: tuple[_Notification, ...] = Field(default=(), alias="toolConfigurationNotifications")
     overrides: tuple[_Override, ...] = Field(default=(), alias="ruleConfigurationOverrides")
 
 
@@ -106,6 +114,7 @@ class _Run(Loose):
 class _Log(Loose):
     version: str = Field(pattern=r"^2\.1\.")
     runs: tuple[_Run, ...] = Field(min_length=1)
+    inlined: tuple[dict[str, Any], ...] = Field(default=(), alias="inlineExternalProperties")
 
 
 def findings(bodies: list[bytes]) -> Content:
@@ -118,15 +127,18 @@ def findings(bodies: list[bytes]) -> Content:
     suppressed = undecided = 0
     for run in log.runs:
         for result in run.results or ():
-            if result.kind in {"open", "review"}:
-                undecided += 1
-            if result.kind != "fail" or result.baseline == "absent":
+            if result.baseline == "absent":
+                continue
+            undecided += result.kind not in _DECIDED
+            if result.kind != "fail":
                 continue
             if _is_suppressed(result):
                 suppressed += 1
                 continue
             found.append(_finding(run, result))
     why = next((why for run in log.runs if (why := _not_whole(run))), None)
+    if why is None and any(_ELSEWHERE & one.keys() for one in log.inlined):
+        why = "part of what was found stands beside its runs"
     if why is None and undecided:
         why = f"{undecided} of its results are not decided"
     content = {
@@ -144,7 +156,10 @@ def _not_whole(run: _Run) -> str | None:
     name = text(run.tool.driver.name) or "a tool"
     if any(not one.successful for one in run.invocations):
         return f"the run of {name} was not successful"
-    if run.elsewhere and any(key in run.elsewhere for key in ("results", "driver", "extensions")):
+    # That what was found may be wrong or incomplete (3.58.6).
+    if any(one.level == "error" for own in run.invocations for one in (*own.of_run, *own.of_settings)):
+        return f"{name} tells of an error in its run"
+    if run.elsewhere and _ELSEWHERE & run.elsewhere.keys():
         return f"part of what {name} found lies in other files"
     if run.results is None:
         return f"{name} tells of no results at all"

@@ -11,9 +11,26 @@ from xml.etree.ElementTree import Element
 
 from dogana.sources.reports.common import MOST, Content, UnusableReportError, local_name, text, xml_root
 
-_NOT_RUN = frozenset({"notrun", "disabled", "skipped", "ignored", "suppressed", "pending", "todo"})
+_RUN = frozenset(
+    {"", "run", "passed", "pass", "success", "successful", "succeeded", "ok", "completed", "flaky"}
+)
+_NOT_RUN = frozenset(
+    {"notrun", "disabled", "skipped", "skip", "ignored", "suppressed", "pending", "todo", "untested"}
+)
 _BAD = frozenset({"failure", "error", "rerunFailure", "rerunError"})
+_FAILED = frozenset(
+    {"failed", "fail", "failure", "error", "errored", "broken"}
+    | {"timedout", "timeout", "aborted", "interrupted", "panicked"}
+)
 _FLAKY = frozenset({"flakyFailure", "flakyError"})
+_SUITES = frozenset({"testsuite", "testsuites"})
+_WITHIN = {
+    "testsuite": _SUITES,
+    "testcase": _SUITES,
+    "skipped": {*_SUITES, "testcase"},
+    **{kind: {*_SUITES, "testcase"} for kind in _BAD | _FLAKY},
+}
+"""In what else each of these is read."""
 _DEEPEST = 50
 
 
@@ -52,9 +69,12 @@ def results(bodies: list[bytes]) -> Content:
     whole = _Counts()
     for body in bodies:
         root = xml_root(body)
-        if local_name(root) not in {"testsuites", "testsuite"}:
+        if local_name(root) not in _SUITES:
             raise UnusableReportError("This is no JUnit XML: it holds no test suites.")
-        whole.add(_suite(root, 0))
+        one = _suite(root, 0)
+        if _astray(root):
+            one.faults.append("something in it stands where no test is read")
+        whole.add(one)
     if not whole.cases:
         raise UnusableReportError("There is no test in it.")
     return Content(
@@ -69,6 +89,15 @@ def results(bodies: list[bytes]) -> Content:
             "flaky_tests": whole.flaky_tests,
         },
         unknown=whole.faults[0] if whole.faults else None,
+    )
+
+
+def _astray(root: Element) -> bool:
+    """Whether a test, or what became of one, stands where it would be passed over."""
+    return any(
+        local_name(child) in _WITHIN and local_name(parent) not in _WITHIN[local_name(child)]
+        for parent in root.iter()
+        for child in parent
     )
 
 
@@ -102,11 +131,13 @@ def _case(element: Element, suite: str) -> _Counts:
         (kinds[kind] for kind in ("failure", "error", "rerunFailure", "rerunError") if kind in kinds), None
     )
     out = _Counts(cases=1, seconds=_seconds(element.get("time")))
-    if bad is not None or status & {"failed", "failure", "error"}:
+    if bad is not None or status & _FAILED:
         said = _said(bad) if bad is not None else {"message": "failed", "text": ""}
         out.failed, out.failures = 1, [{"suite": group, "name": name, **said}]
     elif "skipped" in kinds or status & _NOT_RUN:
         out.skipped = 1
+    elif status - _RUN:
+        out.faults = [f"a test has the status {text(min(status - _RUN))}, which is not known here"]
     elif kinds.keys() & _FLAKY:
         out.flaky, out.flaky_tests = 1, [f"{group}: {name}" if group else name]
     return out

@@ -184,7 +184,10 @@ export const report = {
 	leastCovered: 'Least covered',
 	ofLines: (share: string) => `${share} % of lines`,
 	to: { destroy: 'To destroy', change: 'To change', add: 'To add' },
-	parts: 'Components'
+	parts: 'Components',
+	theFirst: (title: string, listed: number, of: number) => `${title}: the first ${listed} of ${of}`,
+	tellsOfNothing: 'does not say what came of it',
+	notToBeReliedOn: (figures: string) => `cannot be relied on; it says: ${figures}`
 };
 
 export const shared = {

@@ -21,6 +21,9 @@ describe('a report in one line', () => {
 		[report('components', { components: 1, critical: 0 }), '1 component, nothing found'],
 		[report('components', { components: 2 }), '2 components, tells of no vulnerabilities'],
 		[report('plan', { to_add: 1, to_change: 0, to_destroy: 2 }), '1 to add, 0 to change, 2 to destroy'],
+		[report('tests', { ok: 'yes' }), 'ok yes'],
+		[report('plan', {}), 'does not say what came of it'],
+		[{ ...report('tests', { passed: 9, failed: 0 }), unknown: 'it was cut' }, 'cannot be relied on; it says: 9 passed, none failed'],
 		[report('attestation', { built_by: 'a', nested: {} }), 'built by a']
 	])('%#', (one, words) => expect(said(one)).toBe(words));
 });
@@ -30,6 +33,12 @@ test('failures come with their message, and what is destroyed before what is add
 	expect(failed).toEqual([{ title: 'Failed', lines: [{ name: 'n', where: 's', words: 'm', text: 't' }] }]);
 	const plan = groupsOf(report('plan', { add: ['a'], change: [], destroy: ['d'] }));
 	expect(plan.map((group) => group.title)).toEqual(['To destroy', 'To add']);
+});
+
+test('a list that is not whole says so', () => {
+	const parts = Array.from({ length: 100 }, (_, n) => ({ name: `p${n}` }));
+	expect(groupsOf(report('components', { components: 512, parts })).map((one) => one.title)).toEqual(['Components: the first 100 of 512']);
+	expect(groupsOf(report('components', { components: 100, parts })).map((one) => one.title)).toEqual(['Components']);
 });
 
 test('content of another shape is left alone', () => {

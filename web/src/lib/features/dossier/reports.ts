@@ -17,10 +17,24 @@ export interface Group {
 
 const SEVERITIES = ['unrated', 'critical', 'high', 'medium', 'low', 'info'];
 
+/** What each list is counted under, all of it. */
+const COUNTED: Record<string, string[]> = {
+	failures: ['failed'],
+	flaky_tests: ['flaky'],
+	findings: SEVERITIES,
+	least_covered: ['packages'],
+	parts: ['components'],
+	add: ['to_add'],
+	change: ['to_change'],
+	destroy: ['to_destroy']
+};
+
 function number(report: Report, key: string): number {
 	const value = report.content[key];
 	return typeof value === 'number' ? value : 0;
 }
+
+const tells = (report: Report, ...keys: string[]) => keys.every((key) => typeof report.content[key] === 'number');
 
 function list(report: Report, key: string): unknown[] {
 	const value = report.content[key];
@@ -34,8 +48,12 @@ function field(value: unknown, key: string): string {
 
 /** What a report comes to, in one line. */
 export function said(report: Report): string {
+	return report.unknown ? say.notToBeReliedOn(figures(report)) : figures(report);
+}
+
+function figures(report: Report): string {
 	const of = (key: string) => number(report, key);
-	if (report.kind === 'tests') return say.tests(of('passed'), of('failed'), of('skipped'), of('flaky'));
+	if (report.kind === 'tests' && tells(report, 'passed', 'failed')) return say.tests(of('passed'), of('failed'), of('skipped'), of('flaky'));
 	if (report.kind === 'coverage') return say.coverage(report.content.lines as number | undefined, report.content.branches as number | undefined);
 	if (report.kind === 'scan' || report.kind === 'components') {
 		const found = SEVERITIES.filter((one) => of(one)).map((one) => `${of(one)} ${one}`);
@@ -43,46 +61,39 @@ export function said(report: Report): string {
 		const told = 'critical' in report.content ? [found.join(', ') || say.nothingFound] : [say.tellsOfNone];
 		return [...parts, ...told].join(', ');
 	}
-	if (report.kind === 'plan') return say.plan(of('to_add'), of('to_change'), of('to_destroy'));
+	if (report.kind === 'plan' && tells(report, 'to_add', 'to_change', 'to_destroy')) return say.plan(of('to_add'), of('to_change'), of('to_destroy'));
 	const plain = Object.entries(report.content).filter(([, value]) => ['string', 'number', 'boolean'].includes(typeof value));
-	return plain.map(([key, value]) => `${key.replaceAll('_', ' ')} ${value}`).join(', ');
+	return plain.map(([key, value]) => `${key.replaceAll('_', ' ')} ${value}`).join(', ') || say.tellsOfNothing;
 }
+
+function told(report: Report, key: string): number {
+	return (COUNTED[key] ?? []).reduce((sum, one) => sum + number(report, one), 0);
+}
+
+const group = (title: string, lines: Line[], of: number): Group => ({ title: of > lines.length ? say.theFirst(title, lines.length, of) : title, lines });
 
 /** The single things in a report, in groups. */
 export function groupsOf(report: Report): Group[] {
-	const groups: Group[] = [
-		{
-			title: say.failed,
-			lines: list(report, 'failures').map((one) => ({
-				name: field(one, 'name'),
-				where: field(one, 'suite'),
-				words: field(one, 'message'),
-				text: field(one, 'text')
-			}))
-		},
-		{ title: say.flaky, lines: list(report, 'flaky_tests').map((one) => ({ name: String(one) })) },
-		{
-			title: say.found,
-			lines: list(report, 'findings').map((one) => ({
-				rank: field(one, 'severity'),
-				name: field(one, 'name'),
-				words: field(one, 'message'),
-				where: field(one, 'where')
-			}))
-		},
-		{
-			title: say.leastCovered,
-			lines: list(report, 'least_covered').map((one) => ({ name: field(one, 'name'), words: say.ofLines(field(one, 'lines')) }))
-		},
-		...(['destroy', 'change', 'add'] as const).map((verb) => ({
-			title: say.to[verb],
-			lines: list(report, verb).map((one) => ({ name: String(one) }))
-		})),
-		{
-			title: say.parts,
-			lines: list(report, 'parts').map((one) => ({ name: `${field(one, 'name')} ${field(one, 'version')}`, words: field(one, 'licence') }))
-		}
+	const plain = (one: unknown) => ({ name: String(one) });
+	const lines: [string, string, (one: unknown) => Line][] = [
+		[
+			'failures',
+			say.failed,
+			(one) => ({ name: field(one, 'name'), where: field(one, 'suite'), words: field(one, 'message'), text: field(one, 'text') })
+		],
+		['flaky_tests', say.flaky, plain],
+		[
+			'findings',
+			say.found,
+			(one) => ({ rank: field(one, 'severity'), name: field(one, 'name'), words: field(one, 'message'), where: field(one, 'where') })
+		],
+		['least_covered', say.leastCovered, (one) => ({ name: field(one, 'name'), words: say.ofLines(field(one, 'lines')) })],
+		['destroy', say.to.destroy, plain],
+		['change', say.to.change, plain],
+		['add', say.to.add, plain],
+		['parts', say.parts, (one) => ({ name: `${field(one, 'name')} ${field(one, 'version')}`, words: field(one, 'licence') })]
 	];
+	const groups = lines.map(([key, title, line]) => group(title, list(report, key).map(line), told(report, key)));
 	return groups.filter((group) => group.lines.length > 0);
 }
 
