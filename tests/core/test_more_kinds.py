@@ -113,9 +113,36 @@ FINDINGS = {
     ),
     "tickets of another type do not count": (
         {"kind": "tickets", "status": ["open"], "types": ["fault"], "at_least": 0},
-        {},
+        {"known": facts(tickets=reading([{"key": "CW-1", "status": "done", "kind": "task"}]))},
         "met",
         "No ticket is named, and none has to be.",
+    ),
+    "a ticket whose type the tracker does not say": (
+        {"kind": "tickets", "status": ["done"], "types": ["fault"]},
+        {
+            "known": facts(
+                tickets=reading(
+                    [
+                        {"key": "CW-1", "status": "open"},
+                        {"key": "CW-2", "status": "done", "kind": "fault"},
+                    ]
+                )
+            )
+        },
+        "unknown",
+        "The tracker does not say of which type CW-1 is.",
+    ),
+    "a tracker that does not say what blocks a ticket": (
+        {"kind": "tickets", "status": ["done"], "unblocked": True},
+        {"known": facts(tickets=reading([{"key": "CW-1", "status": "done", "blockers_told": False}]))},
+        "unknown",
+        "The tracker does not say what blocks CW-1.",
+    ),
+    "a tracker that does not say it, where nobody asks": (
+        {"kind": "tickets", "status": ["done"]},
+        {"known": facts(tickets=reading([{"key": "CW-1", "status": "done", "blockers_told": False}]))},
+        "met",
+        "CW-1 is done.",
     ),
     "a ticket that an open one blocks": (
         {"kind": "tickets", "status": ["done"], "unblocked": True},

@@ -95,7 +95,8 @@ async def test_what_a_server_shows_clears_only_what_it_shows(series, stamps, lim
 
 async def test_an_answer_that_is_not_whole_is_none():
     """With warnings of a server that asked others, or without saying that it went well."""
-    for more in ({"warnings": ["a store timed out"]}, {"status": "error"}, {"status": None}):
+    parts = {"warnings": ["a store timed out"]}, {"isPartial": True}
+    for more in (*parts, {"status": "error"}, {"status": None}):
         reading = await asked(answering([[AT, "1"]], **more))
         assert reading.value is None
 

@@ -12,7 +12,7 @@ from tests.world import SERVICE
 
 from dogana.core.errors import RepositoryError
 from dogana.demo.repositories import Build, commit_on_top, make_repository
-from dogana.sources import history
+from dogana.sources import git_command, history
 from dogana.sources.git import GitRepositories
 from dogana.sources.history import named_tickets
 from dogana.sources.reachable import Reachable
@@ -42,6 +42,20 @@ async def test_the_change_is_what_came_since_what_runs(repositories, tmp_path):
     ]
     assert [(f.path, f.added, f.removed) for f in change.files] == [("docs/changes.md", 2, 0)]
     assert change.ticket_keys == ("TAPS-77",)
+
+
+async def test_what_git_does_not_say_in_time_is_not_no(repositories, monkeypatch):
+    """Neither that a commit is in no release, nor that one was lost."""
+    at = RepositoryAt(SERVICE.id)
+    revision = await repositories.resolve(at, "v1.1")
+    assert (await repositories.holding(at, revision[:8], [revision])).value == (revision,)
+    assert (await repositories.holding(at, "0" * 40, [revision])).value == ()
+    assert (await repositories.check(at, "0" * 40)).value is False
+    monkeypatch.setattr(git_command, "_SECONDS", 0.0)
+    for asked in (repositories.holding(at, revision, [revision]), repositories.check(at, revision)):
+        reading = await asked
+        assert reading.value is None
+        assert "took longer" in reading.unknown
 
 
 async def test_where_nothing_runs_everything_is_the_change(repositories):

@@ -106,3 +106,58 @@ async def test_the_status_of_a_blocker_may_take_a_request_of_its_own():
     assert reading.value[0].open_blockers == ("CW-3", "CW-4"), "one that is not there is not closed"
     reading, _ = await asked(at, answers | {"CW-4": 403}, "CW-1")
     assert reading.value is None
+
+
+@pytest.mark.parametrize(
+    ("more", "answer", "blocked", "told"),
+    [
+        ({}, {}, (), False),
+        ({"blockers": "/links"}, {"links": []}, (), True),
+        ({"blockers": "/links"}, {"links": ["CW-3"]}, ("CW-3",), True),
+        ({"blockers": "/links"}, {}, (), False),
+        ({"blockers": "/links"}, {"links": None}, (), False),
+        ({"blockers": "/links", "absent_means_unblocked": True}, {}, (), True),
+    ],
+)
+async def test_a_list_of_blockers_that_is_not_there_is_not_empty(more, answer, blocked, told):
+    """Unless whoever set it up says so."""
+    reading, _ = await asked(tracker(**more), {"CW-1": {"status": "done", **answer}}, "CW-1")
+    (ticket,) = reading.value
+    assert (ticket.open_blockers, ticket.blockers_told is not False) == (blocked, told)
+
+
+@pytest.mark.parametrize(
+    ("answer", "why"),
+    [
+        ({"status": "done", "id": "cw-1"}, None),
+        ({"status": "done", "id": "NEW-7"}, "it tells of NEW-7"),
+        ({"status": "done"}, "no key at /id"),
+        (b'{"status": "open", "id": "CW-1", "status": "done"}', "stands twice"),
+    ],
+)
+async def test_an_answer_about_another_ticket_or_in_two_ways_is_none(answer, why):
+    """A ticket that was moved; a key that the last one would win."""
+    reading, _ = await asked(tracker(key="/id"), {"CW-1": answer}, "CW-1")
+    assert (reading.unknown is None) if why is None else (why in reading.unknown)
+    numbered, _ = await asked(tracker(numbered=True, key="/n"), {"12": {"status": "done", "n": 12}}, "#12")
+    assert numbered.unknown is None
+
+
+@pytest.mark.parametrize(
+    ("said", "link", "unknown"),
+    [
+        ({"keys": ["CW-1"], "total": 1}, None, None),
+        ({"keys": ["CW-1"], "total": 213}, None, "it listed 1 of 213"),
+        ({"keys": ["CW-1"]}, None, "no total at /total"),
+        ({"keys": ["CW-1"], "total": 1}, '<http://tracker/search?page=2>; rel="next"', "it listed 1 of 1"),
+        ({"keys": ["CW-1"], "total": "many"}, None, "cannot be understood"),
+    ],
+)
+async def test_the_first_page_of_what_a_query_finds_is_not_all(said, link, unknown):
+    """By the total it tells, or by its link to the next page (RFC 8288)."""
+    at = tracker(search="http://tracker/search?q={query}", found="/keys", found_total="/total")
+    answer = httpx.Response(200, json=said, headers={"Link": link} if link else {})
+    async with httpx.AsyncClient(transport=httpx.MockTransport(lambda _: answer)) as client:
+        reading = await HttpTracker(client, lambda: NOW).search(at, "theme = bills")
+    assert reading.value == (("CW-1",) if unknown is None else None)
+    assert (unknown or "") in (reading.unknown or "")

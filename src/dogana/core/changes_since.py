@@ -66,6 +66,9 @@ def _tickets(then: Facts, now: Facts) -> list[str]:
         if was.get("open_blockers") != is_.get("open_blockers"):
             blockers = listed(list(after[key].open_blockers)) or "nothing"
             out.append(f"{key} is blocked by {blockers} now.")
+        if was.get("blockers_told") != is_.get("blockers_told"):
+            told = "does not say any more" if "blockers_told" in is_ else "says"
+            out.append(f"The tracker {told} what blocks {key}.")
     return out
 
 

@@ -124,6 +124,8 @@ class Ticket(Document):
     link: WebLink | None = None
     open_blockers: tuple[str, ...] = ()
     """The keys of the tickets that block it and are still open."""
+    blockers_told: Literal[False] | None = None
+    """False where the tracker does not say what blocks it."""
 
 
 class Landing(Document):

@@ -112,16 +112,16 @@ class GitRepositories:
         read_at, source = self._clock(), _source(at)
         try:
             folder = await self._folder(at)
+            # Where no branch and no tag has moved, those that held it still do.
+            refs = await self._all_refs(folder) if self._fresh else None
+            if refs is not None and self._held.get((folder, revision)) == refs:
+                return Reading(source=source, read_at=read_at, value=True)
+            lost = await self._lost(folder, revision)
         except RepositoryError as exc:
             return Reading(source=source, read_at=read_at, unknown=exc.detail)
-        # Where no branch and no tag has moved, those that held it still do.
-        refs = await self._all_refs(folder) if self._fresh else None
-        if refs is None or self._held.get((folder, revision)) != refs:
-            if await self._lost(folder, revision) is not None:
-                return Reading(source=source, read_at=read_at, value=False)
-            if refs is not None:
-                _keep(self._held, (folder, revision), refs, most=_MOST_HELD)
-        return Reading(source=source, read_at=read_at, value=True)
+        if lost is None and refs is not None:
+            _keep(self._held, (folder, revision), refs, most=_MOST_HELD)
+        return Reading(source=source, read_at=read_at, value=lost is None)
 
     async def _all_refs(self, folder: Path) -> str | None:
         """What stands for where every branch and tag pointed a moment ago; None where it cannot be told."""
@@ -143,13 +143,20 @@ class GitRepositories:
         try:
             held = await git(folder, *ask)
         except RepositoryError:
+            if await self._has(folder, revision):
+                raise
             return f"{revision[:10]} is not in the repository any more"
         return None if held else f"no branch or tag holds {revision[:10]} any more: history was rewritten"
 
     async def _has(self, folder: Path, revision: str) -> bool:
+        """Whether there is a commit of an id.
+
+        Raises:
+            RepositoryError: when that cannot be told: of several, or in time.
+        """
         try:
-            await git(folder, "cat-file", "-e", f"{revision}^{{commit}}")
-        except RepositoryError:
+            await git(folder, "rev-parse", "--verify", "--quiet", f"{revision}^{{commit}}")
+        except SaidNothingError:
             return False
         return True
 

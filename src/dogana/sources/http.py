@@ -133,7 +133,7 @@ async def _once(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response
         await response.aclose()
     whole = httpx.Response(
         response.status_code,
-        headers={"Content-Type": response.headers.get("Content-Type", "")},
+        headers={name: response.headers.get(name, "") for name in ("Content-Type", "Link")},
         content=b"".join(parts),
         extensions=response.extensions,
         request=request,

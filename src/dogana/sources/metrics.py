@@ -10,7 +10,7 @@ from typing import Any, Generic, Literal, NamedTuple, TypeVar
 import httpx
 from prometheus_client.openmetrics.parser import text_string_to_metric_families as read_openmetrics
 from prometheus_client.parser import text_string_to_metric_families as read_prometheus
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import ENDLESS, Reading, Series
@@ -55,6 +55,8 @@ class _Answer(BaseModel, Generic[R]):
 
     status: Literal["success"]
     warnings: list[str] = []
+    is_partial: bool = Field(default=False, alias="isPartial")
+    """Whether a server that asks others did not hear from all of them, as some say it."""
     data: _Data[R]
 
 
@@ -192,6 +194,8 @@ class HttpMetrics:
         found = _Answer[kind].model_validate_json(response.content)  # type: ignore[valid-type]
         if found.warnings:
             raise UnreadError(f"its answer is not whole: {found.warnings[0][:200]}")
+        if found.is_partial:
+            raise UnreadError("its answer is not whole, as it says itself")
         return found.data.result
 
     async def page(self, page: Configured[ScrapeSettings]) -> list[Sample]:

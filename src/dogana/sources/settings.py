@@ -64,6 +64,8 @@ class TrackerSettings(SourceSettings):
     """How the letters of its keys are written; those written either way are sent in capitals."""
     projects: tuple[Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9]{1,9}$")], ...] = ()
     """The beginnings of its keys, such as TAPS; any that no other tracker claims when empty."""
+    key: Pointer | None = None
+    """Where its own key stands; an answer about another ticket than was asked for is unread then."""
     status: Pointer = "/status"
     """Where in the answer the status stands, as a JSON Pointer."""
     title: Pointer = "/title"
@@ -73,7 +75,9 @@ class TrackerSettings(SourceSettings):
     link: Pointer | None = None
     """Where an address for people stands."""
     blockers: Pointer | None = None
-    """Where the list of tickets stands that block it: keys, or objects."""
+    """Where the list of tickets stands that block it: keys, or objects; it tells of none when left out."""
+    absent_means_unblocked: bool = False
+    """Whether a ticket without that list is blocked by nothing; what blocks it is unknown when not."""
     blocker_key: Pointer = "/key"
     """Where in such an object the key stands."""
     blocker_status: Pointer = "/status"
@@ -90,6 +94,8 @@ class TrackerSettings(SourceSettings):
     """Where in that answer the list stands; the answer itself when left out."""
     found_key: Pointer = "/key"
     """Where in each of it the key stands, where they are objects."""
+    found_total: Pointer | None = None
+    """Where in that answer it stands how many there are in all; fewer listed are not all."""
     good_for: timedelta = timedelta(minutes=2)
     """How long what it said last is used while it cannot be read."""
 

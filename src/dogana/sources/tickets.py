@@ -8,11 +8,11 @@ from urllib.parse import quote
 
 import httpx
 import jsonpointer
-from pydantic import ValidationError
 
 from dogana.clock import Clock
 from dogana.core.facts import Reading, Ticket
-from dogana.sources.http import HttpRequest, UnreadError, answered, ask, read
+from dogana.core.policy.text import UnreadableTextError, refuse_double
+from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask
 from dogana.sources.settings import Configured, TrackerSettings
 
 _AT_ONCE = 8
@@ -62,12 +62,18 @@ class HttpTracker:
             seconds=settings.seconds,
         )
         try:
-            found = _at(json.loads(await read(self._client, question)), settings.found)
-            keys = tuple(_key(one, settings) for one in _as_list(found))
+            response = await answer(self._client, question)
+            said = _plain(response)
+            keys = tuple(_key(one, settings) for one in _as_list(_at(said, settings.found)))
+            total = _text(said, settings.found_total, needed="total" if settings.found_total else "")
+            part = "next" in response.links or (total is not None and int(total) != len(keys))
         except UnreadError as exc:
             return Reading(source=tracker.title, read_at=read_at, unknown=str(exc))
         except (ValueError, RecursionError) as exc:
             why = f"its answer cannot be understood{_why(exc)}"
+            return Reading(source=tracker.title, read_at=read_at, unknown=why)
+        if part:
+            why = f"it listed {len(keys)} of {total or 'more'}"
             return Reading(source=tracker.title, read_at=read_at, unknown=why)
         if len(keys) > _MOST_FOUND:
             many = f"it found more than {_MOST_FOUND}"
@@ -98,10 +104,10 @@ class HttpTracker:
         if not response.is_success:
             raise UnreadError(answered(response))
         try:
-            answer = json.loads(response.content) if response.content.strip() else None
-            if settings.empty_means_none and answer in (None, {}, []):
+            said = _plain(response) if response.content.strip() else None
+            if settings.empty_means_none and said in (None, {}, []):
                 return Ticket(key=key)
-            return ticket_in(settings, key, answer)
+            return ticket_in(settings, key, said)
         except (ValueError, RecursionError) as exc:
             raise UnreadError(f"its answer cannot be understood{_why(exc)}") from exc
 
@@ -112,14 +118,26 @@ def ticket_in(settings: TrackerSettings, key: str, answer: Any) -> Ticket:
     Raises:
         ValueError: when the answer has no status, or something else than was to be expected.
     """
+    own = _text(answer, settings.key, needed="key" if settings.key else "")
+    if own is not None and own.casefold() != key.removeprefix("#").casefold():
+        raise ValueError(f"it tells of {own}")
+    blockers = _open_blockers(settings, answer)
     return Ticket(
         key=key,
         status=_text(answer, settings.status, needed="status"),
         title=_text(answer, settings.title),
         kind=_text(answer, settings.kind),
         link=_link(_text(answer, settings.link)),
-        open_blockers=_open_blockers(settings, answer),
+        open_blockers=blockers or (),
+        blockers_told=False if blockers is None else None,
     )
+
+
+def _plain(response: httpx.Response) -> Any:
+    """The JSON of an answer, in which no key stands twice."""
+    text = response.content.decode("utf-8-sig")
+    refuse_double(text)
+    return json.loads(text)
 
 
 def _as_list(found: Any) -> list[Any]:
@@ -135,10 +153,11 @@ def _key(one: Any, settings: TrackerSettings) -> str:
     return said
 
 
-def _open_blockers(settings: TrackerSettings, answer: Any) -> tuple[str, ...]:
+def _open_blockers(settings: TrackerSettings, answer: Any) -> tuple[str, ...] | None:
+    """What blocks a ticket; None where the answer does not tell."""
     listed = _at(answer, settings.blockers)
     if listed is _MISSING or listed is None:
-        return ()
+        return () if settings.absent_means_unblocked else None
     if not isinstance(listed, list):
         raise ValueError("its blockers are no list")  # noqa: TRY004 - the answer is wrong, not our call
     out = []
@@ -177,5 +196,5 @@ def _link(found: str | None) -> str | None:
 
 
 def _why(exc: Exception) -> str:
-    plain = type(exc) is ValueError and not isinstance(exc, ValidationError)
+    plain = type(exc) in (ValueError, UnreadableTextError)
     return f": {exc}" if plain else ""

@@ -110,7 +110,9 @@ async def test_what_was_not_scanned_is_said(world: World):
         "scan of Taps portal 1.2.0, which runs in Bench, cannot be relied on: it broke off."
     ]
     await scanned(world, "1.2.0", ("CVE-1", "high"), high=300)
-    assert await unknown() == ["scan of Taps portal 1.2.0, which runs in Bench, names the worst 1 of 300 findings."]
+    assert await unknown() == [
+        "scan of Taps portal 1.2.0, which runs in Bench, names the worst 1 of 300 findings."
+    ]
     await scanned(world, "1.2.0")
     assert await unknown() == []
 

@@ -30,7 +30,7 @@ async def test_a_tracker_shows_the_ticket_as_rules_will_see_it(world: World):
     found = await tried(world, "tickets", TRACKER, "TAPS-2")
     assert found.works
     shown = {line.label: line.value for line in found.lines}
-    assert (shown["title"], shown["status"], shown["open blockers"]) == ("Work 2", "done", "none")
+    assert (shown["title"], shown["status"], shown["open blockers"]) == ("Work 2", "done", "not told")
 
 
 async def test_a_ticket_that_is_not_there_works_all_the_same(world: World):

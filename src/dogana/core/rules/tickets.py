@@ -50,9 +50,12 @@ class TicketsRule(Rule):
         return f"{self.which} {listed(self.status, 'or')}{', unblocked' if self.unblocked else ''}"
 
     def inspect(self, case: Case) -> Finding:
-        """Unknown where the change or the tracker could not be read; unmet names what is not so."""
+        """Unknown where the change or the tracker could not be read, or does not say all that is asked.
+
+        Unmet names what is not so.
+        """
         unread = self._unread(case)
-        return unread or self._judge(case.facts)
+        return unread or self._untyped(case.facts) or self._judge(case.facts)
 
     def _unread(self, case: Case) -> Finding | None:
         facts = case.facts
@@ -67,6 +70,20 @@ class TicketsRule(Rule):
             lines = [Evidence(label=key, value="no answer") for key in silent]
             return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=lines)
         return self.stale(facts.tickets, "The tracker", self.fresh, case)
+
+    def _untyped(self, facts: Facts) -> Finding | None:
+        """Where types are asked for and some ticket has none: whether it counts cannot be told."""
+        untold = [
+            one.key
+            for one in facts.tickets.value or ()
+            if self.types and one.status is not None and not one.kind and self._of_project(one)
+        ]
+        return self._untold(facts, f"of which type {listed(untold)} {_are(untold)}") if untold else None
+
+    def _untold(self, facts: Facts, what: str) -> Finding:
+        evidence = [self._line(ticket) for ticket in facts.tickets.value or ()]
+        because = f"The tracker does not say {what}."
+        return self.finding(Outcome.UNKNOWN, because, settled_by="facts", evidence=evidence)
 
     def _judge(self, facts: Facts) -> Finding:
         tickets = [ticket for ticket in facts.tickets.value or () if self._counts(ticket)]
@@ -90,17 +107,22 @@ class TicketsRule(Rule):
         if self.unblocked and blocked:
             said = [f"{ticket.key} is blocked by {listed(ticket.open_blockers)}" for ticket in blocked]
             return self.finding(Outcome.UNMET, f"{listed(said)}.", settled_by="facts", evidence=evidence)
+        untold = [ticket.key for ticket in tickets if ticket.blockers_told is False]
+        if self.unblocked and untold:
+            return self._untold(facts, f"what blocks {listed(untold)}")
         fine = [ticket.key for ticket in tickets if ticket.status in self.status]
         if not fine:
             return self.finding(Outcome.MET, "No ticket is named, and none has to be.")
-        verb = "is" if len(fine) == 1 else "are"
-        return self.finding(Outcome.MET, f"{listed(fine)} {verb} {wanted}.", evidence=evidence)
+        return self.finding(Outcome.MET, f"{listed(fine)} {_are(fine)} {wanted}.", evidence=evidence)
 
     def _counts(self, ticket: Ticket) -> bool:
         """Whether it is of the projects and types asked for; one that nobody knows counts by its key."""
-        project = ticket.key.rpartition("-")[0].upper()
         of_type = not self.types or ticket.status is None or ticket.kind in self.types
-        return of_type and (not self.projects or project in {one.upper() for one in self.projects})
+        return of_type and self._of_project(ticket)
+
+    def _of_project(self, ticket: Ticket) -> bool:
+        project = ticket.key.rpartition("-")[0].upper()
+        return not self.projects or project in {one.upper() for one in self.projects}
 
     def _line(self, ticket: Ticket) -> Evidence:
         title = f"{ticket.title}: " if ticket.title else ""
@@ -110,6 +132,10 @@ class TicketsRule(Rule):
             wanted=None if ticket.status in self.status else listed(self.status, "or"),
             link=ticket.link,
         )
+
+
+def _are(keys: list[str]) -> str:
+    return "is" if len(keys) == 1 else "are"
 
 
 def _said(ticket: Ticket) -> str:

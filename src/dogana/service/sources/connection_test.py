@@ -167,7 +167,9 @@ async def _ticket(backend: Backend, at: Configured[TrackerSettings], key: str) -
     (ticket,) = reading.value
     if ticket.status is None:
         return [ResultLine(label=key, value="it has no such ticket")]
-    shown = ticket.plain() | {"open_blockers": ", ".join(ticket.open_blockers) or "none"}
+    blockers = "not told" if ticket.blockers_told is False else ", ".join(ticket.open_blockers) or "none"
+    shown = ticket.plain() | {"open_blockers": blockers}
+    shown.pop("blockers_told", None)
     return [ResultLine(label=name.replace("_", " "), value=str(value)) for name, value in shown.items()]
 
 
