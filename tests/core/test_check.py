@@ -96,6 +96,12 @@ CASES = {
         "unknown",
         "Capacity check was answered by Dee Dogwood, who asked for the promotion.",
     ),
+    "said by who wrote part of it": (
+        CHECK,
+        answered("passed", by="eve"),
+        "unknown",
+        "Capacity check was answered by Eve Elm, who wrote part of it.",
+    ),
     "nobody's any more": (
         CHECK,
         answered("passed", title=None),

@@ -284,6 +284,17 @@ FINDINGS = {
         "unknown",
         "The calendar feasts is not to be found.",
     ),
+    "a calendar that may close more by now": (
+        {"kind": "freeze", "zone": "Europe/Rome", "calendars": ["feasts"]},
+        {
+            "known": facts(
+                calendars={"feasts": {"title": "Feasts", "zone": "Europe/Rome", "windows": []}},
+                late_calendars=({"name": "feasts", "read_at": AT - timedelta(days=2)}, {"name": "other"}),
+            )
+        },
+        "unknown",
+        "The calendar feasts was last read Sun 8 Mar 13:00, Rome: it may close more by now.",
+    ),
     "a shared holiday": (
         {
             "kind": "hours",

@@ -1,6 +1,7 @@
 """The worker: finds what is due by itself, goes on after trouble, and places what was written."""
 
 import asyncio
+from contextlib import aclosing
 from datetime import timedelta
 
 import pytest
@@ -82,8 +83,8 @@ async def test_a_running_worker_hears_of_what_is_written(world: World, worker: W
     """Entries get their places and a checkpoint while it runs; stopping it leaves nothing half done."""
     running = asyncio.create_task(worker.run())
     row = await world.ask("bench")
-    async with asyncio.timeout(20):
-        async for _ in world.backend.database.listen():
+    async with asyncio.timeout(20), aclosing(world.backend.database.listen()) as heard:
+        async for _ in heard:
             if (await world.dossier(row.number)).course[-1].index is not None:
                 break
     running.cancel()

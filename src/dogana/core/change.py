@@ -85,15 +85,6 @@ class Change(Document):
         return frozenset[str]().union(*(commit.addresses for commit in self.commits)) - {""}
 
     @cached_property
-    def unreviewed(self) -> tuple[Commit, ...]:
-        """The commits that name no reviewer but their authors."""
-        return tuple(
-            commit
-            for commit in self.commits
-            if not {*map(as_compared, commit.reviewed_by)} - commit.addresses
-        )
-
-    @cached_property
     def kept(self) -> dict[Any, Any]:
         """What was worked out of this change alone and holds as long as it does; never part of it."""
         return {}

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Generic, Literal, TypeVar
 import orjson
 from pydantic import Field, StringConstraints, field_validator
 
-from dogana.core.change import Author, Change, Origin, as_compared
+from dogana.core.change import Author, Change, Commit, Origin, as_compared
 from dogana.core.document import (
     SKEW,
     Content,
@@ -27,7 +27,7 @@ from dogana.core.document import (
 from dogana.core.parts import Divided, divided
 from dogana.core.record.canonical import digest_of_plain
 from dogana.core.rollout import AT_ONCE, Plan
-from dogana.core.time.windows import Calendar
+from dogana.core.time.windows import Calendar, LateCalendar
 from dogana.core.traffic import Closed, Deployment, Prepared, Queued, RouteLimit, Sighting
 from dogana.core.words import spoken
 
@@ -268,6 +268,8 @@ class Facts(Document):
     monitors: tuple[Monitor, ...] = ()
     calendars: dict[Slug, Calendar] = Field(default_factory=dict)
     """The shared calendars by name."""
+    late_calendars: tuple[LateCalendar, ...] | None = None
+    """Those of them that may close more by now; absent where none is."""
     waiting: tuple[Queued, ...] = ()
     """Of many, only those asked for first and last."""
     """What else of the same service waits for the target, by the time of request."""
@@ -381,6 +383,22 @@ class Facts(Document):
             if as_compared(author.email) not in known
         }
         return tuple(found.values())
+
+    @cached_property
+    def unreviewed(self) -> tuple[Commit, ...]:
+        """The commits that name no reviewer but their authors, by whichever address of theirs."""
+        commits = self.change.value.commits if self.change.value else ()
+        return tuple(one for one in commits if not self._reviewers(one))
+
+    def _reviewers(self, commit: Commit) -> frozenset[str]:
+        """The addresses of reviewers who did not write it."""
+        authors = commit.addresses.union(*(self._own_addresses.get(one, ()) for one in commit.addresses))
+        return frozenset(map(as_compared, commit.reviewed_by)) - authors
+
+    @cached_property
+    def _own_addresses(self) -> dict[str, frozenset[str]]:
+        """Of each address that somebody writes by, all of theirs."""
+        return {address: person.addresses for person in self.people for address in person.addresses}
 
     @cached_property
     def people_by_id(self) -> dict[str, Person]:

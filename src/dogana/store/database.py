@@ -1,7 +1,7 @@
 """Connections, transactions, and notices between processes over LISTEN/NOTIFY."""
 
 import json
-from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Iterable, Sequence
+from collections.abc import AsyncGenerator, AsyncIterator, Awaitable, Callable, Collection, Iterable, Sequence
 from contextlib import asynccontextmanager
 from typing import Any, TypeVar
 
@@ -125,7 +125,7 @@ class Database:
                 continue
             return
 
-    async def listen(self) -> AsyncIterator[dict[str, Any] | None]:
+    async def listen(self) -> AsyncGenerator[dict[str, Any] | None, None]:
         """Every notice sent from now on, and None about every ten seconds in which there is none.
 
         Raises:

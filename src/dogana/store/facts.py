@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import (
     BindParameter,
     DateTime,
+    Interval,
     Select,
     Text,
     and_,
@@ -41,6 +42,7 @@ from dogana.store.tables.promotions import (
     is_on_its_way,
 )
 from dogana.store.tables.sign_offs import SignOffRow
+from dogana.store.tables.sources import SourceRow
 
 Query = Select[*tuple[Any, ...]]
 
@@ -121,23 +123,35 @@ def _only_decisions() -> Query:
     return select(cast(_rows(_decisions(bindparam("promotion"))), Text))
 
 
-async def shared(session: AsyncSession, since: datetime) -> str:
+async def shared(session: AsyncSession, at: datetime, since: datetime) -> str:
     """What the record says that all promotions have in common, as JSON text.
 
     Args:
         session: the transaction.
+        at: the instant at which calendars are late.
         since: stand-ins that had ended by then are left out.
 
     Returns:
-        An object of `calendars`, `stand_ins`, `people`, `groups` and `services` (titles by id), and `coming`
-        (the versions of policies that were not seen to be in force yet).
+        An object of `calendars`, `late_calendars`, `stand_ins`, `people`, `groups` and `services` (titles by
+        id), and `coming` (the versions of policies that were not seen to be in force yet).
     """
-    return str(await session.scalar(_shared(), {"since": since}))
+    return str(await session.scalar(_shared(), {"at": at, "since": since}))
 
 
 @cache
 def _shared() -> Query:
     calendars = select(CalendarRow.id.label("name"), CalendarRow.document)
+    # Durations stand there as ISO 8601 has them, which the database reads as well.
+    given, every = (cast(SourceRow.settings[name].as_string(), Interval) for name in ("good_for", "every"))
+    good_for = func.coalesce(given, func.greatest(cast("P1D", Interval), every + every))
+    late = (
+        select(SourceRow.settings["calendar"].as_string().label("name"), SourceRow.read_at)
+        .where(
+            SourceRow.kind == "calendar",
+            or_(SourceRow.read_at.is_(None), SourceRow.read_at < bindparam("at", type_=_AT) - good_for),
+        )
+        .order_by(SourceRow.id)
+    )
     stand_ins = (
         select(
             StandInRow.person_id.label("person"),
@@ -175,6 +189,7 @@ def _shared() -> Query:
     return _as_json(
         {
             "calendars": _map(calendars, "name", "document"),
+            "late_calendars": _rows(late),
             "stand_ins": _rows(stand_ins),
             "people": _rows(people),
             "groups": _map(select(GroupRow.id, GroupRow.title), "id", "title"),

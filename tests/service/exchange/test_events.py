@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from contextlib import aclosing
 from datetime import UTC, datetime, timedelta
 from zlib import crc32
 
@@ -15,6 +16,7 @@ from tests.serving import Outside, served
 from tests.world import NOW, World, artifact
 
 from dogana.core.errors import InvalidError, SignedOutError
+from dogana.core.facts import Artifact
 from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
 from dogana.service.exchange import inbound, outbound, parties
@@ -38,6 +40,7 @@ def event(kind: str, subject: dict, name: str = "e-1", **own) -> dict:
     }
 
 
+OWN = {"service": "taps-portal", "version": "1.2.0", "revision": "v1.2.0"}
 PUBLISHED = event(
     "artifact.published",
     {"id": PACKAGE, "content": {}},
@@ -266,6 +269,9 @@ async def test_what_is_no_event_is_refused(builder: Builder, body):
     [
         {"subject": {"id": "pkg:generic/x@1.0"}, "customData": {"service": "taps-portal", "version": "1"}},
         {"subject": {"id": PACKAGE}, "customData": {}},
+        {"subject": {"id": f"pkg:generic/x@1?checksum={DIGEST},sha256:{'b' * 64}"}, "customData": OWN},
+        {"subject": {"id": f"pkg:generic/x@1?checksum={DIGEST}&checksum={DIGEST}"}, "customData": OWN},
+        {"subject": {"id": f"pkg:generic/?checksum={DIGEST}"}, "customData": OWN},
         {"subject": "text"},
         {},
         {"subject": {"id": PACKAGE}, "customData": {**PUBLISHED["data"]["customData"], "revision": "nope"}},
@@ -279,6 +285,29 @@ async def test_an_event_that_says_too_little_is_kept_as_refused(world: World, bu
     assert (await inbound.arrivals(world.backend, ADMIN, 9))[0].state == "refused"
 
 
+@pytest.mark.parametrize(
+    ("package", "name"),
+    [
+        (PACKAGE, "portal.tar.gz"),
+        (f"pkg:npm/%40taps/portal@1.2.0?checksum=sha1:{'c' * 40},{DIGEST}", "portal"),
+        (f"pkg:oci/portal@{DIGEST.replace(':', '%3A')}?repository_url=r.example/taps", "portal"),
+    ],
+)
+def test_what_a_package_url_names(package, name):
+    """Also below a scope, and by its digest alone."""
+    found = inbound.artifact_named(package)
+    assert (found.name, found.digest) == (name, DIGEST)
+
+
+async def test_one_name_stands_for_one_artifact(world: World):
+    """Two of one name could be told from neither of them."""
+    two = tuple(Artifact(name="portal", digest=f"sha256:{c * 64}", size=1) for c in "ab")
+    with pytest.raises(InvalidError, match="named twice"):
+        await releases.register(
+            world.backend, ACTORS["pipeline"], "taps-portal", "1.2.0", revision="v1.2.0", artifacts=two
+        )
+
+
 async def subscribed(world: World, address: str, *actions: str) -> str:
     _, secret = await parties.set_subscriber(
         world.backend, ADMIN, "board", title="The board", address=address, actions=list(actions)
@@ -288,15 +317,14 @@ async def subscribed(world: World, address: str, *actions: str) -> str:
 
 async def test_whoever_watches_learns_that_something_could_not_be_told(world: World):
     """Also when no decision follows for a long while."""
-    heard = world.backend.database.listen()
-    assert await anext(heard) is None
-    async with guarded_client(Reachable("127.0.0.0/8"), 5) as client:
-        object.__setattr__(world.backend, "client", client)
-        await subscribed(world, "http://127.0.0.1:9/events", "request")
-        await world.ask("bench")
-        world.clock.now = datetime.now(UTC)
-        await outbound.send_due(world.backend)
-    async with asyncio.timeout(20):
+    async with asyncio.timeout(20), aclosing(world.backend.database.listen()) as heard:
+        assert await anext(heard) is None
+        async with guarded_client(Reachable("127.0.0.0/8"), 5) as client:
+            object.__setattr__(world.backend, "client", client)
+            await subscribed(world, "http://127.0.0.1:9/events", "request")
+            await world.ask("bench")
+            world.clock.now = datetime.now(UTC)
+            await outbound.send_due(world.backend)
         async for notice in heard:
             if notice is not None and notice["kind"] == "delivery":
                 break

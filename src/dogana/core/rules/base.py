@@ -20,7 +20,7 @@ from dogana.core.time.forecast import Closing, Texture
 from dogana.core.time.intervals import Interval
 from dogana.core.time.windows import Calendar, Zoned
 from dogana.core.traffic import Queued
-from dogana.core.words import lasting, listed, sentence, spoken, when
+from dogana.core.words import lasting, sentence, spoken, when
 
 
 class Watched(NamedTuple):
@@ -367,17 +367,6 @@ class Rule(Document):
             return None
         target = case.facts.target.title
         return self.finding(Outcome.NOT_APPLICABLE, f"{target} is the first leg; nothing comes before it.")
-
-    def without_calendars(self, case: Case, names: Sequence[str]) -> Finding | None:
-        """The finding of a rule that names a shared calendar nobody has; None when all are there."""
-        missing = [name for name in names if name not in case.facts.calendars]
-        if not missing:
-            return None
-        many = len(missing) > 1
-        because = (
-            f"the calendar{'s' if many else ''} {listed(missing)} {'are' if many else 'is'} not to be found"
-        )
-        return self.finding(Outcome.UNKNOWN, sentence(because), settled_by="facts")
 
     def stale(self, reading: Reading[Any], what: str, fresh: timedelta, case: Case) -> Finding | None:
         """The finding when a reading is older than it may be; None when it is fresh enough."""

@@ -81,8 +81,8 @@ class CheckRule(Rule):
         heard = said.answered_at or said.asked_at
         if in_the_future(heard, case.at):
             return f"the answer of {said.title} is dated {when(heard, case.zone)}, which has not come yet"
-        if said.by == case.facts.requester:
-            return f"{said.title} was answered by {case.facts.name_of(said.by)}, who asked for the promotion"
+        if said.by is not None and (part := _part_in_it(said.by, case.facts)):
+            return f"{said.title} was answered by {case.facts.name_of(said.by)}, who {part}"
         if said.result is None and said.trouble is not None:
             return f"{said.title} could not be asked: {said.trouble}"
         if said.result in (None, "running") and case.at - heard > self.answers_within:
@@ -112,6 +112,13 @@ class CheckRule(Rule):
         settled_by: Literal["facts"] | None = "facts" if outcome.stands_in_the_way else None
         found = self.finding(outcome, sentence(because), settled_by=settled_by, evidence=lines)
         return found.model_copy(update={"check": self.check})
+
+
+def _part_in_it(person: str, facts: Facts) -> str | None:
+    """What part somebody has in what is asked about; None where they are known to have none."""
+    if person == facts.requester:
+        return "asked for the promotion"
+    return "wrote part of it" if person in (facts.author_ids or ()) else None
 
 
 def _lines(said: CheckAnswer, case: Case) -> list[Evidence]:

@@ -11,6 +11,7 @@ from dogana.core.facts import PromotionKind
 from dogana.core.rules.base import InProgress, Rule, steps_held
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
+from dogana.core.rules.shared_calendars import without_calendars
 from dogana.core.strictness import Difference, Order, covering, exempting
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval
@@ -70,7 +71,7 @@ class FreezeRule(Rule):
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, naming the next window."""
-        unread = self.without_calendars(case, self.calendars)
+        unread = without_calendars(self, case, self.calendars)
         if unread is not None:
             return unread
         zoned = self._zoned(case.facts.calendars)

@@ -12,6 +12,7 @@ from dogana.core.facts import PromotionKind
 from dogana.core.rules.base import InProgress, Rule, steps_held
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
+from dogana.core.rules.shared_calendars import without_calendars
 from dogana.core.strictness import Difference, Order, beyond, exempting, same
 from dogana.core.time.forecast import Closing
 from dogana.core.time.intervals import Interval, complement, merged
@@ -105,7 +106,7 @@ class HoursRule(Rule):
 
     def inspect(self, case: Case) -> Finding:
         """Pending while closed, with the instant it opens; else met, with the instant it closes."""
-        unread = self.without_calendars(case, self.holiday_calendars)
+        unread = without_calendars(self, case, self.holiday_calendars)
         if unread is not None:
             return unread
         if case.facts.kind in self.passes:

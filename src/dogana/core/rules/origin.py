@@ -112,7 +112,7 @@ class OriginRule(Rule):
         ]
         faults = [*self._branch_faults(origin), *self._tag_faults(origin)]
         if self.reviewed:
-            faults += _commit_faults(change.unreviewed, "no reviewer but the author")
+            faults += _commit_faults(facts.unreviewed, "no reviewer but the author")
         if self.signed_commits:
             unsigned = tuple(one for one in change.commits if one.signed_by is None)
             faults += _commit_faults(unsigned, "nobody who signed, as far as signatures are known here")

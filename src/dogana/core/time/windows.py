@@ -8,7 +8,7 @@ from typing import Annotated, Self
 
 from pydantic import AfterValidator, Field, model_validator
 
-from dogana.core.document import Document, in_our_time
+from dogana.core.document import Document, Instant, Slug, in_our_time
 from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.recurrence import Recurrence, read_recurrence
 from dogana.core.time.zones import labelled, wall, wall_clock, zone_names
@@ -152,6 +152,14 @@ class Window(Document):
 
 Zoned = tuple[Window, str]
 """A window and the zone whose wall clock it is written in."""
+
+
+class LateCalendar(Document):
+    """A calendar that is kept like an address which has not been read for longer than that counts."""
+
+    name: Slug
+    read_at: Instant | None = None
+    """When it was read last; absent where it never was."""
 
 
 class Calendar(Document):

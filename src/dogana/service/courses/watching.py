@@ -11,11 +11,12 @@ from dogana.core.health import course
 from dogana.core.health.course import CourseState, Move, Moved
 from dogana.core.health.readings import Look
 from dogana.core.health.watches import WATCHES, Watch
-from dogana.core.inspect.engine import look_ahead
+from dogana.core.inspect.engine import inspect, look_ahead
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest_bytes
 from dogana.core.rollout import Plan
-from dogana.core.words import listed, when
+from dogana.core.rules.findings import Outcome
+from dogana.core.words import listed, lower_first, when
 from dogana.service.actor import ENGINE
 from dogana.service.backend import Backend
 from dogana.service.courses.looking import Subject, look_at
@@ -270,8 +271,14 @@ async def _closed(backend: Backend, session: Session, row: PromotionRow) -> str 
     """What holds a step now though the release has departed, by the policy in force, in words."""
     grounds = await present(backend, session, row, last_said(row, await facts_text(session, row)))
     now = backend.clock()
-    ahead = look_ahead(grounds.policy, grounds.facts, grounds.decisions, now, horizon=timedelta(days=1))
     lets_go_on = {rule.id for rule in grounds.policy.rules if not rule.holds_next_step()}
+    by_calendars = {rule.id for rule in grounds.policy.rules if rule.calendar_names()} - lets_go_on
+    if by_calendars:
+        sheet = inspect(grounds.policy, grounds.facts, grounds.decisions, now)
+        unknown = (one for one in sheet.findings if one.outcome is Outcome.UNKNOWN)
+        if because := next((one.because for one in unknown if one.rule in by_calendars), None):
+            return lower_first(because).rstrip(".")
+    ahead = look_ahead(grounds.policy, grounds.facts, grounds.decisions, now, horizon=timedelta(days=1))
     now_closed = [one for one in ahead.closings if one.start <= now < one.end and one.rule not in lets_go_on]
     if not now_closed:
         return None

@@ -8,12 +8,13 @@ import binascii
 import re
 from datetime import datetime, timedelta
 from typing import Any
-from urllib.parse import parse_qs, unquote, urlsplit
+from urllib.parse import parse_qsl, urlsplit
 
 from cloudevents.core.base import BaseCloudEvent
 from cloudevents.core.bindings.http import HTTPMessage, from_http
 from cloudevents.core.exceptions import BaseCloudEventException
 from cloudevents.core.formats.json import JSONFormat
+from packageurl import PackageURL
 from pydantic import ValidationError
 from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 
@@ -201,9 +202,8 @@ async def _act(backend: Backend, actor: Actor, row: ArrivalRow) -> str:
 
 
 async def _published(backend: Backend, actor: Actor, package: str, own: dict[str, Any]) -> str:
-    name, digest = artifact_named(package)
-    link = parse_qs(urlsplit(package).query).get("download_url", [None])[0]
-    artifact = Artifact(name=own.get("name", name), digest=digest, size=own.get("size", 0), link=link)
+    own_words = {key: own[key] for key in ("name", "size") if key in own}
+    artifact = Artifact.model_validate(artifact_named(package).plain() | own_words)
     try:
         await releases.register(
             backend,
@@ -218,19 +218,25 @@ async def _published(backend: Backend, actor: Actor, package: str, own: dict[str
     return f"{artifact.name} is on record with {own['service']} {own['version']}."
 
 
-def artifact_named(package: str) -> tuple[str, str]:
-    """Name and digest of what a package URL names: the digest as its version or among its qualifiers.
+def artifact_named(package: str) -> Artifact:
+    """What a package URL (ECMA-427) names: its digest is its version, or stands among its checksums.
 
     Raises:
-        ValueError: when it names no SHA-256.
+        ValueError: when it names no SHA-256, or several.
     """
-    parts = urlsplit(package)
-    path, _, version = unquote(parts.path).partition("@")
-    checksums = parse_qs(parts.query).get("checksum", [version])[0].split(",")
-    digest = next((one for one in checksums if one.startswith("sha256:")), None)
-    if parts.scheme != "pkg" or digest is None:
-        raise ValueError("the subject is a package URL with a sha256")
-    return path.rpartition("/")[2], digest
+    read = PackageURL.from_string(package)
+    # Of two qualifiers of one name the last would be kept.
+    keys = [key for key, _ in parse_qsl(urlsplit(package).query)]
+    if len(keys) != len(set(keys)):
+        raise ValueError("a qualifier of the package URL stands twice")
+    qualifiers = dict(read.qualifiers)
+    sums = (qualifiers.get("checksum") or read.version or "").split(",")
+    digests = {one for one in sums if one.startswith("sha256:")}
+    if len(digests) != 1:
+        raise ValueError("the subject is a package URL with one sha256")
+    return Artifact.model_validate(
+        {"name": read.name, "digest": digests.pop(), "size": 0, "link": qualifiers.get("download_url")}
+    )
 
 
 async def _tested(
@@ -280,10 +286,10 @@ async def _deployed(
         raise _EarlyError(f"{service} {own['version']} is not moving into {environment}.")
     landed = artifacts_of(row.release)
     if content.get("artifactId"):
-        name, digest = artifact_named(content["artifactId"])
-        others = tuple(one for one in landed if one.name != name)
-        size = next((one.size for one in landed if one.name == name), 0)
-        landed = (*others, Artifact(name=name, digest=digest, size=size))
+        told = artifact_named(content["artifactId"])
+        others = tuple(one for one in landed if one.name != told.name)
+        size = next((one.size for one in landed if one.name == told.name), 0)
+        landed = (*others, Artifact(name=told.name, digest=told.digest, size=size))
     try:
         await course.land(backend, actor, row.number, artifacts=landed, note="")
     except MovedOnError as exc:

@@ -1,5 +1,7 @@
 """Releases: what was built, before anybody asks where it may go."""
 
+from collections.abc import Sequence
+
 from dogana.core.document import Instant
 from dogana.core.errors import DigestMismatchError, InvalidError, NotFoundError, UnknownNameError
 from dogana.core.facts import Artifact
@@ -57,6 +59,7 @@ async def register(
         sources = await load(backend, session)
     if service is None:
         raise UnknownNameError(f"There is no service {service_id}.", fields=[("/service", "unknown")])
+    refuse_named_twice(artifacts)
     full = await backend.repositories.resolve(sources.repository(service.repository), revision)
     async with backend.database.transaction() as session:
         row = await landscape.release(session, service_id, version, lock=True)
@@ -123,6 +126,19 @@ async def _view(session: Session, row: ReleaseRow) -> ReleaseView:
         artifacts=list(artifacts_of(row)),
         evidence=[one.name for one in await landscape.reports(session, row.id)],
     )
+
+
+def refuse_named_twice(artifacts: Sequence[Artifact]) -> None:
+    """See that no two artifacts have one name.
+
+    Raises:
+        InvalidError: with the place of the second.
+    """
+    names = [artifact.name for artifact in artifacts]
+    twice = next((n for n, name in enumerate(names) if name in names[:n]), None)
+    if twice is not None:
+        fields = [(f"/artifacts/{twice}/name", "stands twice")]
+        raise InvalidError(f"{names[twice]} is named twice.", fields=fields)
 
 
 def artifacts_of(release: ReleaseRow) -> tuple[Artifact, ...]:

@@ -31,7 +31,7 @@ from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.rules.case import Case
-from dogana.core.time.windows import Calendar
+from dogana.core.time.windows import Calendar, LateCalendar
 from dogana.core.traffic import Closed, Deployment, Prepared, Queued, RouteLimit, Sighting
 from dogana.service.backend import Backend
 from dogana.service.landscape.releases import artifacts_of
@@ -101,6 +101,7 @@ class Shared(Document):
     """What every promotion's facts have in common."""
 
     calendars: dict[str, Calendar]
+    late_calendars: tuple[LateCalendar, ...]
     stand_ins: tuple[StandIn, ...]
     people: tuple[Person, ...]
     groups: dict[str, str]
@@ -116,7 +117,7 @@ class Shared(Document):
 
 async def shared(session: Session, at: datetime) -> Shared:
     """Read that part."""
-    return _shared(await on_record.shared(session, at - _STAND_INS_KEPT))
+    return _shared(await on_record.shared(session, at, at - _STAND_INS_KEPT))
 
 
 @lru_cache(maxsize=4)
@@ -286,6 +287,7 @@ def facts_of(
         services={name: common.services[name] for name in seen},
         traffic=record.traffic,
         calendars=common.calendars,
+        late_calendars=common.late_calendars or None,
         stand_ins=common.stand_ins,
         people=common.people,
         groups=common.groups,

@@ -15,7 +15,7 @@ from dogana.core.words import lower_first
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.coalescing import Batcher
-from dogana.service.landscape.releases import artifacts_of
+from dogana.service.landscape.releases import artifacts_of, refuse_named_twice
 from dogana.service.landscape.stops import Stop, may_enter_next, where
 from dogana.service.ledger.entries import append, entry
 from dogana.service.policies.in_force import in_force
@@ -376,12 +376,7 @@ def _artifacts(asking: Request, known: ReleaseRow | None) -> tuple[Artifact, ...
                 f"{asking.service} {asking.version} is new; name at least one artifact.",
                 fields=[("/artifacts", "needed for a new version")],
             )
-        names = [artifact.name for artifact in asking.artifacts]
-        twice = next((n for n, name in enumerate(names) if name in names[:n]), None)
-        if twice is not None:
-            raise InvalidError(
-                f"{names[twice]} is named twice.", fields=[(f"/artifacts/{twice}/name", "stands twice")]
-            )
+        refuse_named_twice(asking.artifacts)
         return tuple(sorted(asking.artifacts, key=lambda artifact: artifact.name))
     on_record = {artifact.name: artifact for artifact in artifacts_of(known)}
     for n, artifact in enumerate(asking.artifacts):
