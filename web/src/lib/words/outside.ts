@@ -24,6 +24,11 @@ export const sources = {
 		blockers: 'Where its blockers stand',
 		blocker_key: 'Key of a blocker',
 		blocker_status: 'Status of a blocker',
+		user: 'User name',
+		numbered: 'Keys are numbers',
+		letters: 'Letters of its keys',
+		ask_blockers: 'Blockers are asked for one by one',
+		empty_means_none: 'An empty answer means none',
 		absent_means_unblocked: 'Without that list it is not blocked',
 		key: 'Where its own key stands',
 		search: 'Where a query is answered',
@@ -46,7 +51,7 @@ export const sources = {
 	takeAway: (title: string) => `Delete “${title}”? What only it knows will be unknown.`,
 	justNow: 'just now',
 	ago: (span: string) => `${span} ago`,
-	failing: (since: string, why: string) => `failing since ${since}: ${why}`,
+	failing: (lasting: string | undefined, why: string) => (lasting ? `failing for ${lasting}: ${why}` : `failing now: ${why}`),
 	readWell: (at: string) => `read well ${at}`,
 	notRead: 'not read yet'
 };

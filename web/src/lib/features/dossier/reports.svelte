@@ -19,7 +19,7 @@
 		{@const raw = file.files[report.name]}
 		<li>
 			<Opens>
-				{#snippet line()}<b>{title(report.name)}</b><span class="soft below">{said(report)}</span>{/snippet}
+				{#snippet line()}<b>{title(report.name)}</b><span class={['below', report.unknown ? 'unknown' : 'soft']}>{said(report)}</span>{/snippet}
 				<p class="soft">
 					{say.by(report.by, when(new Date(report.produced_at), file.row.target.zone, now))}
 					{#if raw}· <a class="underline" href={fileAt(file.row, report.name)} download>{raw.name}</a>, {bytes(raw.size)}{/if}

@@ -15,13 +15,19 @@
 	/** As late as what is shown of them. */
 	const now = $derived(state.found ? Date.now() : 0);
 
-	function ago(at: string): string {
+	/** For how long; nothing where it is less than a minute. */
+	function lasting(at: string): string | undefined {
 		const ms = now - Date.parse(at);
-		return ms < 60_000 ? say.justNow : say.ago(span(ms));
+		return ms < 60_000 ? undefined : span(ms);
+	}
+
+	function ago(at: string): string {
+		const since = lasting(at);
+		return since ? say.ago(since) : say.justNow;
 	}
 
 	function standing(source: Source): string {
-		if (source.failing_since) return say.failing(ago(source.failing_since), source.reason ?? '');
+		if (source.failing_since) return say.failing(lasting(source.failing_since), source.reason ?? '');
 		return source.read_at ? say.readWell(ago(source.read_at)) : say.notRead;
 	}
 </script>
