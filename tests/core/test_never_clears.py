@@ -141,6 +141,28 @@ def test_a_condition_is_not_met_by_the_first_of_a_list(name, asks, told, there):
     assert finding_of(rule | {"holds": "content.whole == 1"}, known=facts(evidence=(scan,))).outcome == "met"
 
 
+@pytest.mark.parametrize(("queued", "outcome"), [(5, "met"), (18, "met"), (19, "unknown"), (20, "unknown")])
+def test_a_condition_is_not_met_by_the_ends_of_a_queue(queued, outcome):
+    """Of many that wait, those in the middle are not among the facts."""
+    waiting = tuple(Queued(number=n, version=f"1.{n}.0", requested_at=AT) for n in range(queued))
+    rule = {"kind": "condition", "holds": '!waiting.exists(w, w.version == "9")', "otherwise": "x"}
+    found = finding_of(rule, known=facts(waiting=waiting))
+    assert found.outcome == outcome
+    other = rule | {"holds": 'service != ""'}
+    assert finding_of(other, known=facts(waiting=waiting)).outcome == "met"
+
+
+def test_a_condition_over_blockers_that_nobody_tells_is_not_met():
+    """Nor one that leaves out what is absent."""
+    told = reading((Ticket(key="CW-1", status="done", blockers_told=False),)).model_dump()
+    for holds in ("tickets.all(t, size(t.open_blockers) == 0)", "tickets.all(t, !has(t.open_blockers))"):
+        rule = {"kind": "condition", "holds": holds, "otherwise": "x"}
+        found = finding_of(rule, known=facts(tickets=told))
+        assert (found.outcome, "does not say what blocks CW-1" in found.because) == ("unknown", True)
+    rule = {"kind": "condition", "holds": 'tickets.all(t, t.status == "done")', "otherwise": "x"}
+    assert finding_of(rule, known=facts(tickets=told)).outcome == "met"
+
+
 READS = (
     {"kind": "evidence", "name": "scan"},
     {"kind": "tickets", "status": ["done"]},

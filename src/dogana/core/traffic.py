@@ -13,6 +13,10 @@ class Deployment(Document):
     """When it landed or was taken back; absent while it is on its way."""
 
 
+QUEUE_ENDS = 10
+"""Of how many that were asked for first, and of how many last, one that waits with them is told."""
+
+
 class Queued(Document):
     """Another promotion of the same service that waits for the target."""
 

@@ -25,6 +25,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import defer, joinedload, undefer
 
 from dogana.core import parts
+from dogana.core.traffic import QUEUE_ENDS
 from dogana.store.database import among, hold
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
@@ -41,7 +42,6 @@ from dogana.store.tables.promotions import (
     wherever,
 )
 
-_QUEUE_ENDS = 10
 _AT_A_TIME = 200
 _AS_LISTED = (
     defer(PromotionRow.sheet, raiseload=True),
@@ -270,8 +270,8 @@ def ends_of_queue(
         )
     )
     by = (PromotionRow.requested_at, PromotionRow.number)
-    first = query.order_by(*by).limit(_QUEUE_ENDS)
-    last = query.order_by(*(column.desc() for column in by)).limit(_QUEUE_ENDS)
+    first = query.order_by(*by).limit(QUEUE_ENDS)
+    last = query.order_by(*(column.desc() for column in by)).limit(QUEUE_ENDS)
     return union(first, last).order_by("requested_at", "number")
 
 

@@ -20,6 +20,8 @@ from dogana.core.expressions.reader import Node
 from dogana.core.expressions.types import VARIABLES
 from dogana.core.facts import Facts, Reading
 from dogana.core.rollout import AT_ONCE
+from dogana.core.traffic import QUEUE_ENDS
+from dogana.core.words import listed
 
 _HEAD = 32
 _OF_CHANGE = ("commits", "files", "ticket_keys", "authors")
@@ -68,7 +70,8 @@ class Activation:
         if condition in self._answers:
             return self._answers[condition]
         names = names_in(condition)
-        missing = {name: why for name in sorted(names) if (why := self._why_unread(name))}
+        reasons = ((name, self._why_unread(name) or self._why_in_part(name, condition)) for name in names)
+        missing = {name: why for name, why in sorted(reasons) if why}
         if missing:
             return None, next(iter(missing.values()))
         try:
@@ -109,6 +112,15 @@ class Activation:
         if reading is None:
             return "not read"
         return f"{reading.source}: {reading.unknown or 'not read'}" if reading.value is None else None
+
+    def _why_in_part(self, name: str, condition: str) -> str | None:
+        """Why what a condition asks of a variable cannot be told of all of it; None where it can."""
+        if name == "waiting" and len(self._facts.waiting) >= 2 * QUEUE_ENDS - 1:
+            return "only the first and the last of all that wait are looked at"
+        if name == "tickets" and "open_blockers" in _fields_in(condition):
+            untold = [one.key for one in self._facts.tickets.value or () if one.blockers_told is False]
+            return f"the tracker does not say what blocks {listed(untold)}" if untold else None
+        return None
 
     @cached_property
     def _context(self) -> Any:
