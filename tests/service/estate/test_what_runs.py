@@ -199,7 +199,9 @@ async def test_a_history_tells_how_long_it_ran_what_it_brought_and_how_it_ended(
         )
 
 
-async def test_two_releases_are_compared_both_ways_and_what_is_unread_is_said(world: World):
+async def test_two_releases_are_compared_both_ways_and_what_is_unread_is_said(
+    world: World, monkeypatch: pytest.MonkeyPatch
+):
     """Commits that one has and the other has not; the policy then and now; nothing is silently empty."""
     await lands(world, "bench", "1.1.0")
     await world.adopt("bench", TICKETS, SAMENESS)
@@ -216,6 +218,12 @@ async def test_two_releases_are_compared_both_ways_and_what_is_unread_is_said(wo
         world.backend, WANJIRU, service="taps-portal", before="1.3.0", after="1.1.0", environment=None
     )
     assert (back.commits, back.lost, back.policy) == ([], found.commits, None)
+    monkeypatch.setattr(comparison, "_MOST", 0)
+    cut = await comparison.compare(world.backend, WANJIRU, **ask, environment=None)
+    assert (cut.more, cut.more_files) == (len(found.commits), len(found.files))
+    (world.folder / "repositories" / "taps-portal").rename(world.folder / "gone")
+    gone = await comparison.compare(world.backend, WANJIRU, **ask, environment=None)
+    assert any(one.startswith("What 1.1.0 has and 1.3.0 has not could not be read") for one in gone.unknown)
     world.unavailable.add("TAPS")
     unread = await comparison.compare(world.backend, WANJIRU, **ask, environment=None)
     assert any(one.startswith("The tickets could not be read") for one in unread.unknown)

@@ -89,9 +89,14 @@ async def _mine(backend: Backend, actor: Actor) -> str:
         return "Nothing waits for you."
     lines = [
         f"{row.number}: {row.service.name} {row.version} into {row.target.name}. {row.sentence}"
-        for row in mine[:_MOST]
+        for row in mine
     ]
-    return "\n".join(lines + ([f"And {len(mine) - _MOST} more."] if len(mine) > _MOST else []))
+    return "\n".join(_first_of(lines))
+
+
+def _first_of(lines: list[str]) -> list[str]:
+    """As many as are read in a room, and how many more there are."""
+    return lines[:_MOST] + ([f"And {len(lines) - _MOST} more."] if len(lines) > _MOST else [])
 
 
 async def _asked(backend: Backend, actor: Actor, number: int, command: Command) -> str:
@@ -102,7 +107,7 @@ async def _asked(backend: Backend, actor: Actor, number: int, command: Command) 
             for one in file.findings
             if one.outcome.stands_in_the_way and not one.advisory
         ]
-        return "\n".join([file.row.sentence, *stands[:_MOST]])
+        return "\n".join([file.row.sentence, *_first_of(stands)])
     start = file.row.first_start
     if start is None:
         return f"No start is in sight. {file.row.sentence}"

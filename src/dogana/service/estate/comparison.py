@@ -44,6 +44,8 @@ class Comparison(View):
     more: int
     """How many further commits there are of either."""
     files: list[FileChange]
+    """Likewise."""
+    more_files: int
     tickets: list[Ticket]
     new: list[ScanFinding]
     """What scans of the second found and those of the first did not."""
@@ -98,7 +100,11 @@ def _compared(
     change, lost = forth.change.value, back.change.value
     unread = [
         f"{what} could not be read: {why}."
-        for what, why in (("The change", forth.change.unknown), ("The tickets", forth.tickets.unknown))
+        for what, why in (
+            ("The change", forth.change.unknown),
+            (f"What {first.version} has and {second.version} has not", back.change.unknown),
+            ("The tickets", forth.tickets.unknown),
+        )
         if why
     ]
     commits, others = list(change.commits if change else ()), list(lost.commits if lost else ())
@@ -109,6 +115,7 @@ def _compared(
         lost=others[:_MOST],
         more=max(len(commits) - _MOST, 0) + max(len(others) - _MOST, 0),
         files=list(change.files[:_MOST]) if change else [],
+        more_files=max(len(change.files) - _MOST, 0) if change else 0,
         tickets=list(forth.tickets.value or ()),
         new=list(new.findings),
         gone=list(gone.findings),

@@ -90,6 +90,7 @@ export const comparison = {
 	commits: (count: number) => counted(count, 'commit'),
 	lost: (count: number) => `${counted(count, 'commit')} not in it any more`,
 	more: (count: number) => `and ${counted(count, 'further commit')}`,
+	moreFiles: (count: number) => `and ${counted(count, 'further file')}`,
 	files: (count: number) => counted(count, 'file'),
 	lines: (added: number | null, removed: number | null) => (added === null || removed === null ? 'not text' : `+${added} −${removed}`),
 	tickets: 'Tickets',

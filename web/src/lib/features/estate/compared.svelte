@@ -48,8 +48,9 @@
 		</div>
 		{#if found.files.length}
 			<Opens>
-				{#snippet line()}<span>{say.files(found.files.length)}</span>{/snippet}
+				{#snippet line()}<span>{say.files(found.files.length + found.more_files)}</span>{/snippet}
 				<ul>{#each found.files as one}<li class="mono">{one.path} <span class="soft">{say.lines(one.added ?? null, one.removed ?? null)}</span></li>{/each}</ul>
+				{#if found.more_files}<p class="soft">{say.moreFiles(found.more_files)}</p>{/if}
 			</Opens>
 		{/if}
 	{/if}
