@@ -44,8 +44,11 @@ def from_where(*branches: str, tags=(), reviewed_by=()):
     return {"known": facts(change=reading(change).model_dump(), origin=reading(origin).model_dump())}
 
 
-def scanned(content, hours=1):
-    report = {"name": "scan", "kind": "scan", "by": "a scanner", "content": content}
+FROM_ANN = SCAN | {"senders": ["ann", "bo"]}
+
+
+def scanned(content, hours=1, sender=None):
+    report = {"name": "scan", "kind": "scan", "by": "a scanner", "sender": sender, "content": content}
     return {"known": facts(evidence=({**report, "produced_at": AT - timedelta(hours=hours)},))}
 
 
@@ -198,6 +201,24 @@ FINDINGS = {
         scanned({}),
         "unknown",
         "The scan does not say what is asked",
+    ),
+    "a scan by an account from which it counts": (
+        FROM_ANN,
+        scanned(GOOD, sender="ann"),
+        "met",
+        "The scan says what it should, made 1 h ago.",
+    ),
+    "a scan by another account": (
+        FROM_ANN,
+        scanned(GOOD, sender="eve"),
+        "unmet",
+        "The scan was sent by a scanner; it counts from Ann Ash or Bo Birch.",
+    ),
+    "a scan by nobody knows which account": (
+        FROM_ANN,
+        scanned(GOOD),
+        "unknown",
+        "It is not on record which account sent the scan; it counts from Ann Ash or Bo Birch.",
     ),
     "no scan": (SCAN, {}, "unmet", "No scan came with 1.2.0."),
     "within the limits": (LAG, shown(1, 2, 3), "met", "One monitor keeps to its limits in Live."),

@@ -221,6 +221,18 @@ TWO = {"kind": "reviewers", "seats": [{"group": "security", "count": 2}]}
             "not older than 1 day instead of nothing",
         ),
         (
+            {"kind": "evidence", "name": "scan", "senders": ["a", "b"]},
+            {"kind": "evidence", "name": "scan", "senders": ["a"]},
+            "stricter",
+            "sent by a instead of a and b",
+        ),
+        (
+            {"kind": "evidence", "name": "scan", "senders": ["a"]},
+            {"kind": "evidence", "name": "scan"},
+            "laxer",
+            "sent by",
+        ),
+        (
             {"kind": "condition", "holds": "true", "otherwise": "no"},
             {"kind": "condition", "holds": "1 < 2", "otherwise": "no"},
             "incomparable",

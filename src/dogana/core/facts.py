@@ -79,7 +79,9 @@ class Report(Document):
     kind: ReportKind
     produced_at: Instant
     by: str = Field(max_length=200)
-    """Who sent it: somebody who had signed in, or an event's source."""
+    """Who sent it, by name: somebody who had signed in."""
+    sender: Slug | None = None
+    """The account that sent it; absent of what came before that was kept."""
     maker: str | None = Field(default=None, max_length=200)
     """Who or what it says made it: a claim."""
     content: Content

@@ -245,6 +245,7 @@ def _evidence(release: Given) -> Query:
             ReportRow.kind,
             ReportRow.produced_at,
             ReportRow.sent_by.label("by"),
+            ReportRow.sender_id.label("sender"),
             ReportRow.made_by.label("maker"),
             ReportRow.unknown,
             ReportRow.content,

@@ -427,6 +427,34 @@ async def test_what_is_dated_after_now_is_refused_where_it_comes_in(world: World
     assert str(details["content"]).startswith("sha256:")
 
 
+async def test_what_somebody_else_sends_later_takes_no_place_that_counts(world: World):
+    """Whoever asks may send evidence; whose word counts is the policy's to say."""
+    scan = {"id": "scan", "kind": "evidence", "title": "Scanned", "name": "scan"}
+    rule = scan | {"senders": ["pipeline"], "holds": "content.high == 0"}
+    with pytest.raises(InvalidError, match="not a valid policy") as refused:
+        await world.adopt("bench", rule | {"senders": ["nobody"]})
+    assert "/rules/0/senders/0" in str(refused.value.fields)
+    await world.adopt("bench", rule)
+    row = await world.ask("bench")
+
+    async def sent(who: str, high: int) -> tuple[str, str]:
+        world.clock.now += timedelta(minutes=1)
+        content = {"high": high}
+        made = Report(
+            name="scan", kind="scan", produced_at=world.clock.now, by="", sender="pipeline", content=content
+        )
+        await evidence.attach(world.backend, ACTORS[who], "taps-portal", "1.2.0", made)
+        (finding,) = [one for one in (await world.refresh(row.number)).findings if one.rule == "scan"]
+        return finding.outcome, finding.because
+
+    assert (await sent("pipeline", 2))[0] == "unmet"
+    assert await sent("noor", 0) == (
+        "unmet",
+        f"The scan was sent by Noor Haddad; it counts from {ACTORS['pipeline'].name}.",
+    )
+    assert (await sent("pipeline", 0))[0] == "met"
+
+
 async def test_what_is_cleared_may_have_to_be_prepared(world: World):
     """Built, backed up, staged: as its deployer reports it, and for as long as the rule says."""
     await world.adopt("bench", {"id": "p", "kind": "prepared", "title": "Ready", "within": "PT1H"})

@@ -19,11 +19,11 @@ from dogana.core.expressions.program import (
 from dogana.core.expressions.view import Answer, size_of
 from dogana.core.facts import Facts, Report, in_the_future
 from dogana.core.kept_lists import cut_short
-from dogana.core.rules.base import Bound, Rule
+from dogana.core.rules.base import Bound, Reference, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.strictness import lower, same
-from dogana.core.words import lasting, sentence, spoken, when
+from dogana.core.strictness import lower, same, within
+from dogana.core.words import lasting, listed, lower_first, sentence, spoken, when
 
 _SHOWN = 8
 
@@ -37,6 +37,7 @@ class EvidenceRule(Rule):
         same("name", "{} is asked for"),
         lower("not_older", "not older than {}"),
         same("holds", "it has to say {}"),
+        within("counts_from", "sent by {}"),
     )
 
     kind: Literal["evidence"]
@@ -44,6 +45,8 @@ class EvidenceRule(Rule):
     """What the evidence is called."""
     not_older: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=3650))] | None = None
     """How old it may be; any age when left out."""
+    senders: Annotated[tuple[Slug, ...], Field(min_length=1, max_length=20)] | None = None
+    """The accounts from which it counts, by their ids; from any when left out."""
     holds: OfContent | None = None
     """CEL over `content`, its parsed content, and `now`; must be true."""
     otherwise: str = Field(default="", max_length=300)
@@ -52,6 +55,16 @@ class EvidenceRule(Rule):
     def binds(self, facts: Facts) -> list[Bound]:
         """The evidence of its name, and so its absence."""
         return [*super().binds(facts), ("evidence", self.name)]
+
+    @property
+    def counts_from(self) -> tuple[str, ...]:
+        """The accounts from which it counts; from any where there is none."""
+        return self.senders or ()
+
+    def refers_to(self) -> list[Reference]:
+        """Those accounts too."""
+        accounts = [Reference("person", one, f"/senders/{n}") for n, one in enumerate(self.counts_from)]
+        return [*super().refers_to(), *accounts]
 
     @property
     def _called(self) -> str:
@@ -84,6 +97,8 @@ class EvidenceRule(Rule):
                 settled_by="facts",
                 evidence=evidence,
             )
+        if self.senders is not None and report.sender not in self.senders:
+            return self._from_another(report, evidence, case)
         if self.not_older is not None and age > self.not_older:
             return self.finding(
                 Outcome.UNMET,
@@ -94,6 +109,16 @@ class EvidenceRule(Rule):
         if self.holds is None:
             return self._met(f"{self._called} is there, sent by {report.by}.", report, evidence)
         return self._judge(self.holds, report, evidence, case)
+
+    def _from_another(self, report: Report, evidence: list[Evidence], case: Case) -> Finding:
+        """Unmet where another account sent it; unknown where that was not kept."""
+        those = listed([case.facts.name_of(one) for one in self.counts_from], "or")
+        outcome, because = Outcome.UNMET, f"{self._called} was sent by {report.by}"
+        if report.sender is None:
+            what = lower_first(self._called)
+            outcome, because = Outcome.UNKNOWN, f"it is not on record which account sent {what}"
+        because = f"{because}; it counts from {those}"
+        return self.finding(outcome, sentence(because), settled_by="facts", evidence=evidence)
 
     def _judge(self, wanted: str, report: Report, evidence: list[Evidence], case: Case) -> Finding:
         evidence = [*evidence, Evidence(label="Condition", value=wanted)]

@@ -154,6 +154,8 @@ class ReportRow(Table):
     """Who or what it says made it."""
     sent_by: Mapped[str]
     """Who had signed in to send it."""
+    sender_id: Mapped[str | None]
+    """Their account; absent of what came before it was kept."""
     unknown: Mapped[str | None]
     """Why what it says cannot be relied on."""
     content: Mapped[dict[str, Any]]
