@@ -9,7 +9,7 @@ from tests.world import TICKETS, World
 
 from dogana.core.health.course import Move
 from dogana.demo.cast import ACTORS
-from dogana.service.calendars import files
+from dogana.service.calendars import files, shared
 from dogana.service.sources import registry
 
 FEASTS = (
@@ -24,12 +24,12 @@ class Publisher:
 
     def __init__(self, world: World) -> None:
         self._world = world
-        self.away = False
+        self.away, self.events = False, FEASTS
         client = httpx.AsyncClient(transport=httpx.MockTransport(self._answer))
         object.__setattr__(world.backend, "client", client)
 
     def _answer(self, _: httpx.Request) -> httpx.Response:
-        return httpx.Response(404) if self.away else httpx.Response(200, text=FEASTS)
+        return httpx.Response(404) if self.away else httpx.Response(200, text=self.events)
 
     async def set_up(self, **more: str) -> None:
         settings = {"address": "http://feasts/all.ics", "calendar": "feasts", **more}
@@ -98,6 +98,22 @@ async def test_one_that_was_never_read_closes_nobody_knows_what(world: World, pu
         source.read_at = None
     (finding,) = [one for one in (await world.refresh(row.number)).findings if one.rule == "feasts"]
     assert (finding.outcome, "feasts was never read" in finding.because) == ("unknown", True)
+
+
+async def test_an_address_that_lists_nothing_any_more_opens_nothing(world: World, publisher: Publisher):
+    """As long as something that it listed is still to come: whoever publishes it may have lost it all."""
+    await publisher.set_up()
+    publisher.events = FEASTS.partition("BEGIN:VEVENT")[0] + "END:VCALENDAR\r\n"
+    await publisher.after(timedelta(hours=2))
+
+    async def standing() -> tuple[int, bool]:
+        kept = (await shared.all_calendars(world.backend, ACTORS["wanjiru"]))["feasts"]
+        sources = await registry.all_sources(world.backend, ACTORS["dario"])
+        return len(kept.windows), next(one.reason for one in sources if one.id == "feasts") is None
+
+    assert await standing() == (1, False)
+    await publisher.after(timedelta(days=90))
+    assert await standing() == (0, True)
 
 
 async def test_the_next_step_of_what_moves_is_held_as_well(world: World, publisher: Publisher):

@@ -1,11 +1,12 @@
 """Shared calendars as iCalendar: taken in from files and addresses, given out as files and as a feed."""
 
-from datetime import timedelta
+import asyncio
+from datetime import datetime, timedelta
 
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.policy.eras import closed
 from dogana.core.time.intervals import Interval
-from dogana.core.time.windows import Calendar
+from dogana.core.time.windows import Calendar, first_ahead, windows_on
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.calendars import shared
@@ -19,7 +20,7 @@ from dogana.sources.http import UnreadError
 from dogana.sources.settings import CalendarSettings, Configured
 from dogana.store import calendars, landscape, sources
 
-_AHEAD = timedelta(days=90)
+_AHEAD, _A_YEAR = timedelta(days=90), timedelta(days=400)
 
 
 async def import_file(
@@ -95,15 +96,32 @@ async def follow_addresses(backend: Backend) -> None:
             await _follow(backend, made)
 
 
+def _closes_ahead(calendar: Calendar, now: datetime) -> bool:
+    """Whether something of it is on, or to come within a year and a bit."""
+    zoned = [(window, calendar.zone) for window in calendar.windows]
+    return bool(windows_on(zoned, now)) or first_ahead(zoned, Interval(now, now + _A_YEAR)) is not None
+
+
+async def _take_over(backend: Backend, name: str, calendar: Calendar, now: datetime) -> None:
+    """Set a calendar like what was published, if it differs.
+
+    Raises:
+        UnreadError: where nothing is listed any more, though something that was is still to come.
+    """
+    async with backend.database.transaction() as session:
+        document = (await calendars.calendars(session)).get(name)
+    known = Calendar.model_validate(document) if document else None
+    if known and not calendar.windows and await asyncio.to_thread(_closes_ahead, known, now):
+        raise UnreadError("it lists nothing any more, though something it listed is still to come")
+    if document != calendar.plain():
+        await shared.follow_calendar(backend, name, calendar)
+
+
 async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:
     """Set the calendar like its address, if it differs; one that cannot be read stays as it was."""
-    now, settings, reason = backend.clock(), at.settings, None
+    now, reason = backend.clock(), None
     try:
-        calendar = await fetched(backend, at)
-        async with backend.database.transaction() as session:
-            known = (await calendars.calendars(session)).get(settings.calendar)
-        if known != calendar.plain():
-            await shared.follow_calendar(backend, settings.calendar, calendar)
+        await _take_over(backend, at.settings.calendar, await fetched(backend, at), now)
     except (UnreadError, InvalidError) as exc:
         faults = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
         reason = " ".join(part for part in (str(exc), faults) if part)
