@@ -141,13 +141,15 @@ class Worker:
 
     async def follow(self) -> None:
         """Do what follows from what happened and from the time of day."""
-        await drafts.begin_due(self._backend)
-        await automation.depart_on_schedule(self._backend)
-        await automation.depart_bundles(self._backend)
-        await automation.follow(self._backend)
-        await automation.end_previews(self._backend)
-        await ending.say_overdue(self._backend)
-        await sign_offs.remind_due(self._backend)
+        await self._each(
+            drafts.begin_due,
+            automation.depart_on_schedule,
+            automation.depart_bundles,
+            automation.follow,
+            automation.end_previews,
+            ending.say_overdue,
+            sign_offs.remind_due,
+        )
 
     async def watch(self) -> None:
         """Look at everything that goes in step by step."""
@@ -155,21 +157,39 @@ class Worker:
 
     async def look_again(self) -> None:
         """Try events that came too early, now and then; and let go of what is long done with."""
-        await inbound.retry(self._backend)
-        await idempotency.forget_old(self._backend)
-        await outbound.forget_old(self._backend)
-        await entries.tell_of_sources(self._backend)
-        await mailing.forget_old(self._backend)
-        await scope_changes.follow_queries(self._backend)
-        await refreshing.forget_parts(self._backend)
+        await self._each(
+            inbound.retry,
+            idempotency.forget_old,
+            outbound.forget_old,
+            entries.tell_of_sources,
+            mailing.forget_old,
+            scope_changes.follow_queries,
+            refreshing.forget_parts,
+        )
         await asyncio.sleep(_NOW_AND_THEN)
 
     async def look_outside(self) -> None:
         """Read the pages and calendars that are kept up by looking at them again and again."""
-        await scraping.scrape_due(self._backend)
-        await sightings.look_due(self._backend)
-        await files.follow_addresses(self._backend)
-        await repositories.look_due(self._backend)
+        await self._each(
+            scraping.scrape_due, sightings.look_due, files.follow_addresses, repositories.look_due
+        )
+
+    async def _each(self, *works: Callable[[Backend], Awaitable[object]]) -> None:
+        """One after the other; what fails of them is logged and keeps none of the rest from its turn.
+
+        Raises:
+            AwayError: when the database is away.
+        """
+        for work in works:
+            try:
+                await work(self._backend)
+            except AwayError:
+                raise
+            except DoganaError as exc:
+                _log.warning("not done", work=work.__name__, code=exc.code, detail=exc.detail)
+            except Exception:  # noqa: BLE001 - the rest stands by itself
+                ROUNDS.labels(work.__name__).inc()
+                _log.exception("failed", work=work.__name__)
 
     async def _listen(self) -> None:
         while True:

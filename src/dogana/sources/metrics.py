@@ -249,6 +249,8 @@ def samples_in(body: bytes, names: tuple[str, ...], media: str = "") -> list[Sam
             ]
     except (ValueError, KeyError, IndexError) as exc:
         raise UnreadError("its page is not in the OpenMetrics text format") from exc
+    if any("\0" in text for one in found for text in (*one.labels, *one.labels.values())):
+        raise UnreadError("its page has labels that cannot be kept: they hold NUL")
     if len(found) > _MOST:
         raise UnreadError(f"its page has more than {_MOST} values of these metrics")
     return found

@@ -11,6 +11,7 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from dogana.core.document import Document, FiniteNumber, Slug
 from dogana.core.time.windows import Zone
+from dogana.sources.http import UnreadError
 
 SourceKind = Literal["tickets", "metrics", "scrape", "calendar", "git"]
 _QUERY = "{query}"
@@ -192,9 +193,17 @@ class Configured(Generic[S_co]):
     title: str
     settings: S_co
     secret: str | None = None
+    shut: str | None = None
+    """Why its secret does not open; None where it does, or there is none."""
 
     def headers(self) -> dict[str, str]:
-        """What authenticates us to it."""
+        """What authenticates us to it.
+
+        Raises:
+            UnreadError: where its secret does not open.
+        """
+        if self.shut is not None:
+            raise UnreadError(f"its secret does not open: {self.shut}")
         if self.secret and self.settings.user is not None:
             pair = f"{self.settings.user}:{self.secret}".encode()
             return {"Authorization": f"Basic {base64.b64encode(pair).decode()}"}

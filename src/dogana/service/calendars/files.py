@@ -2,6 +2,7 @@
 
 import asyncio
 from datetime import datetime, timedelta
+from functools import partial
 
 from dogana.core.errors import InvalidError, NotFoundError
 from dogana.core.policy.eras import closed
@@ -13,12 +14,12 @@ from dogana.service.calendars import shared
 from dogana.service.policies.in_force import eras_of_each, none_in_force
 from dogana.service.shapes import ChangeOutcome
 from dogana.service.sources.calendars import fetched
-from dogana.service.sources.registry import ReadOutcome, configured, note
+from dogana.service.sources.each_due import read_due
 from dogana.sources.calendars import Transparent, read_calendar
 from dogana.sources.feeds import write_calendar, write_stretches
 from dogana.sources.http import UnreadError
 from dogana.sources.settings import CalendarSettings, Configured
-from dogana.store import calendars, landscape, sources
+from dogana.store import calendars, landscape
 
 _AHEAD, _A_YEAR = timedelta(days=90), timedelta(days=400)
 
@@ -87,13 +88,7 @@ async def feed(backend: Backend, actor: Actor, environment: str) -> bytes:
 
 async def follow_addresses(backend: Backend) -> None:
     """Read every address that a shared calendar is kept like, when its time has come."""
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        rows = [row for row in await sources.sources(session) if row.kind == "calendar"]
-    for row in rows:
-        made = configured(backend, row).of(CalendarSettings)
-        if row.tried_at is None or now - row.tried_at >= made.settings.every:
-            await _follow(backend, made)
+    await read_due(backend, CalendarSettings, partial(_follow, backend))
 
 
 def _closes_ahead(calendar: Calendar, now: datetime) -> bool:
@@ -117,16 +112,11 @@ async def _take_over(backend: Backend, name: str, calendar: Calendar, now: datet
         await shared.follow_calendar(backend, name, calendar)
 
 
-async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> None:
+async def _follow(backend: Backend, at: Configured[CalendarSettings]) -> str | None:
     """Set the calendar like its address, if it differs; one that cannot be read stays as it was."""
-    now, reason = backend.clock(), None
     try:
-        await _take_over(backend, at.settings.calendar, await fetched(backend, at), now)
+        await _take_over(backend, at.settings.calendar, await fetched(backend, at), backend.clock())
     except (UnreadError, InvalidError) as exc:
         faults = "; ".join(f"{where.strip('/')}: {why}" for where, why in getattr(exc, "fields", [])[:3])
-        reason = " ".join(part for part in (str(exc), faults) if part)
-    async with backend.database.transaction() as session:
-        row = await sources.source(session, at.id, lock=True)
-        if row is not None:
-            row.tried_at = now
-        await note(session, [ReadOutcome(source=at.id, at=now, reason=reason)])
+        return " ".join(part for part in (str(exc), faults) if part)
+    return None

@@ -10,9 +10,10 @@ import structlog
 from pydantic import ValidationError
 
 from dogana.core.document import Instant
-from dogana.core.errors import InvalidError, NotFoundError
+from dogana.core.errors import InvalidError, NotFoundError, SealingError
 from dogana.core.faults import reason
 from dogana.core.record.actions import Action
+from dogana.core.words import lower_first
 from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -96,7 +97,9 @@ class Sources:
     def repository(self, address: str, paths: tuple[str, ...] = ()) -> RepositoryAt:
         """A repository with what is sent to it, and the paths in it that count."""
         sent = next((one for one in self.repositories if one.settings.holds(address)), None)
-        return RepositoryAt(address, tuple(sent.headers().items()) if sent else (), paths)
+        # Without its secret it is asked as by anybody, and says no.
+        headers = sent.headers() if sent is not None and sent.shut is None else {}
+        return RepositoryAt(address, tuple(headers.items()), paths)
 
 
 async def load(backend: Backend, session: Session) -> Sources:
@@ -115,7 +118,11 @@ async def load(backend: Backend, session: Session) -> Sources:
 def configured(backend: Backend, row: SourceRow) -> Configured[SourceSettings]:
     """A source with its secret opened."""
     settings = SETTINGS[cast("SourceKind", row.kind)].model_validate(row.settings)
-    secret = backend.sealer.open(row.secret, about_source(row.id)) if row.secret else None
+    try:
+        secret = backend.sealer.open(row.secret, about_source(row.id)) if row.secret else None
+    except SealingError as exc:
+        # Only what is asked of this one cannot be known.
+        return Configured(row.id, row.title, settings, shut=lower_first(exc.detail).rstrip("."))
     return Configured(row.id, row.title, settings, secret)
 
 

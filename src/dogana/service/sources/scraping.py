@@ -1,10 +1,11 @@
 """Scraped metrics: keeping what pages show, and reading it back as series."""
 
 from datetime import datetime, timedelta
+from functools import partial
 
 from dogana.core.facts import Reading, Series
 from dogana.service.backend import Backend
-from dogana.service.sources.registry import ReadOutcome, configured, note
+from dogana.service.sources.each_due import read_due
 from dogana.sources.http import UnreadError
 from dogana.sources.metrics import Bucket, selector, series_of
 from dogana.sources.settings import Configured, ScrapeSettings
@@ -35,22 +36,14 @@ async def scraped_stretch(
 
 async def scrape_due(backend: Backend) -> None:
     """Read every page whose time has come; one that cannot be read is tried again at its next time."""
-    now = backend.clock()
-    async with backend.database.transaction() as session:
-        rows = [row for row in await sources.sources(session) if row.kind == "scrape"]
-    for row in rows:
-        page = configured(backend, row).of(ScrapeSettings)
-        tried = max(filter(None, (row.read_at, row.tried_at)), default=None)
-        if tried is None or now - tried >= page.settings.every:
-            await scrape(backend, page)
+    await read_due(backend, ScrapeSettings, partial(scrape, backend))
 
 
-async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:
-    """Read one page and keep what it shows."""
+async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> str | None:
+    """Read one page and keep what it shows; the reason where it cannot be read."""
     at = backend.clock()
     try:
-        found = await backend.metrics.page(page)
-        reason = None
+        found, reason = await backend.metrics.page(page), None
     except UnreadError as exc:
         found, reason = [], str(exc)
     async with backend.database.transaction() as session:
@@ -62,10 +55,7 @@ async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> None:
             ],
         )
         await sources.drop_samples(session, page.id, at - page.settings.keep)
-        row = await sources.source(session, page.id, lock=True)
-        if row is not None:
-            row.tried_at = at
-        await note(session, [ReadOutcome(source=page.id, at=at, reason=reason)])
+    return reason
 
 
 async def scraped(
