@@ -157,7 +157,7 @@ class CalendarSettings(SourceSettings):
     """What events are that say they take no time; the calendar is not taken over while that is not said."""
     every: timedelta = Field(default=timedelta(hours=1), ge=timedelta(seconds=10), le=timedelta(days=7))
     """How often it is read."""
-    good_for: Annotated[timedelta, Field(gt=timedelta(0), le=timedelta(days=31))] | None = None
+    good_for: Annotated[timedelta, Field(ge=timedelta(minutes=1), le=timedelta(days=31))] | None = None
     """How long what it said last is used while it cannot be read; a day, or twice `every`, when left out."""
 
     @model_validator(mode="after")
