@@ -163,6 +163,17 @@ def test_a_condition_over_blockers_that_nobody_tells_is_not_met():
     assert finding_of(rule, known=facts(tickets=told)).outcome == "met"
 
 
+def test_who_has_no_account_is_an_author_to_conditions_too():
+    """`All of them are of ours` is not so where one of them is nobody here."""
+    moss = Commit(revision="c2", author="Moss", author_email=" Moss@Else.example", subject="s")
+    ours = Commit(revision="c1", author="Eve", author_email="eve@example.org", subject="s")
+    rule = {"kind": "condition", "holds": 'authors.all(a, a in ["eve", "bo"])', "otherwise": "x"}
+    for commits, outcome in (((ours,), "met"), ((ours, moss), "unmet"), ((moss,), "unmet")):
+        assert finding_of(rule, known=facts(change=changed(commits=commits))).outcome == outcome
+    named = rule | {"holds": '"moss@else.example" in authors'}
+    assert finding_of(named, known=facts(change=changed(commits=(moss,)))).outcome == "met"
+
+
 READS = (
     {"kind": "evidence", "name": "scan"},
     {"kind": "tickets", "status": ["done"]},

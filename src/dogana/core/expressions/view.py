@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from dogana.core.change import Author, as_compared
 from dogana.core.expressions.cost import Size
 from dogana.core.expressions.program import (
     NotComputedError,
@@ -143,7 +144,7 @@ class Activation:
     def _value(self, name: str) -> Any:
         facts = self._facts
         special: dict[str, Callable[[], Any]] = {
-            "authors": lambda: sorted(facts.author_ids or ()),
+            "authors": lambda: sorted({*(facts.author_ids or ()), *map(_address, facts.strangers)}),
             "tickets": lambda: facts.tickets.value,
             "plan": lambda: facts.plan or AT_ONCE,
         }
@@ -154,6 +155,11 @@ class Activation:
         if name in _OF_ORIGIN:
             return getattr(facts.origin.value if facts.origin else None, name)
         return getattr(facts, name)
+
+
+def _address(stranger: Author) -> str:
+    """By what somebody without an account is told from others."""
+    return as_compared(stranger.email) or stranger.name
 
 
 def size_of(plain: Any) -> int:
