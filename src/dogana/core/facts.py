@@ -240,6 +240,8 @@ class Facts(Document):
     service: Slug
     version: str
     repository: str
+    paths: tuple[str, ...] | None = None
+    """Below which files of it count; absent where all do."""
     target: Place
     route: Slug
     kind: PromotionKind = "ordinary"

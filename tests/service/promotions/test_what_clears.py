@@ -486,6 +486,25 @@ async def test_a_service_may_be_a_part_of_a_repository(world: World):
         assert len(part.value.commits) < len(whole.commits) or not some
 
 
+async def test_what_waits_is_read_anew_once_other_paths_count(world: World):
+    """Whoever asked for it had nothing of it in paths that count now; approvals of less lapse."""
+    service = await environments.service(world.backend, DARIO, "taps-portal")
+
+    async def counting(*paths: str) -> None:
+        wanted = service.model_copy(update={"paths": paths})
+        await world.seconded(setting_up.keep_service(world.backend, DARIO, "taps-portal", wanted, None))
+
+    await world.landed("bench")
+    await counting("nowhere/")
+    row = await world.ask("rehearsal")
+    assert (await world.refresh(row.number)).counts.files == 0
+    await world.approve(row.number, "ilse")
+    await counting()
+    found = await world.refresh(row.number)
+    assert found.counts.files > 0
+    assert [seat.taken_by for seat in found.row.seats] == [None, None]
+
+
 async def _at(world: World):
     service = await environments.service(world.backend, DARIO, "taps-portal")
     async with world.backend.database.transaction() as session:

@@ -264,6 +264,7 @@ def facts_of(
         service=service.id,
         version=row.release.version,
         repository=service.repository,
+        paths=tuple(service.paths) or None,
         target=Place(id=here.id, title=here.title, zone=here.zone),
         route=row.route.id,
         kind=cast("PromotionKind", row.kind),

@@ -116,6 +116,7 @@ async def _change(backend: Backend, asked: FactsRequest, known: Facts | None) ->
         known is None
         or before is None
         or (before.base, before.revision) != (asked.base, asked.revision)
+        or (known.repository, known.paths or ()) != (at.address, at.paths)
         or (asked.signatures_matter and not before.signatures_read)
     ):
         return await _read_change(backend, asked)
