@@ -263,6 +263,8 @@ class Facts(Document):
     change: Reading[Change]
     origin: Reading[Origin] | None = None
     tickets: Reading[tuple[Ticket, ...]]
+    key_forms: Digest | None = None
+    """Of how the trackers' keys were written when they were looked for; absent where all are in capitals."""
     sightings: tuple[Sighting, ...] | None = None
     """What is seen to run in the leg before and in the target; absent where the policy does not ask."""
     evidence: tuple[Report, ...] = ()

@@ -20,6 +20,7 @@ from dogana.core.facts import Report
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn, Route
 from dogana.demo.cast import ACTORS
+from dogana.demo.repositories import commit_on_top
 from dogana.service.actor import ENGINE
 from dogana.service.delivery import acceptance, automation, course
 from dogana.service.landscape import closings, environments, evidence, setting_up
@@ -35,6 +36,7 @@ from dogana.service.promotions import (
     urgency,
     waivers,
 )
+from dogana.service.sources import registry
 from dogana.service.sources.registry import load
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
@@ -503,6 +505,32 @@ async def test_what_waits_is_read_anew_once_other_paths_count(world: World):
     found = await world.refresh(row.number)
     assert found.counts.files > 0
     assert [seat.taken_by for seat in found.row.seats] == [None, None]
+
+
+async def test_what_waits_is_read_anew_once_words_may_be_keys(world: World):
+    """A tracker of small letters is set up after the commits were looked through for keys."""
+    await world.landed("bench")
+    made = commit_on_top(
+        world.folder / "repositories", "taps-portal", "noor", "ops-3", "Say when water is back"
+    )
+    await world.land((await world.ask("bench", "2.0.0", revision=made)).number)
+    row = await world.ask("rehearsal", "2.0.0", revision=made)
+    assert "ops-3" not in (await world.refresh(row.number)).change.value.ticket_keys
+    settings = {"address": "http://tracker/tickets/{key}", "letters": "lower", "projects": ["ops"]}
+    kept = registry.keep(
+        world.backend,
+        DARIO,
+        "ops",
+        kind="tickets",
+        title="the operators' tracker",
+        settings=settings,
+        secret=None,
+        expected=None,
+    )
+    await world.seconded(kept)
+    found = await world.refresh(row.number)
+    assert "ops-3" in found.change.value.ticket_keys
+    assert {one.rule: one.outcome for one in found.findings}[TICKETS["id"]] == "unmet"
 
 
 async def _at(world: World):

@@ -279,6 +279,7 @@ def facts_of(
         change=outside.change,
         origin=outside.origin,
         tickets=outside.tickets,
+        key_forms=outside.key_forms,
         monitors=outside.monitors,
         evidence=record.evidence,
         checks=record.checks or None,

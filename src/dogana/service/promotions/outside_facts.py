@@ -61,13 +61,21 @@ class Outside:
     origin: Reading[Origin] | None
     tickets: Reading[tuple[Ticket, ...]]
     monitors: tuple[Monitor, ...]
+    key_forms: str | None = None
+    """How the trackers' keys were written when tickets were looked for."""
     read: tuple[ReadOutcome, ...] = ()
     """How reading each source came out."""
 
     @classmethod
     def known(cls, facts: Facts) -> "Outside":
         """What they said when these facts were gathered."""
-        return cls(change=facts.change, origin=facts.origin, tickets=facts.tickets, monitors=facts.monitors)
+        return cls(
+            change=facts.change,
+            origin=facts.origin,
+            tickets=facts.tickets,
+            monitors=facts.monitors,
+            key_forms=facts.key_forms,
+        )
 
     @classmethod
     def unread(cls, at: datetime, why: str) -> "Outside":
@@ -106,7 +114,14 @@ async def gather(backend: Backend, asked: FactsRequest, known: Facts | None = No
     origin = (
         await backend.repositories.origin(asked.repository, asked.revision) if asked.origin_matters else None
     )
-    return Outside(change=change, origin=origin, tickets=tickets, monitors=tuple(monitors), read=tuple(read))
+    return Outside(
+        change=change,
+        origin=origin,
+        tickets=tickets,
+        monitors=tuple(monitors),
+        key_forms=asked.sources.key_forms,
+        read=tuple(read),
+    )
 
 
 async def _change(backend: Backend, asked: FactsRequest, known: Facts | None) -> Reading[Change]:
@@ -117,6 +132,7 @@ async def _change(backend: Backend, asked: FactsRequest, known: Facts | None) ->
         or before is None
         or (before.base, before.revision) != (asked.base, asked.revision)
         or (known.repository, known.paths or ()) != (at.address, at.paths)
+        or known.key_forms != asked.sources.key_forms
         or (asked.signatures_matter and not before.signatures_read)
     ):
         return await _read_change(backend, asked)

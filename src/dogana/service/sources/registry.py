@@ -13,6 +13,7 @@ from dogana.core.document import Instant
 from dogana.core.errors import InvalidError, NotFoundError, SealingError
 from dogana.core.faults import reason
 from dogana.core.record.actions import Action
+from dogana.core.record.canonical import digest_of_plain
 from dogana.core.words import lower_first
 from dogana.service import dual_control
 from dogana.service.actor import Actor, Right
@@ -89,6 +90,19 @@ class Sources:
         """The key of a ticket that a text names, where it is one of a tracker's, or looks like one's."""
         found = (one.settings.key_in(named) for one in self.trackers)
         return next((key for key in found if key), None) or (named if _A_KEY.match(named) else None)
+
+    @property
+    def key_forms(self) -> str | None:
+        """The digest of how keys are written that are not in capitals; None where all are.
+
+        Once it is another, what was a word may be a key.
+        """
+        odd = [
+            [one.id, one.settings.letters, one.settings.numbered, *one.settings.projects]
+            for one in self.trackers
+            if one.settings.numbered or one.settings.letters != "upper"
+        ]
+        return digest_of_plain(odd) if odd else None
 
     def meter(self, name: str | None) -> Configured[MetricsSettings | ScrapeSettings] | None:
         """The source of metrics of a name, or the first."""
