@@ -19,13 +19,15 @@ from urllib.request import getproxies, proxy_bypass
 import urllib3
 from urllib3.util import Timeout
 
+GOOD = frozenset({"cleared", "moving", "landed"})
 GONE = frozenset({"turned back", "withdrawn", "superseded"})
 TAKEN_BACK = frozenset({"rolled back", "halted"})
 WAITING, BARRED = "waiting", "barred"
 _CHUNK = 1 << 20
 _SECONDS = 30.0
 _MOST_ASKED = 50
-_REFUSED = 400
+_REFUSED, _FAILED = 400, 500
+_ELSE = "something else answers in its place"
 
 
 class ProblemError(Exception):
@@ -123,8 +125,15 @@ class Dogana:
         return self._object("PUT", path, params=params, body=file.read_bytes(), headers=headers)
 
     def promotion(self, number: int) -> dict[str, Any]:
-        """One promotion as it stands."""
-        return self._object("GET", f"/api/promotions/{number}")
+        """One promotion as it stands.
+
+        Raises:
+            UnreachableError: when what answers tells of no such promotion.
+        """
+        row = self._object("GET", f"/api/promotions/{number}", wants=("state", "sentence"))
+        if row.get("number") != number:
+            raise UnreachableError(_ELSE)
+        return row
 
     def promotions(self, state: str) -> list[dict[str, Any]]:
         """Every promotion in a state, the latest asked for first."""
@@ -162,7 +171,8 @@ class Dogana:
     def orders(self, number: int, *, after: int = 0, wait: float = 0.0) -> dict[str, Any]:
         """The orders of a course after one; with `wait`, the next is waited for that many seconds."""
         params = {"after": after, "wait": wait}
-        return self._object("GET", f"/api/promotions/{number}/orders", params=params, seconds=wait + _SECONDS)
+        path, wants = f"/api/promotions/{number}/orders", ("orders", "ended", "halted", "state")
+        return self._object("GET", path, params=params, seconds=wait + _SECONDS, wants=wants)
 
     def course(self, number: int) -> dict[str, Any] | None:
         """How it goes in, step by step; None where it goes in all at once."""
@@ -186,7 +196,9 @@ class Dogana:
         say: Callable[[str], None] = lambda _: None,
         unless_barred: bool = False,
     ) -> dict[str, Any]:
-        """Wait until a promotion waits no longer, saying each new sentence; Dogana being away is waited out.
+        """Wait until a promotion waits no longer, saying each new sentence.
+
+        That Dogana is away, or something answers in its place, is waited out.
 
         With `unless_barred`, waiting also ends once a fact bars it that somebody must change.
 
@@ -197,7 +209,9 @@ class Dogana:
         while True:
             try:
                 row = self.promotion(number)
-            except UnreachableError as exc:
+            except (UnreachableError, ProblemError) as exc:
+                if isinstance(exc, ProblemError) and exc.status < _FAILED:
+                    raise
                 row = {"sentence": f"Dogana cannot be reached ({exc}); trying again.", "state": WAITING}
             if row["sentence"] != said:
                 said = row["sentence"]
@@ -211,7 +225,8 @@ class Dogana:
 
     def depart(self, number: int) -> dict[str, Any]:
         """Let a cleared promotion go, or take over one that went: `promotion` and `clearance`."""
-        return self._object("POST", f"/api/promotions/{number}/depart")
+        path = f"/api/promotions/{number}/depart"
+        return self._object("POST", path, wants=("promotion", "clearance"))
 
     def values(self, clearance: str) -> dict[str, str]:
         """The sealed values that a clearance opens."""
@@ -260,13 +275,14 @@ class Dogana:
         params: dict[str, Any] | None = None,
         headers: dict[str, str] | None = None,
         seconds: float = _SECONDS,
+        wants: Sequence[str] = (),
         **given: Any,
     ) -> dict[str, Any]:
-        """What a route answers; `given` is a `json` or a `body`.
+        """What a route answers, with what it wants of it at least; `given` is a `json` or a `body`.
 
         Raises:
             ProblemError: when it refuses.
-            UnreachableError: when it does not answer.
+            UnreachableError: when it does not answer, or something else does.
         """
         try:
             response = self._pool.request(
@@ -282,10 +298,15 @@ class Dogana:
             raise UnreachableError(str(exc)) from exc
         try:
             answer: dict[str, Any] = response.json()
-        except ValueError:
-            answer = {"detail": f"Dogana answered {response.status} without saying why."}
+        except ValueError as exc:
+            if response.status < _REFUSED:
+                raise UnreachableError(_ELSE) from exc
+            answer = {}
         if response.status >= _REFUSED:
-            raise ProblemError(response.status, answer)
+            why = {"detail": f"Dogana answered {response.status} without saying why."}
+            raise ProblemError(response.status, answer if isinstance(answer, dict) and answer else why)
+        if wants and not (isinstance(answer, dict) and set(wants) <= answer.keys()):
+            raise UnreachableError(_ELSE)
         return answer
 
 

@@ -10,7 +10,16 @@ from pathlib import Path
 import click
 
 from dogana_client import __version__
-from dogana_client.api import BARRED, GONE, TAKEN_BACK, WAITING, Dogana, ProblemError, UnreachableError
+from dogana_client.api import (
+    BARRED,
+    GONE,
+    GOOD,
+    TAKEN_BACK,
+    WAITING,
+    Dogana,
+    ProblemError,
+    UnreachableError,
+)
 from dogana_client.refusal import UNUSABLE, refuse
 from dogana_client.steer import LANDED, MOVING, ROLLED_BACK, UNDER_WAY, Steering
 
@@ -155,7 +164,9 @@ def wait(*, promotion: int, timeout: float, every: float, unless: str | None, ur
             refuse("The time is up.", TIMED_OUT)
     if row["state"] == WAITING and row["verdict"] == BARRED:
         sys.exit(BARRED_EXIT)
-    sys.exit(REFUSED if row["state"] in GONE | TAKEN_BACK else CLEARED)
+    if row["state"] not in GOOD | GONE | TAKEN_BACK:
+        refuse(f"It is {row['state']}, which means nothing to this version; it may not go.")
+    sys.exit(CLEARED if row["state"] in GOOD else REFUSED)
 
 
 @app.command("depart")

@@ -9,7 +9,7 @@ from pathlib import Path
 import httpx
 import pytest
 from starlette.requests import Request
-from starlette.responses import JSONResponse
+from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse
 from tests.conftest import ROOT
 from tests.serving import Outside, served
 from tests.sources.test_reports import JUNIT
@@ -193,3 +193,43 @@ async def test_a_list_of_many_pages_is_read_whole():
             found = await asyncio.to_thread(dogana.promotions, "moving")
     assert [row["number"] for row in found] == [3, 2, 1]
     assert {request.query_params["state"] for request in outside.asked} == {"moving"}
+
+
+ROW = {"number": 7, "state": "waiting", "verdict": "held", "sentence": "It waits."}
+ANSWERS = {
+    "cleared": (JSONResponse(ROW | {"state": "cleared"}), 0),
+    "landed": (JSONResponse(ROW | {"state": "landed"}), 0),
+    "turned back": (JSONResponse(ROW | {"state": "turned back"}), 3),
+    "halted": (JSONResponse(ROW | {"state": "halted"}), 3),
+    "a state of a later version": (JSONResponse(ROW | {"state": "on probation"}), 64),
+    "another promotion": (JSONResponse(ROW | {"number": 8, "state": "cleared"}), 4),
+    "no promotion": (JSONResponse({"state": "cleared", "status": "ok"}), 4),
+    "a list": (JSONResponse([ROW | {"state": "cleared"}]), 4),
+    "nothing": (JSONResponse(None), 4),
+    "a page to sign in": (PlainTextResponse("<html>Sign in first</html>"), 4),
+    "elsewhere": (RedirectResponse("http://127.0.0.1:9/"), 4),
+    "down for repairs": (PlainTextResponse("down for repairs", 503), 4),
+    "refused": (JSONResponse({"detail": "no"}, 403), 64),
+}
+
+
+@pytest.mark.parametrize("name", ANSWERS)
+async def test_only_what_is_known_to_be_cleared_lets_a_pipeline_go_on(name):
+    """Whatever else answers, Dogana or something in its place."""
+    response, code = ANSWERS[name]
+
+    async def answer(_: Request):
+        return response
+
+    outside = Outside()
+    outside.answer = answer
+    async with served(outside):
+        begin = "from dogana_client.commands import main; main()"
+        command = (sys.executable, "-c", begin, "wait", "7", "--timeout", "1", "--every", "0.3")
+        environment = {**os.environ, "DOGANA_URL": outside.url, "DOGANA_TOKEN": "dgn_x"}
+        process = await asyncio.create_subprocess_exec(
+            *command, env=environment, stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.STDOUT
+        )
+        said, _ = await process.communicate()
+    assert process.returncode == code, said.decode()
+    assert b"Traceback" not in said
