@@ -131,6 +131,11 @@ TEXT = FromAddress(kind="address", address="http://x/{service}")
         (b'{"build": {"version": "1.2.0"', JSON),
         (b'"/build/version"', JSON),
         (b"[" * 100_000, JSON),
+        (
+            b'{"build": {"version": "9"}, "digest": "sha256:%b", "build": {"version": "1.2.0"}}'
+            % (b"a" * 64),
+            JSON,
+        ),
     ],
 )
 def test_nonsense_is_nothing_that_runs(body, wanted):

@@ -11,6 +11,7 @@ from jsonpointer import JsonPointerException, resolve_pointer
 from pydantic import AfterValidator, Discriminator, Field, StringConstraints, Tag
 
 from dogana.core.document import Document, Slug
+from dogana.core.policy.text import refuse_double
 from dogana.core.words import listed
 
 _PLACES = frozenset({"service", "version"})
@@ -92,11 +93,15 @@ def read_answer(body: bytes, wanted: FromAddress) -> Seen:
     """What an address answered.
 
     Raises:
-        NonsenseError: when it is not text, not JSON where JSON is wanted, or says no version.
+        NonsenseError: when it is not text, not JSON where JSON is wanted, or says no version, or something
+            twice.
     """
     try:
         text = body.decode()
-        said = json.loads(text) if wanted.version is not None or wanted.digest is not None else None
+        said = None
+        if wanted.version is not None or wanted.digest is not None:
+            refuse_double(text)
+            said = json.loads(text)
     except (ValueError, RecursionError) as exc:
         raise NonsenseError("answered something that cannot be read") from exc
     version = text.strip() if wanted.version is None else _at(said, wanted.version, "version")
