@@ -7,7 +7,7 @@ from typing import Any
 from dogana.core.document import Document
 from dogana.core.facts import Report
 from dogana.core.findings import file_of
-from dogana.core.kept_lists import cut_short, list_in
+from dogana.core.kept_lists import list_in, not_all
 
 _SCANS = ("scan", "components")
 
@@ -61,8 +61,7 @@ def _unreadable(report: Report) -> str | None:
         return f"cannot be relied on: {report.unknown}"
     if not isinstance(report.content.get("findings", []), list):
         return "does not list what it found"
-    cut = cut_short(report.content).get("findings")
-    return cut.in_words() if cut else None
+    return not_all(report.content, "findings", len(list_in(report.content, "findings")))
 
 
 def _found(report: Report) -> list[dict[str, Any]]:

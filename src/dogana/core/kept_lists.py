@@ -1,7 +1,7 @@
 """Lists in the content of a report: of a long one only the first are kept, though all were counted."""
 
 from collections.abc import Mapping
-from typing import Any, NamedTuple
+from typing import Any
 
 SEVERITIES = ("critical", "high", "unrated", "medium", "low", "info")
 """The gravest first; what nobody rated may be grave."""
@@ -16,21 +16,13 @@ _COUNTED = {
     "destroy": ("to_destroy",),
 }
 """What each list is counted under, all of it."""
-_CALLED = {"parts": "components", "least_covered": "packages", "flaky_tests": "flaky tests"}
-
-
-class Kept(NamedTuple):
-    """How much of a list is there, and of how much."""
-
-    name: str
-    listed: int
-    told: int
-
-    def in_words(self) -> str:
-        """`names 100 of 512 components`."""
-        worst = "the worst " if self.name == "findings" else ""
-        called = _CALLED.get(self.name, self.name if self.name in {"findings", "failures"} else "names")
-        return f"names {worst}{self.listed} of {self.told} {called}"
+_CALLED = {
+    "parts": "components",
+    "findings": "findings",
+    "failures": "failures",
+    "least_covered": "packages",
+    "flaky_tests": "flaky tests",
+}
 
 
 def list_in(content: Mapping[str, Any], name: str) -> list[Any]:
@@ -39,17 +31,22 @@ def list_in(content: Mapping[str, Any], name: str) -> list[Any]:
     return found if isinstance(found, list) else []
 
 
-def cut_short(content: Mapping[str, Any], lengths: Mapping[str, int] | None = None) -> dict[str, Kept]:
-    """The lists of some content that do not hold all that was counted, by name.
+def not_all(content: Mapping[str, Any], name: str, length: int) -> str | None:
+    """`names 100 of 512 components`: why a list does not hold all that was counted; None where it does.
 
     Args:
-        content: what a report says.
-        lengths: how long its lists are, where they are not at hand.
+        content: what a report says; the list itself may be left out.
+        name: what the list is called.
+        length: how long it is.
     """
-    out = {}
-    for name, counts in _COUNTED.items():
-        told = sum(one for key in counts if isinstance(one := content.get(key), int))
-        length = len(list_in(content, name)) if lengths is None else lengths.get(name, 0)
-        if told > length:
-            out[name] = Kept(name, length, told)
-    return out
+    told = sum(one for key in _COUNTED[name] if isinstance(one := content.get(key), int))
+    if told <= length:
+        return None
+    worst = "the worst " if name == "findings" else ""
+    return f"names {worst}{length} of {told} {_CALLED.get(name, 'names')}"
+
+
+def cut_short(content: Mapping[str, Any]) -> dict[str, str]:
+    """Why the lists of some content do not hold all that was counted, by name; those that do left out."""
+    why = {name: not_all(content, name, len(list_in(content, name))) for name in _COUNTED}
+    return {name: one for name, one in why.items() if one is not None}

@@ -5,7 +5,7 @@ from typing import Any
 
 from dogana.core.document import Document
 from dogana.core.facts import Report
-from dogana.core.kept_lists import cut_short, list_in
+from dogana.core.kept_lists import list_in, not_all
 
 
 class PartChange(Document):
@@ -54,8 +54,7 @@ def not_all_parts(content: Mapping[str, Any], unknown: str | None, length: int) 
         return f"cannot be relied on: {unknown}"
     if not isinstance(content.get("components"), int):
         return "lists no components"
-    cut = cut_short(content, {"parts": length}).get("parts")
-    return cut.in_words() if cut else None
+    return not_all(content, "parts", length)
 
 
 def _unlisted(which: str, reports: Sequence[Report]) -> list[str]:

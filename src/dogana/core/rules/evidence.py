@@ -181,9 +181,9 @@ def _refuse_cut(wanted: str, report: Report) -> None:
         NotComputedError: when it does.
     """
     asked = fields_asked_of(wanted, "content")
-    for name, cut in cut_short(report.content).items():
+    for name, why in cut_short(report.content).items():
         if asked is None or name in asked:
-            raise NotComputedError(f"it {cut.in_words()}")
+            raise NotComputedError(f"it {why}")
 
 
 def _longest(value: object) -> int:

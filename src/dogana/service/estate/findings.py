@@ -6,7 +6,7 @@ from datetime import datetime
 
 from dogana.core.document import Instant
 from dogana.core.findings import Accepted, FindingKey, gravity
-from dogana.core.kept_lists import cut_short
+from dogana.core.kept_lists import not_all
 from dogana.core.words import lasting, listed
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -197,8 +197,7 @@ def not_whole(scan: Scan) -> str | None:
     """Why what a scan lists may not be all; None where it is."""
     if scan.unknown:
         return f"cannot be relied on: {scan.unknown}"
-    cut = cut_short(scan.counts, {"findings": scan.findings}).get("findings")
-    return cut.in_words() if cut else None
+    return not_all(scan.counts, "findings", scan.findings)
 
 
 def _whole(scans: Iterable[Scan]) -> set[int]:

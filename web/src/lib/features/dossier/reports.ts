@@ -17,18 +17,6 @@ export interface Group {
 
 const SEVERITIES = ['unrated', 'critical', 'high', 'medium', 'low', 'info'];
 
-/** What each list is counted under, all of it. */
-const COUNTED: Record<string, string[]> = {
-	failures: ['failed'],
-	flaky_tests: ['flaky'],
-	findings: SEVERITIES,
-	least_covered: ['packages'],
-	parts: ['components'],
-	add: ['to_add'],
-	change: ['to_change'],
-	destroy: ['to_destroy']
-};
-
 function number(report: Report, key: string): number {
 	const value = report.content[key];
 	return typeof value === 'number' ? value : 0;
@@ -66,34 +54,35 @@ function figures(report: Report): string {
 	return plain.map(([key, value]) => `${key.replaceAll('_', ' ')} ${value}`).join(', ') || say.tellsOfNothing;
 }
 
-function told(report: Report, key: string): number {
-	return (COUNTED[key] ?? []).reduce((sum, one) => sum + number(report, one), 0);
-}
-
-const group = (title: string, lines: Line[], of: number): Group => ({ title: of > lines.length ? say.theFirst(title, lines.length, of) : title, lines });
-
 /** The single things in a report, in groups. */
 export function groupsOf(report: Report): Group[] {
 	const plain = (one: unknown) => ({ name: String(one) });
-	const lines: [string, string, (one: unknown) => Line][] = [
+	/** Each list, what all of it is counted under, what it is called, and a line of it. */
+	const lists: [string, string[], string, (one: unknown) => Line][] = [
 		[
 			'failures',
+			['failed'],
 			say.failed,
 			(one) => ({ name: field(one, 'name'), where: field(one, 'suite'), words: field(one, 'message'), text: field(one, 'text') })
 		],
-		['flaky_tests', say.flaky, plain],
+		['flaky_tests', ['flaky'], say.flaky, plain],
 		[
 			'findings',
+			SEVERITIES,
 			say.found,
 			(one) => ({ rank: field(one, 'severity'), name: field(one, 'name'), words: field(one, 'message'), where: field(one, 'where') })
 		],
-		['least_covered', say.leastCovered, (one) => ({ name: field(one, 'name'), words: say.ofLines(field(one, 'lines')) })],
-		['destroy', say.to.destroy, plain],
-		['change', say.to.change, plain],
-		['add', say.to.add, plain],
-		['parts', say.parts, (one) => ({ name: `${field(one, 'name')} ${field(one, 'version')}`, words: field(one, 'licence') })]
+		['least_covered', ['packages'], say.leastCovered, (one) => ({ name: field(one, 'name'), words: say.ofLines(field(one, 'lines')) })],
+		['destroy', ['to_destroy'], say.to.destroy, plain],
+		['change', ['to_change'], say.to.change, plain],
+		['add', ['to_add'], say.to.add, plain],
+		['parts', ['components'], say.parts, (one) => ({ name: `${field(one, 'name')} ${field(one, 'version')}`, words: field(one, 'licence') })]
 	];
-	const groups = lines.map(([key, title, line]) => group(title, list(report, key).map(line), told(report, key)));
+	const groups = lists.map(([key, counted, title, line]) => {
+		const lines = list(report, key).map(line);
+		const told = counted.reduce((sum, one) => sum + number(report, one), 0);
+		return { title: told > lines.length ? say.theFirst(title, lines.length, told) : title, lines };
+	});
 	return groups.filter((group) => group.lines.length > 0);
 }
 
