@@ -181,15 +181,28 @@ class Worker:
             AwayError: when the database is away.
         """
         for work in works:
-            try:
-                await work(self._backend)
-            except AwayError:
-                raise
-            except DoganaError as exc:
-                _log.warning("not done", work=work.__name__, code=exc.code, detail=exc.detail)
-            except Exception:  # noqa: BLE001 - the rest stands by itself
-                ROUNDS.labels(work.__name__).inc()
-                _log.exception("failed", work=work.__name__)
+            await self._tried(work.__name__, work(self._backend))
+
+    async def _tried(self, name: str, work: Awaitable[object]) -> bool:
+        """Do some work; whatever is wrong with it is logged, and the other work goes on.
+
+        Returns:
+            False where it failed by a fault of the program.
+
+        Raises:
+            AwayError: when the database is away.
+        """
+        try:
+            await work
+        except AwayError:
+            raise
+        except DoganaError as exc:
+            _log.warning("not done", work=name, code=exc.code, detail=exc.detail)
+        except Exception:  # noqa: BLE001 - the loops stand by themselves
+            ROUNDS.labels(name).inc()
+            _log.exception("failed", work=name)
+            return False
+        return True
 
     async def _listen(self) -> None:
         while True:
@@ -206,14 +219,9 @@ class Worker:
                     await woken.wait()
             woken.clear()
             try:
-                await work()
+                went = await self._tried(work.__name__, work())
             except AwayError as exc:
                 _log.warning("away", detail=exc.detail)
-                await asyncio.sleep(_IDLE_SECONDS)
-            except DoganaError as exc:
-                _log.warning("not done", work=work.__name__, code=exc.code, detail=exc.detail)
-            except Exception:  # noqa: BLE001 - the loops stand by themselves
-                # Whatever it is, the other work goes on; this is tried again.
-                ROUNDS.labels(work.__name__).inc()
-                _log.exception("failed", work=work.__name__)
+                went = False
+            if not went:
                 await asyncio.sleep(_IDLE_SECONDS)
