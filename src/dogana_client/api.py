@@ -39,6 +39,11 @@ class ProblemError(Exception):
         faults = [f"{one['pointer'] or '/'}: {one['reason']}" for one in problem.get("fields", [])]
         super().__init__("\n".join([str(problem.get("detail", "")), *faults]))
 
+    @property
+    def may_pass(self) -> bool:
+        """Whether it is no refusal: Dogana failed, or what stands before it could not reach it."""
+        return self.status >= _FAILED
+
 
 class UnreachableError(Exception):
     """Dogana did not answer, or the line broke."""
@@ -210,7 +215,7 @@ class Dogana:
             try:
                 row = self.promotion(number)
             except (UnreachableError, ProblemError) as exc:
-                if isinstance(exc, ProblemError) and exc.status < _FAILED:
+                if isinstance(exc, ProblemError) and not exc.may_pass:
                     raise
                 row = {"sentence": f"Dogana cannot be reached ({exc}); trying again.", "state": WAITING}
             if row["sentence"] != said:

@@ -14,7 +14,7 @@ from dogana_client.api import Dogana, ProblemError, UnreachableError
 LANDED, NOT_SET, ROLLED_BACK, HALTED = 0, 1, 3, 4
 _WAIT_SECONDS = 20.0
 _TRIES = 3
-_CONFLICT, _GONE = 409, 500
+_CONFLICT = 409
 MOVING = "moving"
 UNDER_WAY = (MOVING, "halted")
 
@@ -56,7 +56,7 @@ class Steering:
             try:
                 return self.dogana.orders(self.promotion, after=self.known, wait=_WAIT_SECONDS)
             except (UnreachableError, ProblemError) as exc:
-                if isinstance(exc, ProblemError) and exc.status < _GONE:
+                if isinstance(exc, ProblemError) and not exc.may_pass:
                     raise
                 time.sleep(1)
 
