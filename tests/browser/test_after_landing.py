@@ -2,7 +2,10 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
+
+pytestmark = pytest.mark.thorough
 
 
 def test_what_has_landed_is_signed_off_from_the_desk(visit):

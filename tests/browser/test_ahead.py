@@ -4,7 +4,10 @@ import re
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
+import pytest
 from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.thorough
 
 ROME = ZoneInfo("Europe/Rome")
 

@@ -6,6 +6,8 @@ import pytest
 from playwright.sync_api import expect
 from tests.browser.conftest import Visit
 
+pytestmark = pytest.mark.thorough
+
 
 def test_a_person_asks_on_screen(visit: Visit):
     """For a release on record; what may not go there is said where one asks."""

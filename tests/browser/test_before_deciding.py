@@ -5,8 +5,11 @@ import re
 from http import HTTPStatus
 
 import httpx
+import pytest
 from playwright.sync_api import Page, Route, expect
 from tests.conftest import Live
+
+pytestmark = pytest.mark.thorough
 
 
 def number_of(page: Page, service: str, version: str, target: str) -> str:

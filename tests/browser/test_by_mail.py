@@ -11,6 +11,8 @@ from tests.browser.axe import violations
 from tests.browser.test_going_in_on_screen import post
 from tests.conftest import Live
 
+pytestmark = pytest.mark.thorough
+
 PATIENCE = 120
 """What is due waits a quarter of a minute for what comes with it; the rest is a busy machine."""
 

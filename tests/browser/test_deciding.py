@@ -3,6 +3,7 @@
 import re
 import signal
 
+import pytest
 from playwright.sync_api import Page, expect
 from tests.browser.axe import violations
 from tests.conftest import Live
@@ -72,6 +73,7 @@ def test_two_people_approve_and_it_departs_and_lands_live(visit):
     expect(ilse).to_have_url(re.compile(f"/promotion/{number}$"))
 
 
+@pytest.mark.thorough
 def test_one_is_turned_back_with_a_reason(visit):
     """From the keyboard; the button needs the reason; who watches the Desk sees it end and why."""
     watcher = visit("ilse")
@@ -93,6 +95,7 @@ def test_one_is_turned_back_with_a_reason(visit):
     expect(ended).to_contain_text("Turned back by Henrik Solberg: Alarms of one street come twice.")
 
 
+@pytest.mark.thorough
 def test_who_asked_is_told_why_they_may_not_decide(visit):
     """No button to press in vain, and the reason in its place."""
     page = visit("ilse")
@@ -101,6 +104,7 @@ def test_who_asked_is_told_why_they_may_not_decide(visit):
     expect(page.get_by_role("button", name="Approve")).to_have_count(0)
 
 
+@pytest.mark.thorough
 def test_a_decision_on_what_moved_on_is_refused_and_nothing_typed_is_lost(visit, live: Live):
     """Two tabs of one person: the second learns why not."""
     one = visit("priya")
@@ -116,6 +120,7 @@ def test_a_decision_on_what_moved_on_is_refused_and_nothing_typed_is_lost(visit,
     expect(one.get_by_label("Reason")).to_have_value("Scanned again.")
 
 
+@pytest.mark.thorough
 def test_a_lost_connection_is_said_and_healed(visit, live: Live):
     """Also when the server hangs with the line open; without a reload."""
     page = visit("wanjiru")
@@ -129,6 +134,7 @@ def test_a_lost_connection_is_said_and_healed(visit, live: Live):
     expect(page.get_by_role("status")).to_be_empty(timeout=25_000)
 
 
+@pytest.mark.thorough
 def test_the_address_holds_what_is_looked_at(visit):
     """A station filters, Back undoes it, a link asks to sign in first and then leads there."""
     page = visit("ilse")
@@ -158,6 +164,7 @@ def test_the_address_holds_what_is_looked_at(visit):
     expect(stranger.locator("li.entry").first).to_contain_text("adopted version")
 
 
+@pytest.mark.thorough
 def test_a_waiver_is_asked_for_and_granted_by_another(visit):
     """Asked for where the finding stands, shown to who may grant it, on the record at once."""
     one = visit("ilse")
@@ -176,6 +183,7 @@ def test_a_waiver_is_asked_for_and_granted_by_another(visit):
     expect(one.locator(".course")).to_contain_text("Adaeze Nwosu granted the waiver")
 
 
+@pytest.mark.thorough
 def test_what_one_approved_is_taken_back_from_where_it_is_said(visit):
     """A key pressed too soon costs nothing: the seat is open again, and both stand in the course."""
     page = visit("ilse")
@@ -188,6 +196,7 @@ def test_what_one_approved_is_taken_back_from_where_it_is_said(visit):
     expect(page.get_by_text("Ilse Brandt took back the approval").first).to_be_visible()
 
 
+@pytest.mark.thorough
 def test_a_phone_can_approve(visit):
     """At 390 px the sentence and the button are there, and nothing scrolls sideways."""
     page = visit("ilse", width=390)
@@ -204,6 +213,7 @@ def test_a_phone_can_approve(visit):
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
+@pytest.mark.thorough
 def test_no_view_has_an_accessibility_violation(visit):
     """WCAG 2.2 A and AA and the best practices axe knows, in both themes."""
     page = visit("ilse")

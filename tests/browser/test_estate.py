@@ -4,7 +4,10 @@ import re
 from datetime import UTC, datetime, timedelta
 
 import httpx
+import pytest
 from playwright.sync_api import expect
+
+pytestmark = pytest.mark.thorough
 
 
 def test_what_changed_before_a_graph_moved_is_found_and_rolled_back(visit):

@@ -2,12 +2,15 @@
 
 import re
 
+import pytest
 import yaml
 from playwright.sync_api import Page, expect
 from tests.browser.test_before_deciding import number_of
 from tests.conftest import Live
 
 from dogana.standins.fleet import make_bad
+
+pytestmark = pytest.mark.thorough
 
 PATIENCE = 90_000
 """Looks are three seconds apart, and a breach takes a few."""

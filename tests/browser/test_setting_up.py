@@ -3,10 +3,13 @@
 import re
 import signal
 
+import pytest
 from playwright.sync_api import Page, expect
 from tests.browser.test_by_mail import mailed
 from tests.browser.test_deciding import row, whole_file
 from tests.conftest import Live
+
+pytestmark = pytest.mark.thorough
 
 FEASTS = b"""BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nX-WR-CALNAME:Valley feasts\r\nBEGIN:VEVENT\r\nUID:1
 SUMMARY:harvest\r\nDTSTART;VALUE=DATE:20270901\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"""

@@ -3,7 +3,10 @@
 import re
 from datetime import UTC, datetime, timedelta
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
+
+pytestmark = pytest.mark.thorough
 
 _FARTHEST = 250
 

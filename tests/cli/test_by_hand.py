@@ -71,6 +71,7 @@ async def shell(world: World, address: str, tmp_path: Path):
     return of
 
 
+@pytest.mark.thorough
 async def test_an_environment_is_closed_and_opened_from_a_terminal(world: World, shell):
     """By whom the policy names; the number that is printed opens it again, with a second person."""
     await world.adopt_document("bench", {**policy(OPEN), "closes": "control-room"})
@@ -109,6 +110,7 @@ PLANS = {
 }
 
 
+@pytest.mark.thorough
 async def test_a_plan_comes_from_a_file_or_is_refused_with_its_place(shell, tmp_path: Path):
     """As JSON and YAML give it; never another plan than was meant."""
     pipeline = await shell("pipeline", "request")
@@ -120,6 +122,7 @@ async def test_a_plan_comes_from_a_file_or_is_refused_with_its_place(shell, tmp_
     assert (found, "cannot be read" in said) == (64, True)
 
 
+@pytest.mark.thorough
 async def test_going_back_is_asked_for_by_its_kind(world: World, shell):
     """What it is for stands on record; going forward is no going back."""
     await world.adopt("bench", OPEN)
@@ -135,6 +138,7 @@ async def test_going_back_is_asked_for_by_its_kind(world: World, shell):
     assert code != 0, said
 
 
+@pytest.mark.thorough
 async def test_waiting_ends_where_somebody_has_to_change_something(world: World, shell):
     """Only when that is asked for; what is held by time or people alone is waited for."""
     await world.adopt("bench", REVIEWERS)

@@ -18,6 +18,8 @@ from dogana.core.record.checkpoint import public_key_text
 from dogana.demo.tour import Tour
 from dogana.wiring import read_key
 
+pytestmark = pytest.mark.thorough
+
 
 def dogana(live: Live, *arguments: str) -> subprocess.CompletedProcess[str]:
     environment = {

@@ -7,6 +7,7 @@ import sys
 from datetime import timedelta
 from pathlib import Path
 
+import pytest
 from tests.serving import Outside, served
 from tests.world import World
 
@@ -30,6 +31,7 @@ async def said(world: World, *arguments: str) -> tuple[int, str, str]:
     return started.returncode, out.decode(), err.decode()
 
 
+@pytest.mark.thorough
 async def test_the_estate_in_a_terminal_now_then_and_between(world: World):
     """A table for people, JSON for programs; before the first landing it says so."""
     await world.landed("bench", "1.1.0")
@@ -58,6 +60,7 @@ async def test_the_estate_in_a_terminal_now_then_and_between(world: World):
     assert err
 
 
+@pytest.mark.thorough
 async def test_where_something_is_by_its_exit(world: World):
     """0 found, 1 not found, 2 not known whether that is all."""
     await world.landed("bench", "1.2.0")
@@ -70,6 +73,7 @@ async def test_where_something_is_by_its_exit(world: World):
     assert (await said(world, "where", "0" * 40))[0] == 1
 
 
+@pytest.mark.thorough
 async def test_the_estate_from_an_export_asks_nobody(world: World, tmp_path: Path):
     """And a broken export is refused, not read as far as it goes."""
     await world.landed("bench", "1.1.0")

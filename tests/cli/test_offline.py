@@ -46,6 +46,7 @@ def files(tmp_path: Path):
     return write
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("rules", "spoken", "code", "said"),
     [

@@ -22,6 +22,8 @@ from dogana.service.secrets import values
 from dogana.tasks import end
 from dogana_client import Dogana
 
+pytestmark = pytest.mark.thorough
+
 DEPLOY = '''#!{python}
 """Verifies the clearance with a library that is not Dogana's before it touches anything."""
 import hashlib, json, os, pathlib, sys, urllib.request

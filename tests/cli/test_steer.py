@@ -28,6 +28,8 @@ from dogana.service.courses import steering
 from dogana.sources.metrics import HttpMetrics
 from dogana.tasks import end
 
+pytestmark = pytest.mark.thorough
+
 SET_SHARE = """#!{python}
 import os
 import httpx

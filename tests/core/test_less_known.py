@@ -169,6 +169,7 @@ def test_too_few_people_fill_too_few_seats(who):
     assert outcomes(WHOLE, Decisions(made=made * 3))["all"] is not Verdict.CLEARED
 
 
+@pytest.mark.thorough
 @given(st.integers(-300, 300), st.integers(1, 600))
 def test_what_is_closed_at_once_is_closed_until_its_end(since, lasting):
     """Its end not included. One that says it begins in a while was closed by a clock that goes ahead."""

@@ -67,6 +67,7 @@ LINES = st.lists(
 )
 
 
+@pytest.mark.thorough
 @settings(max_examples=examples(30))
 @given(before=LINES, after=LINES)
 def test_what_git_counts_is_counted(tmp_path_factory: pytest.TempPathFactory, before: list, after: list):

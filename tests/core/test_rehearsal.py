@@ -70,6 +70,7 @@ def test_a_fact_bars_and_a_laxer_policy_lets_go() -> None:
     assert replayed(policy(DESK), ended).turn == "newly cleared"
 
 
+@pytest.mark.thorough
 @given(data=st.data())
 def test_judging_only_what_is_new_says_the_same(data: st.DataObject) -> None:
     """Rules of the day that are in the draft as well need not be judged again for what departed."""

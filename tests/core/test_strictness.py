@@ -154,6 +154,7 @@ def test_the_order_looks_at_every_setting():
         assert type(rule).model_fields.keys() - seen <= {"id", "title", "kind", "otherwise"}, rule.kind
 
 
+@pytest.mark.thorough
 @settings(max_examples=examples(500), deadline=None)
 @given(pairs(), situations())
 def test_whatever_a_stricter_rule_lets_in_the_laxer_one_lets_in(pair, situation):

@@ -46,6 +46,7 @@ def test_both_wheels_are_of_one_version():
     assert dogana.__version__ == dogana_client.__version__
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("folder", "project", "but", "extras"),
     [

@@ -19,6 +19,8 @@ from tests.waiting import answers, until
 
 from dogana.demo.cluster import Cluster, free_port
 
+pytestmark = pytest.mark.thorough
+
 POLICY = {
     "format": "dogana.policy/1",
     "title": "Two hands",

@@ -12,6 +12,8 @@ from dogana.demo.cluster import Cluster, Urls, plain
 from dogana.store.migrate import migrate
 from dogana.store.tables.base import Table
 
+pytestmark = pytest.mark.thorough
+
 
 @pytest.fixture
 def upgraded(cluster: Cluster):

@@ -13,6 +13,8 @@ from dogana.demo.cluster import Cluster, Urls, plain
 from dogana.service.sealing import new_key_line
 from dogana.wiring import new_key
 
+pytestmark = pytest.mark.thorough
+
 LANDED = ROOT / "tests" / "files" / "landed"
 
 

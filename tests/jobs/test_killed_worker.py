@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from datetime import UTC, datetime
 
 import psycopg
+import pytest
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 from starlette.responses import JSONResponse
 from tests.service.courses.moving import PLAN, ROLLOUT
@@ -23,6 +24,8 @@ from dogana.demo.past_sources import SimulatedClock
 from dogana.service.courses import steering
 from dogana.service.sealing import new_key_line
 from dogana.store import courses, ledger, promotions
+
+pytestmark = pytest.mark.thorough
 
 A_SECOND = 1000
 

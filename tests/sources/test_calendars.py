@@ -157,6 +157,7 @@ _AGAIN = st.builds(
 )
 
 
+@pytest.mark.thorough
 @example(
     [
         {

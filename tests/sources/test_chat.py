@@ -82,6 +82,7 @@ async def test_a_reply_is_heard_without_what_it_quotes(homeserver: Homeserver):
     assert (said.text, said.about) == ("turn back because no", "$0")
 
 
+@pytest.mark.thorough
 async def test_what_was_left_out_is_said_and_a_long_wait_is_waited(homeserver: Homeserver):
     """Longer than the client waits for others."""
     homeserver.of(GOOD, limited=True)

@@ -59,6 +59,7 @@ CALENDARS = json.loads((FILES / "calendars.json").read_text())
 REFUSED = {"this and future", "a zone of its own, again", "hourly", "left out at another hour"}
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("case", CALENDARS, ids=lambda case: case["name"])
 def test_a_calendar_closes_what_another_library_reads_in_it_or_is_refused(case):
     """Every occurrence of a year, to the second; what is refused is named."""

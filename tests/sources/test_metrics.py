@@ -137,6 +137,7 @@ def test_scraped_values_are_asked_for_by_name_and_labels():
             selector(query)
 
 
+@pytest.mark.thorough
 def test_the_real_server_is_asked_about_the_real_fleet(live: Live):
     """The health of a live environment, as its dossier shows it."""
     headers = {"Authorization": f"Bearer {live.running.requester_token}"}

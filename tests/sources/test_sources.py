@@ -125,6 +125,7 @@ async def test_no_commit_is_left_out_whatever_it_holds(repositories, tmp_path, w
         assert len(reading.value.ticket_keys) == 1
 
 
+@pytest.mark.thorough
 async def test_all_of_a_large_change_is_read(repositories, tmp_path):
     """Older authors, tickets and paths do not vanish; what is too much is not known."""
     folder = tmp_path / SERVICE.id

@@ -105,6 +105,7 @@ MOODS = {
 }
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("kind", KINDS)
 async def test_a_source_in_trouble_says_so_and_is_well_again_after(kind):
     """Never a pass, never a crash, never another address; and nothing sticks once it is back."""

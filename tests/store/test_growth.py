@@ -8,6 +8,7 @@ from datetime import timedelta
 from typing import Any
 
 import psycopg
+import pytest
 from tests.conftest import Urls
 from tests.statements import asked
 from tests.world import NOW, World
@@ -26,6 +27,8 @@ from dogana.service.views import ledger as ledger_pages
 from dogana.sources import Heard, Posted, Said
 from dogana.sources.mail import SmtpMailer
 from dogana.store.ledger import EntryFilter
+
+pytestmark = pytest.mark.thorough
 
 MANY, RELEASES = 100_000, 5000
 MOST_BLOCKS = 2000

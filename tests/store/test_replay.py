@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 
 import psycopg
+import pytest
 from alembic import command
 from hypothesis import given
 from hypothesis import strategies as st
@@ -58,6 +59,7 @@ async def test_every_sheet_of_a_world_comes_out_again(world: World):
     assert [replayed(behind) for _, behind in found] == [None] * len(found)
 
 
+@pytest.mark.thorough
 async def test_back_to_the_schema_before_and_forth_again_changes_no_byte(
     urls: Urls, furnished: tuple[str, Path], tmp_path: Path
 ):

@@ -82,6 +82,7 @@ async def with_token(world: World, **of: Any) -> httpx.AsyncClient:
     return client
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("scope", SCOPES)
 async def test_a_scope_is_the_whole_of_what_a_token_may(world: World, scope: str):
     """Whatever its owner may besides; what is one's own takes a session."""
@@ -94,6 +95,7 @@ async def test_a_scope_is_the_whole_of_what_a_token_may(world: World, scope: str
             number = (await world.ask("rehearsal")).number
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("limit", [{"services": ["field-app"]}, {"environments": ["live-north"]}])
 async def test_a_token_for_other_services_or_environments_opens_nothing(world: World, limit: dict):
     """Nor any list: those are of everything. What its clearance says it is for is told with the clearance."""

@@ -27,6 +27,8 @@ from dogana.service.views import ledger as ledger_pages
 from dogana.sources.directory import OidcDirectory
 from dogana.store.ledger import EntryFilter
 
+pytestmark = pytest.mark.thorough
+
 OURS = "https://dogana"
 
 

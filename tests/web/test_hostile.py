@@ -6,6 +6,7 @@ from itertools import product
 from pkgutil import iter_modules
 
 import httpx
+import pytest
 from fastapi.routing import APIRoute
 from tests.service.promotions.test_what_clears import OPEN
 from tests.web.test_access import signed_in
@@ -93,6 +94,7 @@ def refused(answer: httpx.Response, name: str) -> None:
     assert answer.json()["detail"], name
 
 
+@pytest.mark.thorough
 async def test_what_is_no_request_is_refused_and_leaves_nothing(world: World):
     """With a reason; no promotion, no release, no entry."""
     client = await signed_in(world, "noor")

@@ -9,12 +9,15 @@ from contextlib import asynccontextmanager
 from datetime import UTC, datetime
 
 import httpx
+import pytest
 from tests.waiting import comes
 from tests.world import World, artifact
 
 from dogana.demo.cast import PASSWORD
 from dogana.demo.cluster import free_port
 from dogana.service.sealing import new_key_line
+
+pytestmark = pytest.mark.thorough
 
 
 @asynccontextmanager

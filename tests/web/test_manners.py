@@ -266,6 +266,7 @@ async def test_a_link_opens_a_web_address_or_there_is_none(world: World, link: s
     assert (await client.post("/api/promotions", json=asked)).status_code == 422
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("name", "body"),
     [

@@ -26,6 +26,7 @@ async def test_the_id_of_a_request_stands_in_its_answer_and_its_error(world: Wor
             assert given == kept or (kept is None and re.fullmatch("[0-9a-f]{16}", given))
 
 
+@pytest.mark.thorough
 async def test_secrets_in_addresses_stand_in_no_log(world: World):
     """Tokens of feeds, walls and invitations, passwords and what people wrote."""
     secret = "s3cr3t-of-somebody"

@@ -166,6 +166,7 @@ async def test_a_source_is_tried_before_it_is_set_up(world: World):
     assert (again.json()["waits"], again.headers["ETag"]) == (None, '"2"')
 
 
+@pytest.mark.thorough
 async def test_a_source_that_fails_is_shown_failing_and_what_it_said_last_counts_for_a_while(world: World):
     """Then it is unknown; and once it is back, all is well."""
     row = await world.waiting()

@@ -116,6 +116,7 @@ async def test_no_fault_however_requests_follow_each_other(world: World):
         assert "fault" not in await asyncio.to_thread((world.folder / "server.log").read_text)
 
 
+@pytest.mark.thorough
 @pytest.mark.filterwarnings("ignore")
 async def test_no_fault_and_no_undocumented_answer(world: World):
     """Whatever is sent, as whoever, an answer is one that the document speaks of.

@@ -33,6 +33,7 @@ def directory(world: World) -> World:
     return world
 
 
+@pytest.mark.thorough
 async def test_the_tester_of_the_protocol_finds_no_fault(directory: World):
     """Every check it has, over real HTTP, of the schemas that are told."""
 

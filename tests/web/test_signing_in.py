@@ -77,6 +77,7 @@ async def test_ones_own_sessions_are_listed_and_ended(world: World):
     assert (await second.get("/api/me")).status_code == 200
 
 
+@pytest.mark.thorough
 async def test_who_guesses_waits_longer_each_time_and_it_is_on_record(world: World):
     """By account, from wherever; and what was typed stands nowhere."""
     statuses = []
@@ -100,6 +101,7 @@ async def test_who_guesses_waits_longer_each_time_and_it_is_on_record(world: Wor
     assert "guess number" not in (await client.get("/api/ledger/export")).text
 
 
+@pytest.mark.thorough
 async def test_who_guesses_many_accounts_from_one_address_waits_as_well(world: World):
     """And nobody anywhere else does."""
     guesser = of_address(world, "203.0.113.9")
@@ -138,6 +140,7 @@ async def test_many_at_once_are_no_way_around_the_wait(world: World):
     assert statuses.count(401) == 5
 
 
+@pytest.mark.thorough
 async def test_strangers_who_sign_in_do_not_slow_who_reads():
     """Two hashes at once, twenty wait, the rest are turned away; the loop goes on meanwhile."""
     hashing, kept = Hashing(), hash_password("the right one")
@@ -175,6 +178,7 @@ async def heard(client: httpx.AsyncClient, headers: dict[str, str], then) -> lis
     return kinds
 
 
+@pytest.mark.thorough
 async def test_a_stream_ends_with_the_right_to_read_it(world: World):
     """Signing out, a session ended from elsewhere, a token revoked: each at once."""
     async with server(world) as (_, client):

@@ -12,6 +12,8 @@ from tests.world import World
 
 from dogana.service.sealing import new_key_line
 
+pytestmark = pytest.mark.thorough
+
 
 async def test_a_request_is_traced_to_the_collector(world: World, monkeypatch: pytest.MonkeyPatch):
     """With the route as the span's name; a collector that is away keeps nobody from their work."""

@@ -16,6 +16,8 @@ import httpx
 
 PUBLIC = "public"
 _MOST_CONNECTIONS = 40
+_MOST_KEPT, _KEPT_SECONDS = 8, 30.0
+"""Each connection that is kept is looked at with every request."""
 _ERRORS = (
     httpcore.TimeoutException,
     httpcore.NetworkError,
@@ -146,6 +148,8 @@ class _Transport(httpx.AsyncBaseTransport):
         self._pool = httpcore.AsyncConnectionPool(
             ssl_context=httpx.create_ssl_context(trust_env=False),
             max_connections=_MOST_CONNECTIONS,
+            max_keepalive_connections=_MOST_KEPT,
+            keepalive_expiry=_KEPT_SECONDS,
             network_backend=_Network(reachable),
         )
 

@@ -45,6 +45,7 @@ def test_above_is_fair_though_a_whole_look_fails_together(limit, many):
     assert (bad * limit + good * (1 - limit) <= 1 + 1e-9).all()
 
 
+@pytest.mark.thorough
 @given(
     here=few,
     there=few,

@@ -161,6 +161,7 @@ def test_a_deployer_that_steps_by_itself_is_followed():
         assert (state.step, state.reached_at is not None) == (step, reached)
 
 
+@pytest.mark.thorough
 @given(
     step=st.integers(0, 2),
     share=st.sampled_from([0.0, 0.006, 0.2]),

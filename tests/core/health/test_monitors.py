@@ -30,6 +30,7 @@ WATCH = TypeAdapter(Watch)
 COURSES = 40
 
 
+@pytest.mark.thorough
 @settings(max_examples=40)
 @given(
     share=st.floats(0, 1),
@@ -49,6 +50,7 @@ def test_what_is_shown_never_contradicts_the_verdict(share, many, seed, incumben
         )
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("watch", "incumbent", "edge"), [(SHARE, None, 0.01), (COMPARED, 0.02, 0.03)], ids=["alone", "beside"]
 )

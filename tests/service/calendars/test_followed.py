@@ -116,6 +116,7 @@ async def test_an_address_that_lists_nothing_any_more_opens_nothing(world: World
     assert await standing() == (0, True)
 
 
+@pytest.mark.thorough
 async def test_the_next_step_of_what_moves_is_held_as_well(world: World, publisher: Publisher):
     """What departed is not let further in by a calendar that nobody can read."""
     moving = await Moving.into(world)

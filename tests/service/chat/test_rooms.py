@@ -23,6 +23,8 @@ from dogana.service.promotions import decisions
 from dogana.sources.reachable import Reachable, guarded_client
 from dogana.store import chat
 
+pytestmark = pytest.mark.thorough
+
 
 async def state(world: World, number: int) -> str:
     return (await world.dossier(number)).row.state

@@ -22,6 +22,8 @@ from dogana.service.policies import drafts, rehearsal, versions
 from dogana.service.views import preview
 from dogana.store import courses
 
+pytestmark = pytest.mark.thorough
+
 ILSE, PIPELINE = ACTORS["ilse"], ACTORS["pipeline"]
 
 

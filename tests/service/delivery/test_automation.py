@@ -42,6 +42,7 @@ async def rows(world: World, **wanted):
     return (await desk.page(world.backend, ACTORS["wanjiru"], **(given | wanted))).rows
 
 
+@pytest.mark.thorough
 async def test_the_newest_cleared_release_is_taken_in_at_the_set_time(world: World):
     """Not before, once, the newest alone; the older one is superseded and testers keep what they have."""
     await rehearse_by_timetable(world)

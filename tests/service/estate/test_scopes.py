@@ -37,6 +37,7 @@ async def states(world: World, number: int) -> dict[str, str]:
     return {one.key: one.state for one in found.lines}
 
 
+@pytest.mark.thorough
 async def test_each_ticket_is_as_far_as_what_carries_it(world: World):
     """Everywhere only once it runs where its route ends; what waits says why; what nothing carries, too."""
     await short_route(world)
@@ -70,6 +71,7 @@ async def changed(world: World, made: ScopeView, *tickets: str) -> ScopeView:
     return await scopes.keep(world.backend, NOOR, made.number, wanted)
 
 
+@pytest.mark.thorough
 async def test_what_changed_since_it_was_agreed_is_told_apart(world: World):
     """With who did it; and complete it changes no more, is declared once, and not past what is missing."""
     await short_route(world)

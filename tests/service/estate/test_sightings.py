@@ -155,6 +155,7 @@ async def test_a_deployer_tells_it_where_nobody_reads_it(world: World):
             await tell("1.2.0")
 
 
+@pytest.mark.thorough
 async def test_a_policy_asks_that_nothing_drifts(world: World):
     """Unmet by drift, met by what is seen to be right, unknown by silence, by age, and where nobody looks."""
     await world.landed()

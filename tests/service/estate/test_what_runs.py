@@ -122,6 +122,7 @@ async def test_two_instants_beside_each_other(world: World):
             await changes.changes(world.backend, WANJIRU, *wrong)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", [2, 3, 5])
 async def test_the_estate_from_the_ledger_is_that_from_the_tables(world: World, seed: int):
     """At any instant, whatever landed, went back and was taken back: the record needs no tables beside it."""

@@ -257,6 +257,7 @@ async def test_a_check_that_cannot_be_asked_says_why(world: World, capacity: Cap
     )
 
 
+@pytest.mark.thorough
 async def test_asked_of_a_real_process_over_http(world: World, monkeypatch: pytest.MonkeyPatch):
     """It verifies who asks, works for a moment, and its signed answer lets the promotion go."""
     monkeypatch.setattr(SimulatedClock, "__call__", lambda _: datetime.now(UTC))

@@ -365,6 +365,7 @@ async def test_every_decision_is_told_signed_and_in_the_vocabulary(world: World)
         Webhook(parties.signing()).verify(bodies[0], heads[0])
 
 
+@pytest.mark.thorough
 async def test_each_order_is_told_with_its_share(world: World):
     """A deployer may be told instead of asking: what it is to set, and that nothing is left of it."""
     moving = await Moving.into(world)

@@ -87,6 +87,7 @@ async def test_what_going_back_takes_away_is_read_and_what_cannot_be_is_said(wor
 BUT_BACK = {**TICKETS, "when": 'kind != "rollback"'}
 
 
+@pytest.mark.thorough
 async def test_what_was_never_well_there_is_not_gone_back_to(world: World):
     """Refused with what was wrong; one good landing of it is enough, and what nobody spoke of was well."""
     await world.adopt("bench", BUT_BACK)

@@ -26,6 +26,8 @@ from dogana.service.people import leaving, members
 from dogana.service.promotions import decisions
 from dogana.service.views import desk
 
+pytestmark = pytest.mark.thorough
+
 BY_MAIL = {**REVIEWERS, "ways": ["desk", "mail"]}
 
 

@@ -26,6 +26,8 @@ from dogana.service.promotions import comments, decisions, waivers
 from dogana.sources.mail import SmtpMailer
 from dogana.store import messages
 
+pytestmark = pytest.mark.thorough
+
 DESK = {"ilse", "tomas"}
 LEADS = {"henrik", "yuki"}
 

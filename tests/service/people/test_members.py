@@ -48,6 +48,7 @@ async def entries(world: World) -> list[Any]:
     return page.entries
 
 
+@pytest.mark.thorough
 async def test_somebody_new_is_there_once_a_second_person_confirmed(world: World):
     """Confirmed by another, who hands over the invitation; only they themselves choose the password."""
     row = await world.waiting()
@@ -173,6 +174,7 @@ async def test_where_nobody_else_could_confirm_it_is_done_and_said(world: World)
     )
 
 
+@pytest.mark.thorough
 async def test_who_leaves_a_group_loses_its_seat(world: World):
     """Also one taken before: the approval counts for nobody's seat any more."""
     row = await world.waiting()
@@ -186,6 +188,7 @@ async def test_who_leaves_a_group_loses_its_seat(world: World):
     await sessions.sign_in(world.backend, "zoe@corvale.example", CHOSEN, HERE)
 
 
+@pytest.mark.thorough
 async def test_another_role_or_password_ends_what_one_had_signed_in_with(world: World):
     """Sessions and tokens, at once; and so does an administrator who takes both away."""
     zoe = await newcomer(world)

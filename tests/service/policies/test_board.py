@@ -66,6 +66,7 @@ async def test_a_draft_says_what_it_would_change_before_it_is_kept(world: World)
     assert caught.value.fields[0][0] == "/rules/0/at_least"
 
 
+@pytest.mark.thorough
 async def test_what_a_draft_was_said_to_change_is_what_its_adoption_changes(world: World):
     """An approval stands where as much is asked for or more, and lapses where less is; also of an heir's."""
     row = await world.waiting()
@@ -89,6 +90,7 @@ async def test_what_a_draft_was_said_to_change_is_what_its_adoption_changes(worl
     assert (said.pending, [(one.number, one.into) for one in said.flips]) == (1, [(row.number, "Rehearsal")])
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("few", [1000, 0])
 async def test_a_rehearsal_holds_the_past_against_a_draft(
     world: World, few: int, monkeypatch: pytest.MonkeyPatch

@@ -13,6 +13,7 @@ from dogana.service.views import ledger as ledger_pages
 from dogana.store.ledger import EntryFilter
 
 
+@pytest.mark.thorough
 async def test_of_two_who_adopt_one_draft_at_once_one_does(world: World):
     """The other is told that it is in force; the ledger has one adoption."""
     row = await drafts.draft(world.backend, ACTORS["marco"], "bench", policy(TICKETS))
@@ -54,6 +55,7 @@ async def test_nobody_but_policy_owners_writes_or_adopts(world: World, who: str)
         await drafts.adopt(world.backend, ACTORS[who], "bench", row.version, reason="")
 
 
+@pytest.mark.thorough
 async def test_what_is_over_shows_the_policy_it_was_decided_on(world: World):
     """Whatever has come into force since."""
     row = await world.landed("bench")

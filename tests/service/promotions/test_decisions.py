@@ -232,6 +232,7 @@ async def test_taking_back_and_withdrawing(world: World):
     assert (await world.dossier(row.number)).row.state == "withdrawn"
 
 
+@pytest.mark.thorough
 async def test_departure_is_inspected_at_its_own_instant(world: World):
     """A freeze that began after clearing holds it, and that is on the record."""
     await world.adopt("pilot-valley", TICKETS, storm("2026-03-10T11:00", "2026-03-10T15:00"))
@@ -300,6 +301,7 @@ async def test_a_policy_is_adopted_by_a_second_person_once(world: World):
         await drafts.adopt(world.backend, ACTORS["chiara"], "bench", row.version, reason="")
 
 
+@pytest.mark.thorough
 async def test_two_services_cleared_at_once_go_one_at_a_time(world: World):
     """What moves is read under the environment's lock in the transaction that departs."""
     for environment in ("bench", "rehearsal", "pilot-valley"):

@@ -38,6 +38,7 @@ async def listed(world: World) -> list[tuple[int, str]]:
     return [(one.number, one.reason) for one in found]
 
 
+@pytest.mark.thorough
 async def test_a_fault_on_one_is_kept_with_it_and_the_others_are_inspected(
     world: World, worker: Worker, broken: set[int]
 ):
@@ -63,6 +64,7 @@ async def test_a_fault_on_one_is_kept_with_it_and_the_others_are_inspected(
     assert await listed(world) == []
 
 
+@pytest.mark.thorough
 async def test_more_than_fit_at_once_are_all_inspected_though_each_fails(
     world: World, worker: Worker, broken: set[int]
 ):

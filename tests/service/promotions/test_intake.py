@@ -110,6 +110,7 @@ async def test_an_open_ticket_bars_until_it_is_done(world: World):
     assert (await world.refresh(row.number)).row.verdict == "cleared"
 
 
+@pytest.mark.thorough
 async def test_a_release_may_enter_each_lane_of_a_leg(world: World):
     """Side by side means in any order, each once."""
     for environment in ("pilot-valley", "live-north", "live-south"):

@@ -50,6 +50,7 @@ async def test_many_take_little_more_than_one(world: World, several: list[int]):
         assert await schedule.due(session, world.clock(), 10) == []
 
 
+@pytest.mark.thorough
 async def test_one_is_kept_as_if_it_were_inspected_by_itself(world: World, several: list[int], monkeypatch):
     """The cheaper way differs in nothing that anybody reads or decides by."""
     await together(world, several)
@@ -59,6 +60,7 @@ async def test_one_is_kept_as_if_it_were_inspected_by_itself(world: World, sever
     assert [await row_of(world, number) for number in several] == cheaply
 
 
+@pytest.mark.thorough
 async def test_what_is_new_about_one_is_seen_among_those_of_which_nothing_is(
     world: World, several: list[int]
 ):
