@@ -1,7 +1,7 @@
 """`dogana test`: every check, those that take one processor two at a time, then the tests on both.
 
-It ends within eight minutes. What goes through whole processes, servers and views is marked `thorough` and left to
-where nobody waits; pytest by itself leaves nothing out.
+It ends within eight minutes. What goes through whole processes, servers and views is marked `thorough` and
+left to where nobody waits; pytest by itself leaves nothing out.
 """
 
 import os
