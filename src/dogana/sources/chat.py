@@ -14,7 +14,7 @@ import httpx
 import orjson
 
 from dogana.sources import Heard, NotSentError, Posted, Said
-from dogana.sources.http import HttpRequest, UnreadError, answered, ask, is_guarded
+from dogana.sources.http import HttpRequest, UnreadError, answered, ask, is_guarded, plain_json
 
 _SECONDS = 10.0
 _LONGEST = 2000
@@ -161,8 +161,8 @@ class MatrixChat:
             later = response.status_code in {429, *range(500, 600)}
             raise NotSentError(answered(response).removeprefix("it "), for_good=not later)
         try:
-            return _object(orjson.loads(response.content))
-        except orjson.JSONDecodeError as exc:
+            return _object(await plain_json(response))
+        except ValueError as exc:
             raise NotSentError("answered something else than JSON") from exc
 
     async def _read(self, asked: HttpRequest) -> dict[str, Any]:
@@ -170,8 +170,8 @@ class MatrixChat:
         if not response.is_success:
             raise UnreadError(answered(response))
         try:
-            return _object(orjson.loads(response.content))
-        except orjson.JSONDecodeError as exc:
+            return _object(await plain_json(response))
+        except ValueError as exc:
             raise UnreadError("it answered something else than JSON") from exc
 
 

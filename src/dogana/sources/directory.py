@@ -13,7 +13,6 @@ from typing import Any
 from urllib.parse import quote, urlencode, urlsplit
 
 import httpx
-import orjson
 from joserfc import jwt
 from joserfc.errors import JoseError
 from joserfc.jwk import KeySet
@@ -21,7 +20,7 @@ from joserfc.jwt import JWTClaimsRegistry
 
 from dogana.clock import Clock
 from dogana.sources import Began, Identity, NoIdentityError
-from dogana.sources.http import HttpRequest, UnreadError, answer, is_guarded
+from dogana.sources.http import HttpRequest, UnreadError, answer, is_guarded, plain_json
 
 _SIGNED_BY = ["RS256", "RS384", "RS512", "PS256", "ES256", "ES384", "EdDSA"]
 """With a key that the provider alone has: neither `none`, nor a secret that both sides hold."""
@@ -193,10 +192,10 @@ class OidcDirectory:
 
     async def _read(self, asked: HttpRequest) -> dict[str, Any]:
         try:
-            found = orjson.loads((await answer(self._client, asked)).content)
+            found = await plain_json(await answer(self._client, asked))
         except UnreadError as exc:
             raise NoIdentityError(str(exc)) from exc
-        except orjson.JSONDecodeError as exc:
+        except ValueError as exc:
             raise NoIdentityError("it answered something else than JSON") from exc
         if not isinstance(found, dict):
             raise NoIdentityError("it answered something else than an object")

@@ -1,7 +1,9 @@
 """One way to ask another system over HTTP: with time and size limits, retries, and failures in words."""
 
 import asyncio
+import json
 from dataclasses import dataclass, field
+from typing import Any
 from urllib.parse import urlsplit
 
 import httpx
@@ -13,11 +15,14 @@ from tenacity import (
     wait_random_exponential,
 )
 
+from dogana.core.policy.text import refuse_double
 from dogana.sources.reachable import NotReachableError
 
 _ATTEMPTS = 3
 _PASSING = frozenset({429, 502, 503, 504})
 _LARGEST = 16 << 20
+_READ_BESIDE = 128 << 10
+"""Bytes; what is longer is read beside the event loop."""
 _HERE = frozenset({"localhost", "127.0.0.1", "::1"})
 _PLAIN = {"Accept-Encoding": "identity"}
 """Compressed text that was cut is opened as far as it goes, without a word."""
@@ -87,6 +92,26 @@ async def read(client: httpx.AsyncClient, asked: HttpRequest) -> bytes:
         UnreadError: for every other status as well.
     """
     return (await answer(client, asked)).content
+
+
+async def plain_json(response: httpx.Response) -> Any:
+    """The JSON of an answer, in which no key stands twice: each reader would take another of the two.
+
+    Raises:
+        ValueError: for what is none, or is nested deeper than anybody means.
+    """
+    if len(response.content) > _READ_BESIDE:
+        return await asyncio.to_thread(_plain, response.content)
+    return _plain(response.content)
+
+
+def _plain(content: bytes) -> Any:
+    try:
+        text = content.decode("utf-8-sig")
+        refuse_double(text)
+        return json.loads(text)
+    except RecursionError as exc:
+        raise ValueError("it is nested too deeply") from exc
 
 
 def is_guarded(address: str) -> bool:

@@ -5,7 +5,7 @@ import math
 import re
 from collections.abc import Hashable, Iterable, Sequence
 from datetime import UTC, datetime, timedelta
-from typing import Any, Generic, Literal, NamedTuple, TypeVar
+from typing import Any, Generic, Literal, NamedTuple, SupportsFloat, TypeVar
 
 import httpx
 from prometheus_client.openmetrics.parser import text_string_to_metric_families as read_openmetrics
@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from dogana.clock import Clock
 from dogana.core.facts import ENDLESS, Reading, Series
 from dogana.core.health import counters as health
-from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask
+from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask, plain_json
 from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings
 
 _VALUES = 60
@@ -66,6 +66,8 @@ class Sample(NamedTuple):
     name: str
     labels: dict[str, str]
     value: float
+    measured_at: datetime | None = None
+    """Where the page says so; None for what it measures as it is asked."""
 
 
 class Bucket(NamedTuple):
@@ -191,7 +193,7 @@ class HttpMetrics:
             seconds=settings.seconds,
         )
         response = _answer(await ask(self._client, question))
-        found = _Answer[kind].model_validate_json(response.content)  # type: ignore[valid-type]
+        found = _Answer[kind].model_validate(await plain_json(response))  # type: ignore[valid-type]
         if found.warnings:
             raise UnreadError(f"its answer is not whole: {found.warnings[0][:200]}")
         if found.is_partial:
@@ -210,7 +212,7 @@ class HttpMetrics:
         response = await answer(
             self._client, HttpRequest(address=settings.address, headers=headers, seconds=settings.seconds)
         )
-        return samples_in(response.content, settings.names, response.headers["Content-Type"])
+        return samples_in(response.content, settings.names, response.headers.get("Content-Type", ""))
 
 
 def _buckets(answers: Sequence[Sequence[_Range]], seconds: int) -> tuple[Bucket, ...]:
@@ -243,11 +245,11 @@ def samples_in(body: bytes, names: tuple[str, ...], media: str = "") -> list[Sam
     try:
         for family in parse(body.decode()):
             found += [
-                Sample(sample.name, dict(sample.labels), bounded(sample.value))
+                Sample(sample.name, dict(sample.labels), bounded(sample.value), _stamp(sample.timestamp))
                 for sample in family.samples
                 if sample.name in names and not math.isnan(sample.value)
             ]
-    except (ValueError, KeyError, IndexError) as exc:
+    except (ValueError, KeyError, IndexError, OverflowError, OSError) as exc:
         raise UnreadError("its page is not in the OpenMetrics text format") from exc
     if any("\0" in text for one in found for text in (*one.labels, *one.labels.values())):
         raise UnreadError("its page has labels that cannot be kept: they hold NUL")
@@ -299,6 +301,10 @@ def series_of(samples: Iterable[tuple[Hashable, datetime, float]], at: datetime)
     lasts = tuple(value for _, value in last.values()) if len(last) > 1 else ()
     made = Series(values=tuple(value for _, value in points), last=lasts)
     return made, min((when for when, _ in last.values()), default=at)
+
+
+def _stamp(seconds: SupportsFloat | None) -> datetime | None:
+    return None if seconds is None else datetime.fromtimestamp(float(seconds), UTC)
 
 
 class _Error(BaseModel):

@@ -1,7 +1,6 @@
 """Any ticket tracker with a JSON API, told apart by settings alone."""
 
 import asyncio
-import json
 import re
 from typing import Any
 from urllib.parse import quote
@@ -11,8 +10,8 @@ import jsonpointer
 
 from dogana.clock import Clock
 from dogana.core.facts import Reading, Ticket
-from dogana.core.policy.text import UnreadableTextError, refuse_double
-from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask
+from dogana.core.policy.text import UnreadableTextError
+from dogana.sources.http import HttpRequest, UnreadError, answer, answered, ask, plain_json
 from dogana.sources.settings import Configured, TrackerSettings
 
 _AT_ONCE = 8
@@ -63,13 +62,13 @@ class HttpTracker:
         )
         try:
             response = await answer(self._client, question)
-            said = _plain(response)
+            said = await plain_json(response)
             keys = tuple(_key(one, settings) for one in _as_list(_at(said, settings.found)))
             total = _text(said, settings.found_total, needed="total" if settings.found_total else "")
             part = "next" in response.links or (total is not None and int(total) != len(keys))
         except UnreadError as exc:
             return Reading(source=tracker.title, read_at=read_at, unknown=str(exc))
-        except (ValueError, RecursionError) as exc:
+        except ValueError as exc:
             why = f"its answer cannot be understood{_why(exc)}"
             return Reading(source=tracker.title, read_at=read_at, unknown=why)
         if part:
@@ -104,11 +103,11 @@ class HttpTracker:
         if not response.is_success:
             raise UnreadError(answered(response))
         try:
-            said = _plain(response) if response.content.strip() else None
+            said = await plain_json(response) if response.content.strip() else None
             if settings.empty_means_none and said in (None, {}, []):
                 return Ticket(key=key)
             return ticket_in(settings, key, said)
-        except (ValueError, RecursionError) as exc:
+        except ValueError as exc:
             raise UnreadError(f"its answer cannot be understood{_why(exc)}") from exc
 
 
@@ -131,13 +130,6 @@ def ticket_in(settings: TrackerSettings, key: str, answer: Any) -> Ticket:
         open_blockers=blockers or (),
         blockers_told=False if blockers is None else None,
     )
-
-
-def _plain(response: httpx.Response) -> Any:
-    """The JSON of an answer, in which no key stands twice."""
-    text = response.content.decode("utf-8-sig")
-    refuse_double(text)
-    return json.loads(text)
 
 
 def _as_list(found: Any) -> list[Any]:

@@ -25,9 +25,22 @@ async def source(session: AsyncSession, name: str, *, lock: bool = False) -> Sou
 
 
 async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> None:
-    """Keep what a page showed."""
-    if rows:
-        await session.execute(insert(SampleRow), rows)
+    """Keep what a page showed; of one value that it goes on showing with its time, one is kept."""
+    known = await session.execute(
+        select(SampleRow.source_id, SampleRow.name, SampleRow.at, SampleRow.labels).where(
+            among(SampleRow.source_id, {row["source_id"] for row in rows}),
+            among(SampleRow.name, {row["name"] for row in rows}),
+            among(SampleRow.at, {row["at"] for row in rows}),
+        )
+    )
+    kept = {_which(*one) for one in known}
+    new = [row for row in rows if _which(row["source_id"], row["name"], row["at"], row["labels"]) not in kept]
+    if new:
+        await session.execute(insert(SampleRow), new)
+
+
+def _which(source: str, name: str, at: datetime, labels: dict[str, str]) -> tuple[str, str, datetime, str]:
+    return source, name, at, str(sorted(labels.items()))
 
 
 async def samples(

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from urllib.parse import quote
 
+import structlog
 from jsonpointer import JsonPointerException, resolve_pointer
 
 from dogana.core.facts import Reading
@@ -24,9 +25,10 @@ from dogana.core.health.watches import (
 )
 from dogana.service.backend import Backend
 from dogana.service.sources.registry import ReadOutcome, Sources
-from dogana.sources.http import HttpRequest, UnreadError, ask
+from dogana.sources.http import HttpRequest, UnreadError, ask, plain_json
 from dogana.sources.settings import MetricsSettings, ScrapeSettings
 
+_log = structlog.get_logger("dogana.worker")
 _PLAIN_VERSION = re.compile(r"^[A-Za-z0-9][A-Za-z0-9._+~:-]*$")
 _LONGEST = 280
 _SHOWN = 60
@@ -83,6 +85,9 @@ async def _look(
         )
     except (UnaskableError, UnreadError) as exc:
         return Look(at=at, monitor=watch.name, unknown=str(exc)[:_LONGEST] or "it cannot be read")
+    except Exception as exc:  # noqa: BLE001 - what one monitor is answered hides nothing from another
+        _log.warning("a look failed", monitor=watch.name, exc_info=True)
+        return Look(at=at, monitor=watch.name, unknown=f"it cannot be judged ({type(exc).__name__})")
 
 
 async def _arm(
@@ -163,11 +168,12 @@ async def _probe(backend: Backend, subject: Subject, watch: ProbeWatch) -> str:
     if response.status_code != watch.status:
         return f"status {response.status_code} instead of {watch.status}"
     if watch.pointer is None:
-        held = watch.holds is None or watch.holds in response.text
+        # In UTF-8 whatever it says of itself: it may name an encoding that nobody can read.
+        held = watch.holds is None or watch.holds in response.content.decode(errors="replace")
         return "" if held else f"the answer does not hold {watch.holds!r}"
     try:
-        found = resolve_pointer(json.loads(response.content), watch.pointer)
-    except (ValueError, TypeError, JsonPointerException, RecursionError):
+        found = resolve_pointer(await plain_json(response), watch.pointer)
+        said = found if isinstance(found, str) else json.dumps(found)
+    except (ValueError, TypeError, JsonPointerException):
         return f"there is nothing at {watch.pointer} in the answer"
-    said = found if isinstance(found, str) else json.dumps(found)
     return "" if watch.holds is None or said == watch.holds else f"{watch.pointer} is {said[:_SHOWN]}"

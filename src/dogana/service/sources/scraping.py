@@ -50,7 +50,14 @@ async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> str | No
         await sources.keep_samples(
             session,
             [
-                {"source_id": page.id, "name": one.name, "labels": one.labels, "at": at, "value": one.value}
+                {
+                    "source_id": page.id,
+                    "name": one.name,
+                    "labels": one.labels,
+                    # What was measured long ago is no newer for being shown still; nothing is from tomorrow.
+                    "at": min(one.measured_at or at, at),
+                    "value": one.value,
+                }
                 for one in found
             ],
         )
