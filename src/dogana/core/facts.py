@@ -88,6 +88,8 @@ class Report(Document):
     """What it says, parsed."""
     unknown: str | None = Field(default=None, max_length=500)
     """Why what it says cannot be relied on as a whole; absent when it can."""
+    overtaken: Literal[True] | None = None
+    """True where another of the name came later, and says that it was made earlier."""
     link: WebLink | None = None
 
 

@@ -19,6 +19,7 @@ from sqlalchemy import (
     bindparam,
     case,
     cast,
+    false,
     func,
     literal_column,
     or_,
@@ -238,7 +239,8 @@ def _closed(environment: Given, at: Given) -> Query:
 
 
 def _evidence(release: Given) -> Query:
-    """The latest evidence of each name that came with a release."""
+    """The latest evidence of each name that came with a release, by when it says that it was made."""
+    came_last = func.max(ReportRow.id).over(partition_by=ReportRow.name)
     return (
         select(
             ReportRow.name,
@@ -248,6 +250,7 @@ def _evidence(release: Given) -> Query:
             ReportRow.sender_id.label("sender"),
             ReportRow.made_by.label("maker"),
             ReportRow.unknown,
+            func.nullif(came_last > ReportRow.id, false()).label("overtaken"),
             ReportRow.content,
             ReportRow.link,
         )

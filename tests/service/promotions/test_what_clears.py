@@ -457,6 +457,30 @@ async def test_what_somebody_else_sends_later_takes_no_place_that_counts(world: 
     assert (await sent("pipeline", 0))[0] == "met"
 
 
+@pytest.mark.parametrize("high", [0, 2])
+async def test_a_report_that_comes_later_and_says_it_was_made_earlier_is_not_passed_over(
+    world: World, high: int
+):
+    """A clock that is slow, or a report held back: of two, nobody knows which is the last word."""
+    scan = {"id": "scan", "kind": "evidence", "title": "S", "name": "scan", "holds": "content.high == 0"}
+    await world.adopt("rehearsal", REVIEWERS, scan)
+    row = await world.waiting()
+
+    async def sent(high: int, ago: timedelta = timedelta(0)) -> tuple[str, str]:
+        world.clock.now += timedelta(minutes=5)
+        at = world.clock.now - ago
+        made = Report(name="scan", kind="scan", produced_at=at, by="", content={"high": high})
+        await evidence.attach(world.backend, PIPELINE, "taps-portal", "1.2.0", made)
+        (finding,) = [one for one in (await world.refresh(row.number)).findings if one.rule == "scan"]
+        return finding.outcome, finding.because
+
+    assert (await sent(0))[0] == "met"
+    outcome, because = await sent(high, timedelta(hours=1))
+    assert outcome == "unknown"
+    assert "another came after it that says it was made before" in because
+    assert (await sent(0, timedelta(minutes=1)))[0] == "met"
+
+
 async def test_what_is_cleared_may_have_to_be_prepared(world: World):
     """Built, backed up, staged: as its deployer reports it, and for as long as the rule says."""
     await world.adopt("bench", {"id": "p", "kind": "prepared", "title": "Ready", "within": "PT1H"})

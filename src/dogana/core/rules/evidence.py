@@ -90,6 +90,8 @@ class EvidenceRule(Rule):
         why = report.unknown
         if in_the_future(report.produced_at, case.at):
             why = f"it says it was made {when(report.produced_at, case.zone)}, which has not come yet"
+        if report.overtaken:
+            why = "another came after it that says it was made before; which of them holds cannot be told"
         if why is not None:
             return self.finding(
                 Outcome.UNKNOWN,
