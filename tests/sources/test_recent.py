@@ -67,6 +67,26 @@ async def test_a_trouble_is_asked_again_and_makes_all_of_it_unknown():
     assert len((await recent.tickets(TRACKER, ("A-1", "A-2"))).value or ()) == 2
 
 
+async def test_a_tracker_that_hangs_keeps_nobody_from_asking_another():
+    """However many of its tickets are asked for meanwhile."""
+    never = asyncio.Event()
+
+    class Hangs(Asked):
+        async def tickets(self, tracker, keys):
+            if tracker.id == "t":
+                await never.wait()
+            return await super().tickets(tracker, keys)
+
+    recent = RecentTracker(Hangs(), 60)
+    async with asyncio.timeout(5), asyncio.TaskGroup() as group:
+        stuck = group.create_task(recent.tickets(TRACKER, tuple(f"A-{n}" for n in range(100))))
+        await asyncio.sleep(0)
+        well = Configured("u", "other tickets", TRACKER.settings)
+        assert (await recent.tickets(well, ("B-1",))).value == (Ticket(key="B-1", status="done"),)
+        assert not stuck.done()
+        never.set()
+
+
 async def test_a_query_is_asked_once_for_an_environment_and_again_once_that_is_old():
     asked = Asked()
     recent = RecentMetrics(asked, 60)

@@ -15,7 +15,7 @@ import httpcore
 import httpx
 
 PUBLIC = "public"
-_MOST_CONNECTIONS = 40
+_MOST_CONNECTIONS = 100
 _MOST_KEPT, _KEPT_SECONDS = 8, 30.0
 """Each connection that is kept is looked at with every request."""
 _ERRORS = (

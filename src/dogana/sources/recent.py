@@ -6,6 +6,7 @@ used again.
 
 import asyncio
 import time
+from collections import defaultdict
 from collections.abc import Awaitable, Callable, Hashable
 from datetime import datetime, timedelta
 from typing import Any, Generic, TypeVar
@@ -65,7 +66,8 @@ class RecentTracker:
     def __init__(self, tracker: Tracker, seconds: float) -> None:
         self._tracker = tracker
         self._recent = Recent[tuple[Ticket, ...]](seconds)
-        self._gate = asyncio.Semaphore(_AT_ONCE)
+        # Each its own: one that hangs keeps nobody from asking another.
+        self._gates = defaultdict[str, asyncio.Semaphore](lambda: asyncio.Semaphore(_AT_ONCE))
 
     async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
         """What a query finds, as it is."""
@@ -77,7 +79,7 @@ class RecentTracker:
         """The state of some tickets, all of them or none, as old as the oldest."""
 
         async def one(key: str) -> Reading[tuple[Ticket, ...]]:
-            async with self._gate:
+            async with self._gates[tracker.id]:
                 return await self._tracker.tickets(tracker, (key,))
 
         if not keys:
