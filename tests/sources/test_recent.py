@@ -67,6 +67,14 @@ async def test_a_trouble_is_asked_again_and_makes_all_of_it_unknown():
     assert len((await recent.tickets(TRACKER, ("A-1", "A-2"))).value or ()) == 2
 
 
+async def test_a_tracker_that_is_away_is_not_waited_for_once_for_each_ticket():
+    asked = Asked()
+    keys = tuple(f"A-{n}" for n in range(100))
+    asked.down = set(keys)
+    assert (await RecentTracker(asked, 60).tickets(TRACKER, keys)).unknown == "it is down"
+    assert len(asked.times) <= 8
+
+
 async def test_a_tracker_that_hangs_keeps_nobody_from_asking_another():
     """However many of its tickets are asked for meanwhile."""
     never = asyncio.Event()

@@ -84,11 +84,17 @@ class RecentTracker:
 
         if not keys:
             return await self._tracker.tickets(tracker, keys)
-        found = await asyncio.gather(
-            *(self._recent.get((tracker, key), lambda key=key: one(key)) for key in keys)  # type: ignore[misc]
-        )
-        failed = next((reading for reading in found if reading.value is None), None)
-        return failed or Reading(
+        found: list[Reading[tuple[Ticket, ...]]] = []
+        for first in range(0, len(keys), _AT_ONCE):
+            some = keys[first : first + _AT_ONCE]
+            found += await asyncio.gather(
+                *(self._recent.get((tracker, key), lambda key=key: one(key)) for key in some)  # type: ignore[misc]
+            )
+            failed = next((reading for reading in found if reading.value is None), None)
+            if failed is not None:
+                # A tracker that is away is not waited for once more for each of a hundred.
+                return failed
+        return Reading(
             source=tracker.title,
             read_at=min(reading.read_at for reading in found),
             value=tuple(ticket for reading in found for ticket in reading.value or ()),
