@@ -2,6 +2,8 @@
 
 import asyncio
 import re
+from collections.abc import Awaitable, Callable, Sequence
+from functools import partial
 from typing import Any
 from urllib.parse import quote
 
@@ -34,21 +36,11 @@ class HttpTracker:
     ) -> Reading[tuple[Ticket, ...]]:
         """The present state of some tickets, all of them or none: half an answer counts as no answer."""
         read_at = self._clock()
-        gate = asyncio.Semaphore(_AT_ONCE)
-
-        async def one(key: str) -> Ticket:
-            async with gate:
-                return await self._ticket(tracker, key)
-
-        tasks = [asyncio.create_task(one(key)) for key in keys]
         try:
-            found = await asyncio.gather(*tasks)
+            found = await _each(partial(self._ticket, tracker), keys)
         except UnreadError as exc:
             return Reading(source=tracker.title, read_at=read_at, unknown=str(exc))
-        finally:
-            for task in tasks:
-                task.cancel()
-        return Reading(source=tracker.title, read_at=read_at, value=tuple(found))
+        return Reading(source=tracker.title, read_at=read_at, value=found)
 
     async def search(self, tracker: Configured[TrackerSettings], query: str) -> Reading[tuple[str, ...]]:
         """The keys of the tickets that a query finds; all of them, or why they are not known."""
@@ -86,7 +78,7 @@ class HttpTracker:
             return ticket
         if len(ticket.open_blockers) > _MOST_BLOCKERS:
             raise UnreadError(f"{key} has more than {_MOST_BLOCKERS} blockers")
-        asked = [await self._alone(tracker, blocker) for blocker in ticket.open_blockers]
+        asked = await _each(partial(self._alone, tracker), ticket.open_blockers)
         left = tuple(blocker.key for blocker in asked if blocker.status not in settings.closed)
         return ticket.model_copy(update={"open_blockers": left})
 
@@ -109,6 +101,26 @@ class HttpTracker:
             return ticket_in(settings, key, said)
         except ValueError as exc:
             raise UnreadError(f"its answer cannot be understood{_why(exc)}") from exc
+
+
+async def _each(ask: Callable[[str], Awaitable[Ticket]], keys: Sequence[str]) -> tuple[Ticket, ...]:
+    """Some tickets, a few at once; the first that cannot be read ends it.
+
+    Raises:
+        UnreadError: for that one.
+    """
+    gate = asyncio.Semaphore(_AT_ONCE)
+
+    async def one(key: str) -> Ticket:
+        async with gate:
+            return await ask(key)
+
+    tasks = [asyncio.create_task(one(key)) for key in keys]
+    try:
+        return tuple(await asyncio.gather(*tasks))
+    finally:
+        for task in tasks:
+            task.cancel()
 
 
 def ticket_in(settings: TrackerSettings, key: str, answer: Any) -> Ticket:
