@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.cases import AT, BYTES, OTHER_BYTES, facts, finding_of, policy
+from tests.core.cases import AT, BYTES, OTHER_BYTES, facts, finding_of, policy, reading
 
 from dogana.core.facts import CheckAnswer
 from dogana.core.rules.findings import Outcome
@@ -111,6 +111,14 @@ CASES = {
 }
 
 
+def test_an_answer_counts_from_nobody_who_may_have_written_what_could_not_be_read():
+    unread = facts(change=reading(unknown="it is away"), checks=(answered("passed"),))
+    found = finding_of(CHECK, known=unread)
+    assert found.outcome == "unknown"
+    assert found.because.endswith("Bo Birch, who may have written part of it: the change could not be read.")
+    assert finding_of(CHECK, known=facts(checks=(answered("passed", by=None),))).outcome == "unknown"
+
+
 @pytest.mark.parametrize(("rule", "said", "outcome", "because"), CASES.values(), ids=CASES)
 def test_what_a_check_comes_to(rule, said, outcome, because):
     found = finding_of(rule, known=facts(checks=None if said is None else (said,)))
@@ -140,7 +148,7 @@ def test_only_an_answer_that_passes_and_counts_is_met(result, asked, ago, until,
     changes |= {"title": said.title if named else None}
     said = said.model_copy(update=changes | ({} if same else {"about": "sha256:" + "1" * 64}))
     found = finding_of(FRESH, known=facts(checks=(said,)))
-    counts = same and named and by != "dee" and -5 <= ago < 120 and (until is None or until > 0)
+    counts = same and named and by == "bo" and -5 <= ago < 120 and (until is None or until > 0)
     assert (found.outcome is Outcome.MET) == (result == "passed" and counts)
 
 

@@ -81,8 +81,8 @@ class CheckRule(Rule):
         heard = said.answered_at or said.asked_at
         if in_the_future(heard, case.at):
             return f"the answer of {said.title} is dated {when(heard, case.zone)}, which has not come yet"
-        if said.by is not None and (part := _part_in_it(said.by, case.facts)):
-            return f"{said.title} was answered by {case.facts.name_of(said.by)}, who {part}"
+        if said.result is not None and (why := _why_not_from(said.by, case.facts)):
+            return f"{said.title} was answered by {why}"
         if said.result is None and said.trouble is not None:
             return f"{said.title} could not be asked: {said.trouble}"
         if said.result in (None, "running") and case.at - heard > self.answers_within:
@@ -114,11 +114,16 @@ class CheckRule(Rule):
         return found.model_copy(update={"check": self.check})
 
 
-def _part_in_it(person: str, facts: Facts) -> str | None:
-    """What part somebody has in what is asked about; None where they are known to have none."""
+def _why_not_from(person: str | None, facts: Facts) -> str | None:
+    """Why an answer does not count from somebody; None where they are known to have no part in it."""
+    if person is None:
+        return "nobody who is on record"
+    name, wrote = facts.name_of(person), facts.author_ids
     if person == facts.requester:
-        return "asked for the promotion"
-    return "wrote part of it" if person in (facts.author_ids or ()) else None
+        return f"{name}, who asked for the promotion"
+    if wrote is None:
+        return f"{name}, who may have written part of it: the change could not be read"
+    return f"{name}, who wrote part of it" if person in wrote else None
 
 
 def _lines(said: CheckAnswer, case: Case) -> list[Evidence]:
