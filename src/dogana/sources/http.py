@@ -32,6 +32,10 @@ class UnreadError(Exception):
     """The other system gave no usable answer; the text says why, to go after `it `."""
 
 
+class NotAskedError(UnreadError):
+    """Nobody was asked: the address is none, or not one that may be reached. That says nothing of who is there."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class HttpRequest:
     """One request to another system."""
@@ -67,10 +71,10 @@ async def ask(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response:
         return exc.response
     except httpx.HTTPError as exc:
         if isinstance(exc.__cause__, NotReachableError):
-            raise UnreadError("its address is not one that may be reached from here") from exc
+            raise NotAskedError("its address is not one that may be reached from here") from exc
         raise UnreadError("it cannot be reached") from exc
     except httpx.InvalidURL as exc:
-        raise UnreadError("its address is none") from exc
+        raise NotAskedError("its address is none") from exc
 
 
 async def answer(client: httpx.AsyncClient, asked: HttpRequest) -> httpx.Response:

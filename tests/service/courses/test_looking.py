@@ -13,16 +13,22 @@ from dogana.core.health.readings import Look
 from dogana.core.health.watches import Watch
 from dogana.service.courses.looking import Subject, look_at
 from dogana.service.sources import registry
+from dogana.sources.reachable import Reachable, guarded_client
 
 PROBE = {"name": "page", "kind": "probe", "address": "http://bench.example/health"}
 SUBJECT = Subject(environment="bench", service="taps-portal", version="1.2.0", incumbent="1.1.0")
 
 
-async def looked(world: World, probe: dict[str, Any], answer: httpx.Response) -> dict[str, Look]:
+async def looked(
+    world: World, probe: dict[str, Any], answer: httpx.Response | httpx.AsyncClient
+) -> dict[str, Look]:
     """A look at a probe that is answered so, and at the monitor of a rollout beside it."""
+    if isinstance(answer, httpx.Response):
+        said = answer
+        answer = httpx.AsyncClient(transport=httpx.MockTransport(lambda _: said))
     backend = replace(
         world.backend,
-        client=httpx.AsyncClient(transport=httpx.MockTransport(lambda _: answer)),
+        client=answer,
         metrics=Figures(bad=1, all=100),
     )
     watches = TypeAdapter(list[Watch]).validate_python([PROBE | probe, *ROLLOUT["watch"]])
@@ -58,6 +64,23 @@ async def test_a_probe_passes_by_what_was_asked_for_alone(
     page = (await looked(world, probe, answered(content)))["page"]
     assert page.unknown in ("", None)
     assert failed in page.failed if failed else page.failed == ""
+
+
+@pytest.mark.parametrize(
+    ("address", "failed", "unknown"),
+    [
+        ("http://127.0.0.1:9/", "it cannot be reached", None),
+        ("http://10.1.2.3/", "", "its address is not one that may be reached from here"),
+        ("http://[::1/", "", "its address is none"),
+    ],
+)
+async def test_the_newcomer_is_not_to_blame_for_an_address_that_cannot_be_asked(
+    world: World, address: str, failed: str, unknown: str | None
+):
+    """One that nobody answers at has failed."""
+    async with guarded_client(Reachable("127.0.0.0/8"), 3) as client:
+        page = (await looked(world, {"address": address}, client))["page"]
+    assert (page.failed or "", page.unknown or None) == (failed, unknown)
 
 
 @pytest.mark.parametrize("charset", ["hex", "rot13", "utf-16", "idna", "undefined", "zlib"])

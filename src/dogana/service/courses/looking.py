@@ -25,7 +25,7 @@ from dogana.core.health.watches import (
 )
 from dogana.service.backend import Backend
 from dogana.service.sources.registry import ReadOutcome, Sources
-from dogana.sources.http import HttpRequest, UnreadError, ask, plain_json
+from dogana.sources.http import HttpRequest, NotAskedError, UnreadError, ask, plain_json
 from dogana.sources.settings import MetricsSettings, ScrapeSettings
 
 _log = structlog.get_logger("dogana.worker")
@@ -156,13 +156,19 @@ def put_into(query: str, subject: Subject, version: str) -> str:
 
 
 async def _probe(backend: Backend, subject: Subject, watch: ProbeWatch) -> str:
-    """How one request of our own failed; empty where it did not."""
+    """How one request of our own failed; empty where it did not.
+
+    Raises:
+        NotAskedError: for an address that cannot be asked, which the newcomer is not to blame for.
+    """
     address = watch.address.replace("$environment", quote(subject.environment, safe="")).replace(
         "$version", quote(subject.version, safe="")
     )
     asked = HttpRequest(address=address, seconds=watch.within.total_seconds(), tries=1)
     try:
         response = await ask(backend.client, asked)
+    except NotAskedError:
+        raise
     except UnreadError as exc:
         return str(exc)
     if response.status_code != watch.status:
