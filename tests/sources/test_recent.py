@@ -1,6 +1,7 @@
 """What is used again for a moment: asked once for all, never a trouble, never taken for newer than it is."""
 
 import asyncio
+import time
 from datetime import timedelta
 
 from tests.world import NOW
@@ -93,6 +94,42 @@ async def test_a_tracker_that_hangs_keeps_nobody_from_asking_another():
         assert (await recent.tickets(well, ("B-1",))).value == (Ticket(key="B-1", status="done"),)
         assert not stuck.done()
         never.set()
+
+
+class Slow(Asked):
+    """What is down lets one wait for three seconds by a clock of the test's own."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.now = 0.0
+
+    def _reading(self, key, value):
+        self.now += 3.0 if key in self.down else 0.0
+        return super()._reading(key, value)
+
+
+async def test_who_lets_everybody_wait_in_vain_is_not_waited_for_for_a_moment(monkeypatch):
+    """Three hundred promotions do not wait three seconds each; then it is asked again, and once set up anew."""
+    asked = Slow()
+    monkeypatch.setattr(time, "monotonic", lambda: asked.now)
+    recent, keys = RecentTracker(asked, 0), [f"A-{n}" for n in range(300)]
+    asked.down = set(keys)
+    for key in keys:
+        assert (await recent.tickets(TRACKER, (key,))).unknown == "it is down"
+    assert len(asked.times) == 8
+    assert (await recent.tickets(OTHER, ("B-1",))).value is not None
+    asked.down = set()
+    asked.now += 11
+    assert (await recent.tickets(TRACKER, ("A-1",))).value is not None
+
+
+async def test_one_slow_ticket_among_others_keeps_none_of_them_from_being_read(monkeypatch):
+    asked = Slow()
+    monkeypatch.setattr(time, "monotonic", lambda: asked.now)
+    recent, asked.down = RecentTracker(asked, 0), {"A-0"}
+    for n in range(1, 30):
+        assert (await recent.tickets(TRACKER, ("A-0",))).value is None
+        assert (await recent.tickets(TRACKER, (f"A-{n}",))).value is not None
 
 
 async def test_a_query_is_asked_once_for_an_environment_and_again_once_that_is_old():

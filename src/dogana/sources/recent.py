@@ -1,12 +1,13 @@
 """Answers that are used again for a moment: many promotions ask the same of the same systems.
 
-What is used again says when it was read, so that no rule takes it for newer than it is. Troubles are never
-used again.
+What is used again says when it was read, so that no rule takes it for newer than it is. A trouble is not used
+again, unless a source has let everybody wait in vain: then all are told so for a moment, and nothing that
+does not ask it waits for it.
 """
 
 import asyncio
 import time
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Awaitable, Callable, Hashable
 from datetime import datetime, timedelta
 from typing import Any, Generic, TypeVar
@@ -19,6 +20,8 @@ from dogana.sources.settings import Configured, MetricsSettings, ScrapeSettings,
 
 _MOST = 10_000
 _AT_ONCE = 8
+_IN_VAIN_SECONDS, _IN_A_ROW, _MOMENT_SECONDS = 1.0, _AT_ONCE, 10.0
+"""After so many troubles in a row that took so long each, a source is not asked for so long."""
 V = TypeVar("V")
 
 
@@ -27,13 +30,18 @@ class Recent(Generic[V]):
 
     def __init__(self, seconds: float) -> None:
         self._seconds = seconds
+        self._in_vain = Counter[Hashable]()
+        self._not_before: dict[Hashable, tuple[float, Reading[V]]] = {}
         self._kept: dict[Hashable, tuple[float, Reading[V]]] = {}
         self._going: dict[Hashable, asyncio.Task[Reading[V]]] = {}
 
-    async def get(self, key: Hashable, ask: Callable[[], Awaitable[Reading[V]]]) -> Reading[V]:
+    async def get(
+        self, source: Hashable, key: Hashable, ask: Callable[[], Awaitable[Reading[V]]]
+    ) -> Reading[V]:
         """A reading that is no older than that, or a new one.
 
         Args:
+            source: who is asked, as it is set up.
             key: what is asked.
             ask: asks it.
         """
@@ -42,18 +50,35 @@ class Recent(Generic[V]):
             return found[1]
         task = self._going.get(key)
         if task is None:
-            task = self._going[key] = asyncio.create_task(self._read(key, ask))
+            if (trouble := self.trouble(source)) is not None:
+                return trouble
+            task = self._going[key] = asyncio.create_task(self._read(source, key, ask))
         # Who waits with others may be given up; the others still wait.
         return await asyncio.shield(task)
 
-    async def _read(self, key: Hashable, ask: Callable[[], Awaitable[Reading[V]]]) -> Reading[V]:
+    def trouble(self, source: Hashable) -> Reading[V] | None:
+        """What a source said last that has let everybody wait in vain until a moment ago; else None."""
+        until, trouble = self._not_before.get(source, (0.0, None))
+        return trouble if time.monotonic() < until else None
+
+    async def _read(
+        self, source: Hashable, key: Hashable, ask: Callable[[], Awaitable[Reading[V]]]
+    ) -> Reading[V]:
         began = time.monotonic()
         try:
             reading = await ask()
         finally:
             del self._going[key]
         self._kept.pop(key, None)
+        now = time.monotonic()
+        if reading.value is None and now - began >= _IN_VAIN_SECONDS:
+            self._in_vain[source] += 1
+            if self._in_vain[source] >= _IN_A_ROW:
+                self._not_before[source] = (now + _MOMENT_SECONDS, reading)
         if reading.value is not None:
+            # One slow ticket among others that are told says nothing of the tracker.
+            self._in_vain.pop(source, None)
+            self._not_before.pop(source, None)
             self._kept[key] = (began, reading)
             while len(self._kept) > _MOST:
                 del self._kept[next(iter(self._kept))]
@@ -80,7 +105,7 @@ class RecentTracker:
 
         async def one(key: str) -> Reading[tuple[Ticket, ...]]:
             async with self._gates[tracker.id]:
-                return await self._tracker.tickets(tracker, (key,))
+                return self._recent.trouble(tracker) or await self._tracker.tickets(tracker, (key,))
 
         if not keys:
             return await self._tracker.tickets(tracker, keys)
@@ -88,7 +113,7 @@ class RecentTracker:
         for first in range(0, len(keys), _AT_ONCE):
             some = keys[first : first + _AT_ONCE]
             found += await asyncio.gather(
-                *(self._recent.get((tracker, key), lambda key=key: one(key)) for key in some)  # type: ignore[misc]
+                *(self._recent.get(tracker, (tracker, key), lambda key=key: one(key)) for key in some)  # type: ignore[misc]
             )
             failed = next((reading for reading in found if reading.value is None), None)
             if failed is not None:
@@ -117,7 +142,7 @@ class RecentMetrics:
             return self._metrics.series(server, query, environment, window)
 
         key: tuple[Any, ...] = (server, query, environment, window)
-        return await self._recent.get(key, ask)
+        return await self._recent.get(server, key, ask)
 
     async def stretch(
         self,
