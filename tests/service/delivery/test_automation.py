@@ -18,12 +18,14 @@ from dogana.core.time.timetable import Timetable
 from dogana.demo.cast import ACTORS
 from dogana.demo.landscape import SERVICES
 from dogana.demo.repositories import Build, make_repository
+from dogana.service.backend import Backend
 from dogana.service.delivery import automation, course
 from dogana.service.landscape import environments, setting_up
 from dogana.service.landscape.documents import Environment, Service, Template
 from dogana.service.promotions import decisions, intake
 from dogana.service.views import desk
 from dogana.service.views import ledger as ledger_pages
+from dogana.store import landscape
 from dogana.store.ledger import EntryFilter
 
 ADMIN = ACTORS["dario"]
@@ -177,6 +179,44 @@ async def test_a_preview_is_made_when_first_asked_for_and_ends(world: World):
     assert (await world.dossier(again.number)).row.state == "moving"
     with pytest.raises(UnknownNameError):
         await world.ask("nothing/banner")
+
+
+async def test_what_fails_in_one_environment_keeps_no_other_from_its_turn(
+    world: World, monkeypatch: pytest.MonkeyPatch
+):
+    """A timetable that nobody can read any more; a preview in which something cannot be inspected."""
+    template = Environment(
+        title="Preview", zone="Europe/Rome", departs="never", template=Template(lasts=timedelta(hours=1))
+    )
+    await setting_up.keep_environment(world.backend, ADMIN, "preview", template, None)
+    await world.adopt("preview", TICKETS)
+    world.tickets["TAPS-3"] = world.tickets["TAPS-3"].model_copy(update={"status": "open"})
+    stuck = await world.ask("preview/banner", "1.3.0", artifacts=(artifact(byte="b"),))
+    await world.ask("preview/other", "1.3.0", artifacts=(artifact(byte="b"),))
+    await rehearse_by_timetable(world)
+    await world.landed("bench")
+    row = await world.ask("rehearsal")
+    await automation.depart_on_schedule(world.backend)
+    async with world.backend.database.transaction() as session:
+        broken = await landscape.environment(session, "pilot-valley", lock=True)
+        assert broken is not None
+        broken.departs, broken.timetable = "by timetable", {"days": "all of them"}
+    inspected = automation.see_inspected
+
+    async def fails(backend: Backend, number: int) -> None:
+        if number == stuck.number:
+            raise ZeroDivisionError
+        await inspected(backend, number)
+
+    monkeypatch.setattr(automation, "see_inspected", fails)
+    world.clock.now = NOW.replace(hour=11, minute=0, second=3)
+    await automation.end_previews(world.backend)
+    await world.refresh(row.number)
+    await automation.depart_on_schedule(world.backend)
+    assert (await world.dossier(row.number)).row.state == "moving"
+    async with world.backend.database.transaction() as session:
+        left = {one.id for one in await landscape.environments(session)}
+    assert {"preview/banner", "preview/other"} & left == {"preview/banner"}
 
 
 async def bundle(world: World) -> list[int]:

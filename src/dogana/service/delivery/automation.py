@@ -1,5 +1,6 @@
 """What happens by itself: departures at set times, what follows a landing, the end of previews."""
 
+from collections.abc import Awaitable, Callable, Iterable
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -39,13 +40,29 @@ async def depart_on_schedule(backend: Backend) -> None:
         environments = [
             p for p in await landscape.environments(session) if p.departs == "by timetable" and p.timetable
         ]
-    for environment in environments:
-        since = max(environment.timetable_run_at or now, now - timedelta(days=1))
-        slots = departures(Timetable.model_validate(environment.timetable), environment.zone, since, now)
-        if environment.timetable_run_at is None:
-            await _claim(backend, environment.id, now)
-        elif slots and await _claim(backend, environment.id, slots[-1]):
-            await _take_in(backend, environment, slots[-1])
+    await _each(environments, lambda one: _depart(backend, one, now))
+
+
+async def _each(
+    environments: Iterable[EnvironmentRow], work: Callable[[EnvironmentRow], Awaitable[None]]
+) -> None:
+    """Do something in each of some environments; one in which it fails keeps no other from its turn."""
+    for one in environments:
+        try:
+            await work(one)
+        except AwayError:
+            raise
+        except Exception:  # noqa: BLE001 - one environment stops no other
+            _log.exception("not done", environment=one.id)
+
+
+async def _depart(backend: Backend, environment: EnvironmentRow, now: datetime) -> None:
+    since = max(environment.timetable_run_at or now, now - timedelta(days=1))
+    slots = departures(Timetable.model_validate(environment.timetable), environment.zone, since, now)
+    if environment.timetable_run_at is None:
+        await _claim(backend, environment.id, now)
+    elif slots and await _claim(backend, environment.id, slots[-1]):
+        await _take_in(backend, environment, slots[-1])
 
 
 async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
@@ -167,17 +184,24 @@ async def end_previews(backend: Backend) -> None:
     """Remove the previews whose end has come; their history stays."""
     now = backend.clock()
     async with backend.database.transaction() as session:
-        over = {environment.id for environment in await landscape.previews_over(session, now)}
-        waiting = await promotions.in_state(session, PENDING) if over else []
+        over = await landscape.previews_over(session, now)
+    await _each(over, lambda one: _end_preview(backend, one.id, now))
+
+
+async def _end_preview(backend: Backend, name: str, now: datetime) -> None:
+    async with backend.database.transaction() as session:
+        waiting = await promotions.in_state(session, PENDING)
     for row in waiting:
-        if row.environment_id in over:
+        if row.environment_id == name:
             await see_inspected(backend, row.number)
     async with backend.database.transaction() as session:
-        for environment in await landscape.previews_over(session, now):
-            environment.removed_at = now
-            says = f"{environment.title} came to its end and was removed."
-            record(session, ENGINE, Action.REMOVE_PREVIEW, says, now, environment=environment.id)
-            await _withdraw_all(backend, session, environment)
+        environment = await landscape.environment(session, name, lock=True)
+        if environment is None or environment.removed_at is not None:
+            return
+        environment.removed_at = now
+        says = f"{environment.title} came to its end and was removed."
+        record(session, ENGINE, Action.REMOVE_PREVIEW, says, now, environment=environment.id)
+        await _withdraw_all(backend, session, environment)
 
 
 async def _withdraw_all(backend: Backend, session: Session, environment: EnvironmentRow) -> None:
