@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 
-from sqlalchemy import any_, case, cast, delete, func, literal, or_, select, update
+from sqlalchemy import any_, case, cast, delete, func, literal, or_, select, tuple_, update
 from sqlalchemy import insert as plain_insert
 from sqlalchemy.dialects.postgresql import JSONB, insert
 from sqlalchemy.ext.asyncio import AsyncSession
@@ -47,9 +47,13 @@ async def arrivals(session: AsyncSession, limit: int) -> list[ArrivalRow]:
     return list(await session.scalars(select(ArrivalRow).order_by(ArrivalRow.arrived_at.desc()).limit(limit)))
 
 
-async def waiting(session: AsyncSession) -> list[ArrivalRow]:
-    """The events that came before what they are about, the earliest first."""
-    query = select(ArrivalRow).where(ArrivalRow.state == "waiting").order_by(ArrivalRow.arrived_at)
+async def waiting(session: AsyncSession, after: ArrivalRow | None) -> list[ArrivalRow]:
+    """The next events that came before what they are about, the earliest first; those after one."""
+    order = (ArrivalRow.arrived_at, ArrivalRow.sender_id, ArrivalRow.source, ArrivalRow.event_id)
+    query = select(ArrivalRow).where(ArrivalRow.state == "waiting").order_by(*order)
+    if after is not None:
+        beyond = (after.arrived_at, after.sender_id, after.source, after.event_id)
+        query = query.where(tuple_(*order) > tuple_(*map(literal, beyond)))
     return list(await session.scalars(query.limit(200)))
 
 

@@ -15,12 +15,12 @@ from tests.serving import Outside, served
 from tests.waiting import comes
 from tests.world import NOW, REVIEWERS, World
 
-from dogana.core.errors import ConflictError, InvalidError
+from dogana.core.errors import AgainError, ConflictError, InvalidError
 from dogana.core.health.course import Move
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
 from dogana.demo.past_sources import SimulatedClock
-from dogana.service.landed import incidents
+from dogana.service.landed import alerts, incidents
 from dogana.service.landed.incidents import IncidentView, Told
 from dogana.service.views import desk
 
@@ -226,3 +226,37 @@ async def test_alerts_that_were_cut_off_or_are_bad_are_said_and_stop_no_other(wo
         "C.",
         "A.",
     ]
+
+
+async def test_an_alert_that_could_not_be_taken_for_a_while_is_sent_again(
+    world: World, monkeypatch: pytest.MonkeyPatch
+):
+    """An alert manager sends again what was answered with a trouble of ours, and nothing else."""
+    labels = alerts.Labels(service="service", environment="environment")
+    place = {"service": "taps-portal", "environment": "bench"}
+    told = tuple(
+        alerts.Alert(
+            status="firing",
+            labels=place,
+            annotations={"summary": f"{name} is slow"},
+            starts_at=NOW,
+            ends_at=None,
+            fingerprint=name,
+        )
+        for name in ("a", "b")
+    )
+    notice = alerts.Notice(receiver="dogana", group="{}", common=place, alerts=told, cut_off=0)
+    taken = alerts.take
+
+    async def busy(backend, session, actor, one):
+        if one.name.startswith("a "):
+            raise AgainError
+        return await taken(backend, session, actor, one)
+
+    monkeypatch.setattr(alerts, "take", busy)
+    with pytest.raises(AgainError):
+        await alerts.take_alerts(world.backend, ACTORS["pipeline"], notice, labels)
+    monkeypatch.setattr(alerts, "take", taken)
+    await alerts.take_alerts(world.backend, ACTORS["pipeline"], notice, labels)
+    found = await incidents.latest(world.backend, ILSE, closed=False)
+    assert sorted(one.what for one in found) == ["A is slow.", "B is slow."]

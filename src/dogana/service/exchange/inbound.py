@@ -6,10 +6,12 @@ An event is taken once, however often it comes; one that comes before what it is
 import asyncio
 import binascii
 import re
+from contextlib import suppress
 from datetime import datetime, timedelta
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
+import structlog
 from cloudevents.core.base import BaseCloudEvent
 from cloudevents.core.bindings.http import HTTPMessage, from_http
 from cloudevents.core.exceptions import BaseCloudEventException
@@ -20,6 +22,8 @@ from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 
 from dogana.core.document import Instant
 from dogana.core.errors import (
+    AwayError,
+    BusyError,
     DoganaError,
     InvalidError,
     MovedOnError,
@@ -64,6 +68,8 @@ _IN_BODY = re.compile(r"^application/cloudevents\+json\s*(;|$)", re.IGNORECASE)
 """Structured mode (CloudEvents HTTP binding, section 3.2): all of the event is in the signed body."""
 
 _WAITS_FOR = timedelta(hours=24)
+
+_log = structlog.get_logger("dogana.worker")
 
 _PREFIX = "dev.cdevents."
 
@@ -127,11 +133,17 @@ async def take(backend: Backend, name: str, headers: dict[str, str], body: bytes
 
 
 async def retry(backend: Backend) -> None:
-    """Try those again that came too early; what they are about may have come."""
-    async with backend.database.transaction() as session:
-        waiting = [(row.sender_id, row.source, row.event_id) for row in await exchange.waiting(session)]
-    for key in waiting:
-        await _apply(backend, key)
+    """Try those again that came too early, all of them: what they are about may have come."""
+    last: ArrivalRow | None = None
+    while True:
+        async with backend.database.transaction() as session:
+            waiting = await exchange.waiting(session, last)
+        for row in waiting:
+            with suppress(NotFoundError):
+                await _apply(backend, (row.sender_id, row.source, row.event_id))
+        if not waiting:
+            return
+        last = waiting[-1]
 
 
 def _verify(secret: str, headers: dict[str, str], body: bytes) -> None:
@@ -158,22 +170,30 @@ def _data(event: BaseCloudEvent) -> dict[str, Any]:
 
 
 async def _apply(backend: Backend, key: tuple[str, str, str]) -> ArrivalView:
-    """Do what an event says, and keep how that came out."""
+    """Do what an event says, and keep how that came out; what may pass is tried again for a day.
+
+    Raises:
+        NotFoundError: where it is gone, or its sender is.
+        AwayError: when not even that can be kept; it waits as it was.
+    """
     async with backend.database.transaction() as session:
         row = await exchange.arrival(session, key)
         sender = await exchange.sender(session, row.sender_id) if row else None
         person = await people.person(session, sender.person_id) if sender else None
     if row is None or person is None:
         raise NotFoundError("The event is not there any more, or whoever may send it.")
+    waits = "refused" if backend.clock() - row.arrived_at > _WAITS_FOR else "waiting"
     try:
         state, says = "taken", await _act(backend, actor_of(person, "API"), row)
-    except _EarlyError as exc:
-        late = backend.clock() - row.arrived_at > _WAITS_FOR
-        state, says = ("refused" if late else "waiting"), str(exc)
+    except (_EarlyError, AwayError, BusyError) as exc:
+        state, says = waits, str(exc)
     except DoganaError as exc:
         state, says = "refused", exc.detail
     except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as exc:
         state, says = "refused", f"It does not say what such an event has to say: {exc}"[:300]
+    except Exception:  # noqa: BLE001 - one event stops no other
+        _log.exception("not applied", sender=row.sender_id, id=row.event_id)
+        state, says = waits, "Something went wrong here; the log says what."
     async with backend.database.transaction() as session:
         kept = await exchange.arrival(session, key)
         if kept is None:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from dogana.core.errors import DoganaError, ForbiddenError, InvalidError
+from dogana.core.errors import AwayError, DoganaError, ForbiddenError, InvalidError
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.landed.incidents import Told, take
@@ -63,6 +63,7 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
     Raises:
         ForbiddenError: for a token that is for nothing of what is sent.
         InvalidError: naming those that could not be taken, once all others are.
+        AwayError: where some could not be taken for a while: who sends them does so again.
     """
     actor.must(Right.DEPLOY)
     source, refused = f"alerts of {notice.receiver}", list[tuple[str, DoganaError]]()
@@ -93,6 +94,9 @@ async def take_alerts(backend: Backend, actor: Actor, notice: Notice, labels: La
         )
         if why := await _why_not_taken(backend, actor, told):
             refused.append(("/truncatedAlerts", why))
+    passing = next((why for _, why in refused if isinstance(why, AwayError)), None)
+    if passing is not None:
+        raise passing
     if refused and all(isinstance(why, ForbiddenError) for _, why in refused):
         raise refused[0][1]
     if refused:
