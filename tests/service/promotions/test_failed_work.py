@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from tests.world import REVIEWERS, World
 
-from dogana.core.errors import AwayError
+from dogana.core.errors import AgainError, AwayError
 from dogana.demo.cast import ACTORS
 from dogana.jobs.worker import Worker
 from dogana.service.delivery import automation
@@ -115,3 +115,14 @@ async def test_a_database_that_goes_away_loses_no_backfill(world: World, monkeyp
     assert kept is not None
     assert kept.followed_at is None
     assert await listed(world) == []
+
+
+async def test_one_that_many_want_at_once_has_its_next_try_and_the_others_their_turn(world: World):
+    """The database asked for it to be tried again, in vain; that it is away altogether is told apart."""
+    row = await world.waiting()
+    async with failures.kept(world.backend, row.number):
+        raise AgainError
+    assert await listed(world) == [(row.number, AgainError().detail)]
+    with pytest.raises(AwayError):
+        async with failures.kept(world.backend, row.number):
+            raise AwayError

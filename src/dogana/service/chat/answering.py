@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from dogana.core.decisions import Shown
-from dogana.core.errors import ChangedSinceShownError, DoganaError, InvalidError, MovedOnError
+from dogana.core.errors import AwayError, ChangedSinceShownError, DoganaError, InvalidError, MovedOnError
 from dogana.core.messages.commands import Command
 from dogana.core.record.actions import Action
 from dogana.core.words import when
@@ -54,8 +54,8 @@ async def answered(
         shown = (await chat.posts(session, room.id, [number])).get(number)
     try:
         return await _decided(backend, actor, number, shown, said.at, command)
-    except InvalidError:
-        # Something is to be said first.
+    except (InvalidError, AwayError):
+        # Something is to be said first, or it is said once more.
         raise
     except DoganaError as exc:
         await _keep_refusal(backend, actor, number, exc)

@@ -10,7 +10,14 @@ from datetime import datetime
 from typing import Literal
 
 from dogana.core.decisions import Shown, changed_parts
-from dogana.core.errors import DoganaError, ForbiddenError, InvalidError, MovedOnError, NotFoundError
+from dogana.core.errors import (
+    AwayError,
+    DoganaError,
+    ForbiddenError,
+    InvalidError,
+    MovedOnError,
+    NotFoundError,
+)
 from dogana.core.record.actions import Action
 from dogana.core.words import listed, lower_first, when
 from dogana.service.actor import ENGINE, Actor, Right, actor_of
@@ -110,8 +117,8 @@ async def answer(
     row, actor = await _link(backend, token)
     try:
         return await _answered(backend, row, actor, says, comment)
-    except InvalidError:
-        # Something is to be said first; the link is as good as before.
+    except (InvalidError, AwayError):
+        # Something is to be said first, or it is tried once more; the link is as good as before.
         raise
     except DoganaError as exc:
         await _keep_refusal(backend, row, actor, exc)

@@ -39,13 +39,14 @@ async def kept(backend: Backend, number: int) -> AsyncIterator[None]:
     """Work on one promotion, of which nothing reaches the work on others.
 
     Raises:
-        AwayError, AgainError: when the database is away, which is no fault of this promotion.
+        AwayError: when the database is away, which is no fault of this promotion.
     """
     try:
         yield
-    except (AwayError, AgainError):
-        raise
     except DoganaError as exc:
+        # Where many want the same promotion, the others have their turn all the same.
+        if isinstance(exc, AwayError) and not isinstance(exc, AgainError):
+            raise
         FAILURES.inc()
         _log.warning("not done", promotion=number, code=exc.code, detail=exc.detail)
         await _keep(backend, number, exc.detail)
