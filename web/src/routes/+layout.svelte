@@ -19,6 +19,7 @@
 	import Shortcuts from '$lib/features/frame/shortcuts.svelte';
 	import { sure } from '$lib/state/asked.svelte';
 	import { session } from '$lib/state/session.svelte';
+	import { theme } from '$lib/state/theme.svelte';
 	import { VIEWS } from '$lib/words';
 	import { frame as say } from '$lib/words/frame';
 	import type { Snippet } from 'svelte';
@@ -28,7 +29,6 @@
 	/** No view stands without the route line, so it is asked for until it is there. */
 	const AGAIN_MS = 2000;
 	const outside = $derived(['/sign-in', '/welcome', '/answer', '/status'].includes(page.url.pathname) || page.url.pathname.startsWith('/wall/'));
-	let dark = $state(document.documentElement.dataset.mode === 'dark');
 	let failed = $state('');
 	let opened = $state<'palette' | 'keys' | null>(null);
 	let going = false;
@@ -63,13 +63,6 @@
 	house.follow(() => reads, () => live.version);
 	const stepsShown = $derived(page.url.pathname === '/set-up/first-steps' || (page.url.pathname === '/desk' && house.beginning));
 
-	function switchTheme() {
-		dark = !dark;
-		const mode = dark ? 'dark' : 'light';
-		document.documentElement.dataset.mode = mode;
-		localStorage.setItem('dogana-mode', mode);
-	}
-
 	async function signOut() {
 		const then = await session.end();
 		live.close();
@@ -99,10 +92,10 @@
 {:else if reads}
 	<a class="skip" href="#content">{say.skipToTheContent}</a>
 	<header>
-		<Top {dark} onfind={() => (opened = 'palette')} onkeys={() => (opened = 'keys')} ontheme={switchTheme} onsignout={signOut} />
+		<Top dark={theme.dark} onfind={() => (opened = 'palette')} onkeys={() => (opened = 'keys')} ontheme={theme.switch} onsignout={signOut} />
 		<Route />
 	</header>
-	{#if opened === 'palette'}<Palette acts={{ [dark ? say.byDay : say.byNight]: switchTheme, [say.keysAndWhat]: () => (opened = 'keys'), [say.signOut]: signOut }} onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
+	{#if opened === 'palette'}<Palette acts={{ [theme.dark ? say.byDay : say.byNight]: theme.switch, [say.keysAndWhat]: () => (opened = 'keys'), [say.signOut]: signOut }} onclose={() => (opened = null)} />{:else if opened === 'keys'}<Shortcuts onclose={() => (opened = null)} />{/if}
 	<Sure />
 	<Told />
 	<main id="content" tabindex="-1">

@@ -1,10 +1,8 @@
 <!-- The rows in groups by what they wait for, on one axis of time; or why there is none. -->
 <script lang="ts">
-	import { here } from '$lib/state/here.svelte';
 	import { type SPANS } from '$lib/time/time';
 	import Part from '$lib/ui/part.svelte';
 	import TimeAxis from '$lib/ui/time-axis.svelte';
-	import { common } from '$lib/words/common';
 	import { desk as say } from '$lib/words/desk';
 	import { firstSteps as steps } from '$lib/words/house';
 	import Drifts from '$lib/features/landed/drifts.svelte';
@@ -16,6 +14,7 @@
 	import type { DeskState } from './desk.svelte';
 	import Lot from './lot.svelte';
 	import { lots, short } from './near';
+	import Nothing from './nothing.svelte';
 	import TimeProbe from './time-probe.svelte';
 	import Waiting from './waiting.svelte';
 
@@ -77,13 +76,7 @@
 	{/each}
 
 	<SignOffs some={desk.signOffs.filter((one) => !one.yours)} yours={false} />
-	{#if desk.loaded && desk.rows.length === 0 && !house.beginning}
-		<p class="empty">{say.noneUnderWay} <code class="mono">dogana request</code>{say.appearsHere}</p>
-	{:else if desk.loaded && words && desk.shown.length === 0}
-		<p class="empty">{say.noneHasTheseWords} <a class="underline" href={here({ words: null })}>{common.showEverything}</a></p>
-	{:else if desk.loaded && station && desk.shown.length === 0}
-		<p class="empty">{say.noneInto} <a class="underline" href="/desk">{say.showEveryEnvironment}</a></p>
-	{/if}
+	<Nothing {desk} {station} {words} />
 </div>
 
 <style>
