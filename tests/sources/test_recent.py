@@ -109,7 +109,7 @@ class Slow(Asked):
 
 
 async def test_who_lets_everybody_wait_in_vain_is_not_waited_for_for_a_moment(monkeypatch):
-    """Three hundred promotions do not wait three seconds each; then it is asked again, and once set up anew."""
+    """300 promotions do not wait three seconds each; then it is asked again, or once set up anew."""
     asked = Slow()
     monkeypatch.setattr(time, "monotonic", lambda: asked.now)
     recent, keys = RecentTracker(asked, 0), [f"A-{n}" for n in range(300)]

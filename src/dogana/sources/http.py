@@ -33,7 +33,7 @@ class UnreadError(Exception):
 
 
 class NotAskedError(UnreadError):
-    """Nobody was asked: the address is none, or not one that may be reached. That says nothing of who is there."""
+    """Nobody was asked, which says nothing of who is there: the address is none, or may not be reached."""
 
 
 @dataclass(frozen=True, kw_only=True)
