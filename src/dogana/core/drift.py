@@ -1,6 +1,5 @@
 """Drift: that something else runs somewhere than what landed there last."""
 
-import json
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -11,7 +10,7 @@ from jsonpointer import JsonPointerException, resolve_pointer
 from pydantic import AfterValidator, Discriminator, Field, StringConstraints, Tag
 
 from dogana.core.document import Document, Slug
-from dogana.core.policy.text import refuse_double
+from dogana.core.policy.text import json_of
 from dogana.core.words import listed
 
 _PLACES = frozenset({"service", "version"})
@@ -98,11 +97,8 @@ def read_answer(body: bytes, wanted: FromAddress) -> Seen:
     """
     try:
         text = body.decode()
-        said = None
-        if wanted.version is not None or wanted.digest is not None:
-            refuse_double(text)
-            said = json.loads(text)
-    except (ValueError, RecursionError) as exc:
+        said = json_of(text) if wanted.version is not None or wanted.digest is not None else None
+    except ValueError as exc:
         raise NonsenseError("answered something that cannot be read") from exc
     version = text.strip() if wanted.version is None else _at(said, wanted.version, "version")
     digest = _at(said, wanted.digest, "digest") if wanted.digest is not None else None

@@ -1,7 +1,6 @@
 """One way to ask another system over HTTP: with time and size limits, retries, and failures in words."""
 
 import asyncio
-import json
 from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import urlsplit
@@ -15,7 +14,7 @@ from tenacity import (
     wait_random_exponential,
 )
 
-from dogana.core.policy.text import refuse_double
+from dogana.core.policy.text import json_of
 from dogana.sources.reachable import NotReachableError
 
 _ATTEMPTS = 3
@@ -99,7 +98,7 @@ async def read(client: httpx.AsyncClient, asked: HttpRequest) -> bytes:
 
 
 async def plain_json(response: httpx.Response) -> Any:
-    """The JSON of an answer, in which no key stands twice: each reader would take another of the two.
+    """The JSON of an answer, in which no key stands twice.
 
     Raises:
         ValueError: for what is none, or is nested deeper than anybody means.
@@ -110,12 +109,7 @@ async def plain_json(response: httpx.Response) -> Any:
 
 
 def _plain(content: bytes) -> Any:
-    try:
-        text = content.decode("utf-8-sig")
-        refuse_double(text)
-        return json.loads(text)
-    except RecursionError as exc:
-        raise ValueError("it is nested too deeply") from exc
+    return json_of(content.decode("utf-8-sig"))
 
 
 def is_guarded(address: str) -> bool:

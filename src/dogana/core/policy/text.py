@@ -7,6 +7,7 @@ way; they are refused with their place. What stands without quotes is read as YA
 
 import json
 import re
+from collections.abc import Callable
 from typing import Any
 
 import yaml
@@ -79,28 +80,53 @@ for _first, _ours in _JsonLike.yaml_implicit_resolvers.items():
         _Lines.add_implicit_resolver(_tag, _regex, [_first])
 
 
-def refuse_double(text: str) -> None:
-    """See that no key of a JSON text stands twice in one object.
+def json_of(text: str) -> Any:
+    """The plain values of a JSON text in which no key stands twice: readers differ in which of two they take.
 
     Raises:
-        UnreadableTextError: with the place, unless the text is too long to look for it.
+        UnreadableTextError: for one that does; with the place, unless the text is too long to look for it.
+        ValueError: for what is no JSON, or is nested deeper than anybody means.
     """
+    return _json(text, _once)
 
-    def once(pairs: list[tuple[str, Any]]) -> None:
-        seen: set[str] = set()
-        for key, _ in pairs:
-            if key in seen:
-                raise _TwiceError(key)
-            seen.add(key)
 
+def refuse_double(text: str) -> None:
+    """See that no key of a JSON text stands twice in one object; for who reads it by another reader.
+
+    Raises:
+        UnreadableTextError: as `json_of` does.
+    """
     try:
-        json.loads(text, object_pairs_hook=once)
+        _json(text, _once_and_let_go)
+    except UnreadableTextError:
+        raise
+    except ValueError:
+        return  # What is no JSON at all is told by who reads it.
+
+
+def _json(text: str, made_of: Callable[[list[tuple[str, Any]]], Any]) -> Any:
+    try:
+        return json.loads(text, object_pairs_hook=made_of)
     except _TwiceError as exc:
         if len(text) <= _LOOKED_THROUGH:
             plain_of(text)
         raise UnreadableTextError(f"{exc} stands twice") from exc
-    except (ValueError, RecursionError):
-        return  # What is no JSON at all is told by who reads it.
+    except RecursionError as exc:
+        raise ValueError("it is nested too deeply") from exc
+
+
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in found:
+            raise _TwiceError(key)
+        found[key] = value
+    return found
+
+
+def _once_and_let_go(pairs: list[tuple[str, Any]]) -> None:
+    """Nothing of a large text is kept while it is only looked through."""
+    _once(pairs)
 
 
 class _TwiceError(Exception):
