@@ -232,10 +232,15 @@ async def page(
 
 
 async def in_state(
-    session: AsyncSession, states: tuple[State, ...], *, whole: bool = True
+    session: AsyncSession, states: tuple[State, ...], *, into: str | None = None, whole: bool = True
 ) -> list[PromotionRow]:
-    """Those in any of some states, oldest request first; their sheets only if they are wanted whole."""
+    """Those in any of some states, oldest request first; their sheets only if they are wanted whole.
+
+    With `into`, those for one environment.
+    """
     query = select(PromotionRow).where(PromotionRow.state.in_(states)).order_by(PromotionRow.number)
+    if into is not None:
+        query = query.where(PromotionRow.environment_id == into)
     if whole:
         return list(await session.scalars(query))
     return await _listed(session, query)
@@ -293,14 +298,6 @@ async def bundles_ready(session: AsyncSession) -> list[int]:
         .having(func.bool_and(EnvironmentRow.departs == "at once"))
     )
     return list(await session.scalars(query))
-
-
-async def cleared_into(session: AsyncSession, environment: str) -> list[PromotionRow]:
-    """What is cleared for an environment."""
-    query = select(PromotionRow).where(
-        PromotionRow.environment_id == environment, PromotionRow.state == State.CLEARED
-    )
-    return list(await session.scalars(query.order_by(PromotionRow.number)))
 
 
 async def end_standing(session: AsyncSession, number: int, person: str) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 
 import structlog
 
-from dogana.core.errors import AgainError, AwayError, ConflictError, DoganaError
+from dogana.core.errors import AwayError, ConflictError, DoganaError
 from dogana.core.facts import PromotionKind
 from dogana.core.record.actions import Action
 from dogana.core.time.timetable import Timetable, departures
@@ -81,7 +81,7 @@ async def _claim(backend: Backend, environment: str, slot: datetime) -> bool:
 
 async def _take_in(backend: Backend, environment: EnvironmentRow, slot: datetime) -> None:
     async with backend.database.transaction() as session:
-        rows = await promotions.cleared_into(session, environment.id)
+        rows = await promotions.in_state(session, (State.CLEARED,), into=environment.id)
     by_service: dict[str, list[PromotionRow]] = {}
     for row in rows:
         by_service.setdefault(row.service_id, []).append(row)
@@ -174,7 +174,7 @@ async def _ask(
     )
     try:
         await take_in(backend, actor, row.requester_id, [asking], None)
-    except (AwayError, AgainError):
+    except AwayError:
         raise
     except DoganaError as exc:
         _log.info("not asked for", promotion=row.number, to=to, code=exc.code, detail=exc.detail)
@@ -190,10 +190,9 @@ async def end_previews(backend: Backend) -> None:
 
 async def _end_preview(backend: Backend, name: str, now: datetime) -> None:
     async with backend.database.transaction() as session:
-        waiting = await promotions.in_state(session, PENDING)
+        waiting = await promotions.in_state(session, PENDING, into=name)
     for row in waiting:
-        if row.environment_id == name:
-            await see_inspected(backend, row.number)
+        await see_inspected(backend, row.number)
     async with backend.database.transaction() as session:
         environment = await landscape.environment(session, name, lock=True)
         if environment is None or environment.removed_at is not None:
@@ -205,8 +204,8 @@ async def _end_preview(backend: Backend, name: str, now: datetime) -> None:
 
 
 async def _withdraw_all(backend: Backend, session: Session, environment: EnvironmentRow) -> None:
-    waiting = await promotions.in_state(session, PENDING)
-    for number in [row.number for row in waiting if row.environment_id == environment.id]:
+    waiting = await promotions.in_state(session, PENDING, into=environment.id)
+    for number in [row.number for row in waiting]:
         locked = await promotions.lock(session, number)
         if locked is None or locked.row.state not in PENDING:
             continue
