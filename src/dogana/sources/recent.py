@@ -71,10 +71,6 @@ class Recent(Generic[V]):
             del self._going[key]
         self._kept.pop(key, None)
         now = time.monotonic()
-        if reading.value is None and now - began >= _IN_VAIN_SECONDS:
-            self._in_vain[source] += 1
-            if self._in_vain[source] >= _IN_A_ROW:
-                self._not_before[source] = (now + _MOMENT_SECONDS, reading)
         if reading.value is not None:
             # One slow ticket among others that are told says nothing of the tracker.
             self._in_vain.pop(source, None)
@@ -82,6 +78,10 @@ class Recent(Generic[V]):
             self._kept[key] = (began, reading)
             while len(self._kept) > _MOST:
                 del self._kept[next(iter(self._kept))]
+        elif now - began >= _IN_VAIN_SECONDS:
+            self._in_vain[source] += 1
+            if self._in_vain[source] >= _IN_A_ROW:
+                self._not_before[source] = (now + _MOMENT_SECONDS, reading)
         return reading
 
 
