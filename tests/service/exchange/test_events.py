@@ -120,14 +120,14 @@ class Builder:
         return await inbound.take(self.world.backend, "builder", headers, body.encode())
 
 
+async def set_up_builder(world: World) -> Builder:
+    asked = parties.set_sender(world.backend, ADMIN, "builder", title="The builder", person="pipeline")
+    return Builder(world, (await world.seconded(asked)).secret)
+
+
 @pytest.fixture
 async def builder(world: World) -> Builder:
-    secret = (
-        await world.seconded(
-            parties.set_sender(world.backend, ADMIN, "builder", title="The builder", person="pipeline")
-        )
-    ).secret
-    return Builder(world, secret)
+    return await set_up_builder(world)
 
 
 async def test_what_the_signature_does_not_cover_is_not_taken(world: World, builder: Builder):

@@ -4,19 +4,14 @@ from collections.abc import Callable
 from datetime import timedelta
 
 import pytest
-from tests.service.exchange.test_events import ADMIN, PUBLISHED, Builder, incident
+from tests.service.exchange.test_events import ADMIN, PUBLISHED, incident, set_up_builder
 from tests.world import NOW, World
 
 from dogana.core.errors import AgainError, BusyError, ConflictError
-from dogana.service.exchange import inbound, parties
+from dogana.service.exchange import inbound
 from dogana.service.landed import incidents
 from dogana.store import exchange
 from dogana.store.tables.exchange import ArrivalRow
-
-
-async def builder(world: World) -> Builder:
-    asked = parties.set_sender(world.backend, ADMIN, "builder", title="The builder", person="pipeline")
-    return Builder(world, (await world.seconded(asked)).secret)
 
 
 @pytest.mark.parametrize(
@@ -32,7 +27,7 @@ async def test_bad_news_is_not_lost_to_what_passes(
     world: World, monkeypatch: pytest.MonkeyPatch, trouble: type[Exception], state: str
 ):
     """An incident that the database was too busy for; once it is not, it is open."""
-    sender = await builder(world)
+    sender = await set_up_builder(world)
     with monkeypatch.context() as patched:
         patched.setattr(incidents, "take", raising(trouble))
         assert (await sender.send(incident("detected", "e-7"))).state == state
@@ -42,7 +37,7 @@ async def test_bad_news_is_not_lost_to_what_passes(
 
 
 async def test_what_never_works_is_refused_after_a_day(world: World, monkeypatch: pytest.MonkeyPatch):
-    sender = await builder(world)
+    sender = await set_up_builder(world)
     monkeypatch.setattr(incidents, "take", raising(ZeroDivisionError))
     assert (await sender.send(incident("detected", "e-7"))).state == "waiting"
     world.clock.now += timedelta(hours=25)
@@ -53,7 +48,7 @@ async def test_what_never_works_is_refused_after_a_day(world: World, monkeypatch
 
 async def test_many_that_came_too_early_keep_none_of_the_others_waiting(world: World):
     """Six hundred of what never comes, and behind them one that has come since."""
-    sender = await builder(world)
+    sender = await set_up_builder(world)
     early = {"subject": {"id": "x"}, "customData": {"service": "taps-portal", "version": "9.9.9"}}
     async with world.backend.database.transaction() as session:
         for n in range(600):
