@@ -24,8 +24,19 @@ async def source(session: AsyncSession, name: str, *, lock: bool = False) -> Sou
     return await session.get(SourceRow, name, with_for_update=KEPT if lock else None)
 
 
-async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> None:
-    """Keep what a page showed; of one value that it goes on showing with its time, one is kept."""
+async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]], read_at: datetime) -> None:
+    """Keep what a page showed; of one value that it goes on showing with its time, one is kept.
+
+    Only what was measured before the page was read can be there already.
+    """
+    old = [row for row in rows if row["at"] < read_at]
+    kept = await _kept_of(session, old) if old else set()
+    new = [row for row in rows if _which(row["source_id"], row["name"], row["at"], row["labels"]) not in kept]
+    if new:
+        await session.execute(insert(SampleRow), new)
+
+
+async def _kept_of(session: AsyncSession, rows: list[dict[str, Any]]) -> set[tuple[str, str, datetime, str]]:
     known = await session.execute(
         select(SampleRow.source_id, SampleRow.name, SampleRow.at, SampleRow.labels).where(
             among(SampleRow.source_id, {row["source_id"] for row in rows}),
@@ -33,10 +44,7 @@ async def keep_samples(session: AsyncSession, rows: list[dict[str, Any]]) -> Non
             among(SampleRow.at, {row["at"] for row in rows}),
         )
     )
-    kept = {_which(*one) for one in known}
-    new = [row for row in rows if _which(row["source_id"], row["name"], row["at"], row["labels"]) not in kept]
-    if new:
-        await session.execute(insert(SampleRow), new)
+    return {_which(*one) for one in known}
 
 
 def _which(source: str, name: str, at: datetime, labels: dict[str, str]) -> tuple[str, str, datetime, str]:

@@ -14,14 +14,16 @@ from dogana.sources.metrics import HttpMetrics
 WINDOW = timedelta(hours=2)
 
 
+async def set_up_page(world: World, body: str) -> None:
+    """A page that always says the same."""
+    client = httpx.AsyncClient(transport=httpx.MockTransport(lambda _: httpx.Response(200, text=body)))
+    world.backend = replace(world.backend, metrics=HttpMetrics(client, world.clock))
+    await keep(world, "page", "scrape", address="http://page.example/", names=["lag"])
+
+
 async def read(world: World, body: str, times: int = 1) -> tuple[timedelta, tuple[float, ...]]:
     """How old a value is after so many readings of a page, a minute apart, and all that was kept."""
-    page = httpx.AsyncClient(
-        transport=httpx.MockTransport(lambda _: httpx.Response(200, text=body.format(at=began)))
-    )
-    began = world.clock.now.timestamp()
-    world.backend = replace(world.backend, metrics=HttpMetrics(page, world.clock))
-    await keep(world, "page", "scrape", address="http://page.example/", names=["lag"])
+    await set_up_page(world, body.format(at=world.clock.now.timestamp()))
     for _ in range(times):
         await scraping.scrape_due(world.backend)
         world.clock.now += timedelta(minutes=1)
@@ -50,11 +52,7 @@ async def test_what_a_page_goes_on_showing_grows_old(world: World, body: str, ol
 
 
 async def test_a_time_that_is_none_is_no_page(world: World):
-    page = httpx.AsyncClient(
-        transport=httpx.MockTransport(lambda _: httpx.Response(200, text="lag 2.5 1e300\n"))
-    )
-    world.backend = replace(world.backend, metrics=HttpMetrics(page, world.clock))
-    await keep(world, "page", "scrape", address="http://page.example/", names=["lag"])
+    await set_up_page(world, "lag 2.5 1e300\n")
     await scraping.scrape_due(world.backend)
     (reason,) = [one.reason for one in await registry.all_sources(world.backend, DARIO) if one.id == "page"]
     assert reason == "its page is not in the OpenMetrics text format"

@@ -60,6 +60,7 @@ async def scrape(backend: Backend, page: Configured[ScrapeSettings]) -> str | No
                 }
                 for one in found
             ],
+            at,
         )
         await sources.drop_samples(session, page.id, at - page.settings.keep)
     return reason
