@@ -161,3 +161,34 @@ def test_notice_counts_from_the_last_seat_of_what_holds(rules, spoken, since):
     finding = inspect(made, known, words(made, known, *spoken), AT).findings[0]
     expected = None if since is None else AT - since * MINUTE + timedelta(hours=2)
     assert finding.clears_at == expected
+
+
+def test_two_that_last_hold_until_the_first_of_them_ends():
+    """Whichever seat it is in; the other is still counted then, and the one that ended is named."""
+    made = policy({**SECURITY, "seats": [{"group": "security"}, {"group": "desk"}], "lasts": "PT40M"})
+    known = facts()
+    for spoken, who in ((("cy", "ann"), "Cy Cedar"), (("ann", "cy"), "Ann Ash")):
+        said = words(made, known, *spoken)
+        until = AT + timedelta(minutes=10)
+        assert inspect(made, known, said, AT).findings[0].holds_until == until
+        (ended,) = inspect(made, known, said, until).findings
+        assert ended.outcome is Outcome.PENDING
+        assert [line.label for line in ended.evidence if "ended" in line.label] == [f"{who}'s approval ended"]
+
+
+def test_whose_word_does_not_count_is_said_and_why():
+    """Lapsed or from the future; and who of those asked may not decide, but nobody else."""
+    made, known = policy(SECURITY), facts()
+    good = approval(made, known, "cy")
+    stale = good.shown.model_copy(update={"change": "sha256:" + "0" * 64})
+    says = {
+        "Cy Cedar's approval lapsed": good.model_copy(update={"shown": stale}),
+        "Cy Cedar's approval does not count": good.model_copy(update={"at": AT + timedelta(hours=1)}),
+        None: good,
+    }
+    for label, word in says.items():
+        (finding,) = inspect(made, known, Decisions(made=(word,)), AT).findings
+        about_words = [line.label for line in finding.evidence if "approval" in line.label]
+        assert about_words == ([label] if label else [])
+        barred = [line.value for line in finding.evidence if line.label == "May not decide"]
+        assert barred == ["Eve Elm, who wrote part of it"]

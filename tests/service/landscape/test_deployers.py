@@ -11,6 +11,7 @@ from dogana.service.actor import Right
 from dogana.service.delivery import course
 from dogana.service.landscape import environments, setting_up
 from dogana.service.landscape.deployers import Deployers
+from dogana.service.secrets import clearances, values
 
 DARIO, PIPELINE, ILSE = (ACTORS[who] for who in ("dario", "pipeline", "ilse"))
 NAMED = {
@@ -47,7 +48,9 @@ async def test_an_environment_lets_those_let_go_whom_it_names(world: World, name
     await refuses(world, refused, lambda by: course.prepared(world.backend, by, number, note=""))
     if not allowed:
         return
-    await course.depart(world.backend, allowed[0], number)
+    token = await course.depart(world.backend, replace(allowed[0], channel="API"), number)
+    await refuses(world, refused, lambda by: clearances.introspect(world.backend, by, token, use=True))
+    await refuses(world, refused, lambda by: values.read(world.backend, by, token))
     assert (await world.dossier(number)).row.state == "moving"
     await refuses(world, refused, lambda by: course.roll_back(world.backend, by, number, note=""))
     cargo = (artifact(),)

@@ -1,16 +1,19 @@
 """Clearances and what they open: signed, for one use and one promotion; any library verifies them."""
 
+from base64 import urlsafe_b64decode
 from dataclasses import replace
 
 import jwt
 import pytest
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from tests.world import TICKETS, World, artifact
 
 from dogana.core.errors import BadClearanceError, ConflictError, ForbiddenError, NotClearedError, SealingError
 from dogana.demo.cast import ACTORS
 from dogana.service.delivery import course
-from dogana.service.sealing import Keyring, new_key_line
+from dogana.service.sealing import Keyring, about_clearance_key, new_key_line
 from dogana.service.secrets import clearances, values
+from dogana.store import secrets
 
 PIPELINE, ADMIN = ACTORS["pipeline"], ACTORS["dario"]
 
@@ -47,6 +50,34 @@ async def test_a_clearance_names_what_it_lets_in(world: World):
     assert await status(world, forged) == "This is no clearance of this Dogana."
     with pytest.raises(jwt.InvalidSignatureError):
         await verified(world, forged)
+
+
+@pytest.mark.parametrize(
+    "claim",
+    [
+        {"artifacts": {"taps-portal-1.2.0.tar.gz": "sha256:" + "b" * 64}},
+        {"environment": "live-north", "aud": "live-north"},
+        {"service": "leak-watch"},
+        {"exp": 4102444800},
+        {"rollout": []},
+        {"jti": "another"},
+    ],
+    ids=["other bytes", "another place", "another service", "for longer", "at once", "another one"],
+)
+async def test_what_is_not_on_record_is_none_of_ours_whoever_signed_it(world: World, claim: dict):
+    """Somebody who got hold of a key can sign anything."""
+    _, token = await cleared(world)
+    async with world.backend.database.transaction() as session:
+        row = await secrets.signing_key(session)
+    sealed = world.backend.sealer.open(row.private, about_clearance_key(row.id))
+    stolen = Ed25519PrivateKey.from_private_bytes(urlsafe_b64decode(sealed + "=="))
+    said, header = await verified(world, token), jwt.get_unverified_header(token)
+    assert await status(world, jwt.encode(said, stolen, "EdDSA", header)) is None
+    forged = jwt.encode(said | claim, stolen, "EdDSA", header)
+    assert await status(world, forged) == "This is no clearance of this Dogana."
+    with pytest.raises(BadClearanceError):
+        await values.read(world.backend, PIPELINE, forged)
+    assert await status(world, token) is None
 
 
 async def test_it_is_for_one_use_and_one_holder(world: World):

@@ -165,18 +165,22 @@ async def rotate(backend: Backend, actor: Actor) -> KeyView:
 
 
 async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -> ClearanceStatus:
-    """Whether a clearance is good now, and if not, why; `use` makes it used, once."""
+    """Whether a clearance is good now, and if not, why; `use` makes it used, once.
+
+    Raises:
+        ForbiddenError: for a use where the environment names who deploys there, and they are not among them.
+    """
     actor.must(Right.DEPLOY if use else Right.READ)
     now = backend.clock()
     async with backend.database.transaction() as session:
         try:
-            row, said = await opened(backend, session, actor, token)
+            row, promotion = await opened(backend, session, actor, token)
         except BadClearanceError as exc:
             return ClearanceStatus(active=False, reason=exc.detail, claims={}, used_at=None)
-        used_at = row.used_at
+        used_at, said = row.used_at, claims(promotion, row)
         if use:
+            must_deploy(actor, promotion.environment)
             row.used_at = now
-            promotion = await found(session, row.promotion)
             says = f"{actor.name} used the clearance of {what(promotion)}."
             record(
                 session,
@@ -192,8 +196,10 @@ async def introspect(backend: Backend, actor: Actor, token: str, *, use: bool) -
 
 async def opened(
     backend: Backend, session: Session, actor: Actor, token: str
-) -> tuple[ClearanceRow, dict[str, Any]]:
-    """A clearance that is good now, locked, with its claims.
+) -> tuple[ClearanceRow, PromotionRow]:
+    """A clearance that is good now, locked, with the promotion that it lets in.
+
+    A signature alone is not believed: whoever has got hold of a key can make one.
 
     Raises:
         BadClearanceError: saying whether it is no clearance of ours, not yet valid, expired, used or revoked.
@@ -210,7 +216,10 @@ async def opened(
     row = await secrets.clearance(session, str(header.claims.get("jti")), lock=True)
     if row is None:
         raise BadClearanceError
-    actor.must_reach(str(header.claims.get("service")), str(header.claims.get("environment")))
+    promotion = await found(session, row.promotion)
+    if header.claims != claims(promotion, row):
+        raise BadClearanceError
+    actor.must_reach(promotion.service_id, promotion.environment_id)
     if row.revoked_at is not None:
         raise BadClearanceError("The clearance was revoked.")
     if row.used_at is not None:
@@ -219,7 +228,7 @@ async def opened(
         raise BadClearanceError("The clearance is not valid yet.")
     if now >= row.expires_at:
         raise BadClearanceError("The clearance has expired.")
-    return row, dict(header.claims)
+    return row, promotion
 
 
 async def revoke(backend: Backend, actor: Actor, number: int, *, comment: str) -> None:

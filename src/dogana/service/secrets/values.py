@@ -5,6 +5,7 @@ from dogana.core.errors import InvalidError, NotFoundError, UnknownNameError
 from dogana.core.record.actions import Action
 from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
+from dogana.service.landscape.deployers import must_deploy
 from dogana.service.ledger.entries import record
 from dogana.service.sealing import (
     about_clearance_key,
@@ -16,7 +17,7 @@ from dogana.service.sealing import (
 )
 from dogana.service.secrets import clearances
 from dogana.service.shapes import Named, View
-from dogana.store import Session, landscape, people, promotions, secrets
+from dogana.store import Session, landscape, people, secrets
 from dogana.store.secrets import Sealed
 from dogana.store.tables.exchange import SenderRow, SubscriberRow
 from dogana.store.tables.people import ProposalRow
@@ -133,18 +134,19 @@ async def read(backend: Backend, actor: Actor, token: str) -> dict[str, str]:
 
     Raises:
         BadClearanceError: when the clearance is not good now.
+        ForbiddenError: where the environment names who deploys there, and they are not among them.
     """
     actor.must(Right.DEPLOY)
     now = backend.clock()
     async with backend.database.transaction() as session:
-        row, claims = await clearances.opened(backend, session, actor, token)
-        service, environment = str(claims["service"]), str(claims["environment"])
+        row, promotion = await clearances.opened(backend, session, actor, token)
+        must_deploy(actor, promotion.environment)
+        service, environment = promotion.service_id, promotion.environment_id
         found = {}
         for value in await secrets.values(session, service):
             if value.environment_id in (None, environment):
                 about = about_value(service, value.environment_id, value.name)
                 found[value.name] = backend.sealer.open(value.sealed, about)
-        promotion = await promotions.get(session, row.promotion)
         whose = await _whose(session, service, environment)
         says = f"{actor.name} read the sealed values of {whose}."
         details = {"clearance": row.id, "names": ", ".join(found) or "none"}
