@@ -39,6 +39,7 @@ from dogana.service.views import dossier
 from dogana.service.views import ledger as ledger_pages
 from dogana.service.views.dossier import Dossier
 from dogana.settings import Settings
+from dogana.sources.directory import OidcDirectory
 from dogana.sources.git import GitRepositories
 from dogana.sources.reachable import Reachable
 from dogana.sources.tickets import HttpTracker
@@ -70,6 +71,19 @@ def policy(*rules: dict[str, Any]) -> dict[str, Any]:
 
 def artifact(name: str = "portal.tar.gz", byte: str = "a") -> Artifact:
     return Artifact(name=name, digest="sha256:" + byte * 64, size=1234)
+
+
+def directory_at(world: "World") -> OidcDirectory:
+    """A directory at which people sign in; it is not there."""
+    return OidcDirectory(
+        world.backend.client,
+        world.clock,
+        issuer="https://accounts.example",
+        client_id="dogana",
+        client_secret="",
+        name="Accounts",
+        groups_claim="groups",
+    )
 
 
 @cache

@@ -17,6 +17,7 @@ from dogana.service.process_pool import BoundedPool
 from dogana.service.sealing import Keyring
 from dogana.sources import Chat, Directory, Mailer, Metrics, Repositories, Tracker
 from dogana.store import Database
+from dogana.store.tables.people import PersonRow
 
 
 class Granted(Document):
@@ -86,6 +87,14 @@ class Backend:
     """What events that are sent name as where they come from."""
     refresh: float = 60.0
     """Seconds after which the facts of what waits are read again."""
+
+    def lets_in(self, person: PersonRow) -> bool:
+        """Whether somebody could sign in: by a password that was set, or at the directory."""
+        return self.knows(person) and person.disabled_at is None
+
+    def knows(self, person: PersonRow) -> bool:
+        """Whether somebody could sign in if they are not disabled."""
+        return not person.machine and (bool(person.password_hash) or self.directory is not None)
 
     @property
     def sealer(self) -> Keyring:

@@ -1,10 +1,12 @@
 """What takes a second person: a change is asked for by one and made when another confirms it."""
 
 from dataclasses import dataclass, field
+from datetime import timedelta
 from typing import Any, Literal
 
 from dogana.core.errors import ConflictError
 from dogana.core.record.actions import Action
+from dogana.core.words import when
 from dogana.service.actor import Actor, Right, rights_of
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
@@ -34,6 +36,9 @@ CONFIRM: dict[ChangeKind, frozenset[Right]] = {
     "sender": _EITHER,
 }
 """Who may confirm a change of each kind: whoever has one of these, but not who asked nor who it is about."""
+
+_MISSED = timedelta(days=7)
+"""For how long nobody does alone what somebody could have confirmed who was disabled."""
 
 ALONE, CONFIRMED = " Nobody else here could confirm it.", " It was confirmed."
 """How a change came about, to go on after what an entry says of it."""
@@ -73,11 +78,14 @@ async def ask(backend: Backend, session: Session, actor: Actor, wanted: Proposed
     What is asked for again while it waits, waits on as it is: a document may be applied any number of times.
 
     Raises:
-        ConflictError: while another change of the same waits.
+        ConflictError: while another change of the same waits, or nobody else is left only because they were
+            disabled lately.
     """
-    if not await _others(session, actor, wanted):
-        return None
+    others = await _others(backend, session, actor, wanted)
     now = backend.clock()
+    if not any(one.disabled_at is None for one in others):
+        _must_not_be_missed(backend, others)
+        return None
     other = await people.proposal_about(session, wanted.kind, wanted.subject)
     if other is not None:
         if ProposedChange.of(other, secret_of(backend, other)) == wanted:
@@ -153,15 +161,35 @@ def _could(person: PersonRow, right: Right) -> bool:
     return person.disabled_at is None and right in rights_of(person.roles)
 
 
-async def _others(session: Session, actor: Actor, wanted: ProposedChange) -> bool:
-    """Whether anybody could confirm it."""
-    return any(
-        person.id not in {actor.id, wanted.person}
-        and person.password_hash
-        and person.disabled_at is None
-        and rights_of(person.roles) & CONFIRM[wanted.kind]
+def could_confirm(backend: Backend, person: PersonRow, kind: ChangeKind) -> bool:
+    """Whether somebody is one of those who confirm such changes, were they not disabled."""
+    return backend.knows(person) and bool(rights_of(person.roles) & CONFIRM[kind])
+
+
+async def _others(
+    backend: Backend, session: Session, actor: Actor, wanted: ProposedChange
+) -> list[PersonRow]:
+    """Who could confirm it, or could if they were not disabled."""
+    return [
+        person
         for person in await people.people(session)
-    )
+        if person.id not in {actor.id, wanted.person} and could_confirm(backend, person, wanted.kind)
+    ]
+
+
+def _must_not_be_missed(backend: Backend, others: list[PersonRow]) -> None:
+    """See that nobody gets round a second person by disabling everybody who could be one.
+
+    Disabling takes nobody's agreement, for it may have to be done at once.
+    """
+    for person in others:
+        until = (person.disabled_at or backend.clock()) + _MISSED
+        if backend.clock() < until:
+            raise ConflictError(
+                f"It takes a second person. {person.name} could have confirmed it and was disabled; nobody "
+                f"makes it alone before {when(until, backend.zone)}. Whoever runs the server can set up "
+                "another administrator."
+            )
 
 
 def secret_of(backend: Backend, row: ProposalRow) -> str | None:

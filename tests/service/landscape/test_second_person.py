@@ -1,15 +1,19 @@
 """What may let more through takes a second person; what asks for more acts at once."""
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
-from tests.world import World
+from tests.world import World, directory_at
 
 from dogana.core.errors import ConflictError, InvalidError, RefusedError, SealingError
 from dogana.core.routes import Route
 from dogana.demo.cast import ACTORS
+from dogana.service.actor import Role
 from dogana.service.configuration import proposals
 from dogana.service.landscape import environments, retiring, setting_up
+from dogana.service.people import founding, sessions
+from dogana.service.people.members import Member
 from dogana.service.sealing import Keyring, new_key_line
 from dogana.service.secrets import values
 from dogana.service.shapes import ChangeOutcome
@@ -139,15 +143,32 @@ async def test_a_route_does_not_become_urgent_under_those_that_travel_it(world: 
         assert refused.value.fields == [("/lets_in", "the wrong kind of route")]
 
 
-async def test_whoever_is_alone_is_not_kept_from_it(world: World):
-    """But the record says that nobody could confirm it."""
+async def without_passwords(world: World) -> None:
     async with world.backend.database.transaction() as session:
         for one in await people.people(session):
             if one.id != "dario":
                 one.password_hash = ""
+
+
+async def test_whoever_is_alone_is_not_kept_from_it(world: World):
+    """But the record says that nobody could confirm it."""
+    await without_passwords(world)
     done = await changed(world, "service", "taps-portal", {"repository": "elsewhere"})
     assert done == ChangeOutcome(alone=True)
     assert (await entries(world))[0].says.endswith(" Nobody else here could confirm it.")
+
+
+async def test_whoever_signs_in_at_the_directory_is_a_second_person(world: World):
+    """They have no password here, and need none."""
+    await without_passwords(world)
+    world.backend = replace(world.backend, directory=directory_at(world))
+    asked = await changed(world, "service", "taps-portal", {"repository": "elsewhere"})
+    assert (asked.alone, asked.waits is not None) == (False, True)
+    listed = {one.id: one.can_sign_in for one in await sessions.everybody(world.backend, DARIO)}
+    assert (listed["marco"], listed["pipeline"]) == (True, False)
+    zoe = Member(name="Zoe", email="zoe@corvale.example", roles=(Role.ADMINISTRATOR,))
+    with pytest.raises(ConflictError, match="can already administer"):
+        await founding.found(world.backend, "zoe", zoe, None, in_need=False)
 
 
 async def source(world: World, secret: str | None = None, **settings: Any) -> registry.KeptSource:

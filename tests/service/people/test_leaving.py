@@ -1,10 +1,12 @@
 """Who leaves: out at once, seats and tokens with them; and in again by two."""
 
 import asyncio
+from dataclasses import replace
+from datetime import timedelta
 
 import pytest
 from tests.service.people.test_members import CHOSEN, HERE, newcomer
-from tests.world import World
+from tests.world import World, directory_at
 
 from dogana.core.errors import ConflictError, NotFoundError, RefusedError, SignedOutError
 from dogana.demo.cast import ACTORS
@@ -67,6 +69,41 @@ async def test_of_two_who_disable_each_other_at_once_one_is_left(world: World):
     )
     refused = [str(one) for one in came if isinstance(one, BaseException)]
     assert refused == ["Nobody would be left to administer."]
+
+
+async def test_nobody_gets_round_a_second_person_by_disabling_them(world: World):
+    """For a week, in which they will have noticed; while others could confirm it, those are asked."""
+    other = members.Member(name="Olga", email="olga@corvale.example", roles=("administrator", "approver"))
+    everybody = await sessions.everybody(world.backend, DARIO)
+    confirm = {one.id for one in everybody if {"administrator", "policy owner"} & set(one.roles)} - {"dario"}
+    for name in sorted(confirm - {"marco"}):
+        await leaving.remove_person(world.backend, DARIO, name)
+    assert (await members.keep_person(world.backend, DARIO, "olga", other)).waits is not None
+    await leaving.remove_person(world.backend, DARIO, "marco")
+    olaf = other.model_copy(update={"email": "olaf@corvale.example"})
+    for days in (0, 6):
+        world.clock.now += timedelta(days=days)
+        with pytest.raises(ConflictError, match="nobody makes it alone before"):
+            await members.keep_person(world.backend, DARIO, "olaf", olaf)
+    world.clock.now += timedelta(days=1)
+    assert (await members.keep_person(world.backend, DARIO, "olaf", olaf)).alone
+
+
+async def test_who_could_confirm_is_not_deleted(world: World):
+    """Though they never came in: they could, by the invitation that they hold or at the directory."""
+    wanted = members.Member(name="Zoe", email="z@corvale.example", roles=("administrator",))
+    await world.set_up("zoe", wanted)
+    world.backend = replace(world.backend, directory=directory_at(world))
+    assert (await leaving.remove_person(world.backend, DARIO, "zoe")).how == "disabled"
+
+
+async def test_who_never_chose_a_password_is_nobody_left_to_administer(world: World):
+    """Else the house would be locked, with its key inside."""
+    wanted = members.Member(name="Zoe", email="z@corvale.example", roles=("administrator",))
+    await world.set_up("zoe", wanted)
+    other = DARIO.__class__(id="other", name="Other", rights=DARIO.rights, channel="desk")
+    with pytest.raises(ConflictError, match="left to administer"):
+        await leaving.remove_person(world.backend, other, "dario")
 
 
 async def test_in_again_takes_two(world: World):

@@ -37,7 +37,7 @@ async def found(
         there = [
             one.name
             for one in await people.people(session)
-            if Role.ADMINISTRATOR in one.roles and one.password_hash and one.disabled_at is None
+            if Role.ADMINISTRATOR in one.roles and backend.lets_in(one)
         ]
         if there and not in_need:
             raise ConflictError(
@@ -46,7 +46,7 @@ async def found(
             )
         if await people.person(session, name) is not None:
             raise ConflictError(f"There is somebody called {name} already.")
-        row = await members.add(session, name, wanted)
+        row = await members.add(backend, session, name, wanted)
         row.password_hash = hashed
         now = backend.clock()
         need = ", although there are administrators" if there else ""

@@ -9,7 +9,7 @@ from dogana.core.words import listed
 from dogana.service import dual_control
 from dogana.service.actor import Actor, Right, Role
 from dogana.service.backend import Backend
-from dogana.service.dual_control import ALONE, ProposedChange, in_entry
+from dogana.service.dual_control import ALONE, ProposedChange, could_confirm, in_entry
 from dogana.service.landscape.retiring import Removed
 from dogana.service.ledger.entries import record
 from dogana.service.shapes import ChangeOutcome
@@ -38,13 +38,13 @@ async def remove_person(backend: Backend, actor: Actor, name: str) -> Removed:
         row = await people.person(session, name)
         if row is None or row.disabled_at is not None:
             raise NotFoundError("There is nobody of that name.")
-        await _must_leave_an_administrator(session, name)
+        await _must_leave_an_administrator(backend, session, name)
         now, called = backend.clock(), row.name
         # In the order in which whoever accepts an invitation takes them.
         await people.drop_invitations(session, name)
         await people.lock(session, name)
-        # Whom the directory keeps it would only set up anew.
-        kept = await directory.of_person(session, name) is not None
+        # Whom the directory keeps it would only set up anew; who could have confirmed is missed for a while.
+        kept = await directory.of_person(session, name) is not None or could_confirm(backend, row, "person")
         if kept or not await removal.person_went(session, row):
             await _disable(backend, session, actor, name, called, "")
             return Removed(how="disabled")
@@ -60,17 +60,17 @@ async def disabled_by_directory(backend: Backend, session: Session, actor: Actor
     Raises:
         ConflictError: when nobody would be left to administer.
     """
-    await _must_leave_an_administrator(session, row.id)
+    await _must_leave_an_administrator(backend, session, row.id)
     await people.drop_invitations(session, row.id)
     await people.lock(session, row.id)
     await _disable(backend, session, actor, row.id, row.name, " The directory says so.")
 
 
-async def _must_leave_an_administrator(session: Session, name: str) -> None:
+async def _must_leave_an_administrator(backend: Backend, session: Session, name: str) -> None:
     left = [
         one
         for one in await people.people(session)
-        if Role.ADMINISTRATOR in one.roles and one.disabled_at is None and one.id != name
+        if Role.ADMINISTRATOR in one.roles and backend.lets_in(one) and one.id != name
     ]
     if not left:
         raise ConflictError("Nobody would be left to administer.")

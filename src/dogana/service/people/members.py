@@ -92,7 +92,7 @@ async def keep_person(backend: Backend, actor: Actor, name: str, wanted: Member)
     async with backend.database.transaction() as session:
         await hold(session, "people held")
         row = await people.person(session, name)
-        await _must_be_sound(session, name, wanted)
+        await _must_be_sound(backend, session, name, wanted)
         old = _as_kept(row) if row else None
         if old is not None and {**old, "name": ""} == {**new, "name": ""}:
             await _apply(backend, session, actor, name, old, new, how="")
@@ -125,7 +125,7 @@ async def confirmed(
     await hold(session, "people held")
     row = await people.person(session, change.subject)
     wanted = Member.model_validate(change.new)
-    await _must_be_sound(session, change.subject, wanted)
+    await _must_be_sound(backend, session, change.subject, wanted)
     dual_control.must_be_as_it_was(_as_kept(row) if row else None, change)
     new = plain(wanted)
     await _apply(backend, session, actor, change.subject, change.old, new, how=CONFIRMED)
@@ -192,13 +192,13 @@ async def end_access(backend: Backend, actor: Actor, name: str) -> None:
         announce(session, "access")
 
 
-async def add(session: Session, name: str, wanted: Member) -> PersonRow:
+async def add(backend: Backend, session: Session, name: str, wanted: Member) -> PersonRow:
     """Put somebody new in the database, without a password.
 
     Raises:
         InvalidError: for an unknown group, or an address that is somebody else's.
     """
-    await _must_be_sound(session, name, wanted)
+    await _must_be_sound(backend, session, name, wanted)
     return await _put(session, name, plain(wanted))
 
 
@@ -215,7 +215,7 @@ async def as_directory_says(
     old, new = _as_kept(row) if row is not None else None, plain(wanted)
     if row is not None and old == new:
         return row
-    await _must_be_sound(session, name, wanted)
+    await _must_be_sound(backend, session, name, wanted)
     return await _apply(backend, session, actor, name, old, new, how=" The directory says so.")
 
 
@@ -284,7 +284,7 @@ def _as_kept(row: PersonRow) -> dict[str, Any]:
     }
 
 
-async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
+async def _must_be_sound(backend: Backend, session: Session, name: str, wanted: Member) -> None:
     everybody = {person.id: person for person in await people.people(session)}
     known = {group.id for group in await people.groups(session)}
     faults = [(f"/groups/{n}", "unknown") for n, group in enumerate(wanted.groups) if group not in known]
@@ -304,7 +304,7 @@ async def _must_be_sound(session: Session, name: str, wanted: Member) -> None:
     if wanted.machine and not {*wanted.roles} <= _OF_MACHINES:
         faults.append(("/roles", "a machine requests, deploys and reads; it does nothing else"))
     administrators = {
-        one.id for one in everybody.values() if Role.ADMINISTRATOR in one.roles and one.disabled_at is None
+        one.id for one in everybody.values() if Role.ADMINISTRATOR in one.roles and backend.lets_in(one)
     }
     if Role.ADMINISTRATOR not in wanted.roles and administrators == {name}:
         faults.append(("/roles", "nobody would be left to administer"))

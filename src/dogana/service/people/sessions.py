@@ -45,7 +45,7 @@ class PersonView(View):
     machine: bool
     """Whether it acts by tokens alone."""
     can_sign_in: bool
-    """Whether a password was chosen."""
+    """Whether they could come in: by a password that they have chosen, or at the directory."""
     disabled_at: Instant | None
     """Since when they may not come in."""
 
@@ -251,7 +251,7 @@ async def everybody(backend: Backend, actor: Actor) -> list[PersonView]:
                 other_emails=row.other_emails,
                 roles=row.roles,
                 machine=row.machine,
-                can_sign_in=bool(row.password_hash),
+                can_sign_in=backend.lets_in(row),
                 disabled_at=row.disabled_at,
                 groups=[Named(id=group.id, name=group.title) for group in row.groups],
             )

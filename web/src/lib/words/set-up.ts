@@ -152,7 +152,7 @@ export const seconding = {
 	alone: 'Done, though nobody else here could confirm it. That is on record with it.',
 	mailed: 'They are mailed a link to choose their password with. It opens once, within three days.',
 	invitation: 'Hand this address over to them. It opens once, within three days, and is not shown again:',
-	oneAlone: 'Only one person here could set up people, and nobody could confirm it: whatever that person changes acts at once. Give a second one the role of administrator or policy owner.'
+	oneAlone: 'Only one person here could set up people, and nobody could confirm it. Whatever that person changes acts at once, but for the week after the last other one was disabled. Give a second one the role of administrator or policy owner.'
 };
 
 export const changes = {
