@@ -118,14 +118,17 @@ class SoakRule(Rule):
         return None if since is None or self._short(leg) else since + self.at_least
 
     def _since(self, leg: Landing) -> datetime | None:
-        """From when it counts there."""
+        """From when it counts there: neither before it landed nor once it was closed with issues."""
+        if leg.landed_at is None or leg.issues is not None:
+            return None
         if leg.healthy_since is None or not self.confirmed:
             return leg.healthy_since
         return max(leg.healthy_since, leg.confirmed_at) if leg.confirmed_at else None
 
     def _unsaid(self, leg: Landing) -> bool:
         """Whether it runs well there as far as is known, and only that somebody says so is missing."""
-        return leg.healthy_since is not None and leg.replaced_at is None and self._since(leg) is None
+        well = leg.healthy_since is not None and leg.landed_at is not None and leg.issues is None
+        return well and leg.replaced_at is None and self._since(leg) is None
 
     def _short(self, leg: Landing) -> bool:
         """Whether another release took its place before it had run for so long."""
