@@ -156,13 +156,17 @@ def test_a_reading_counts_for_as_long_as_the_rule_says(rule, counts):
 
 def test_what_is_only_shown_or_does_not_concern_it_closes_nothing_ahead():
     """In the forecast as in the verdict; nor does it ask for open time."""
+    open_, slot = (
+        {**CLOSED, "open": [{"days": ["TU"], "from": "09:00", "until": "17:00"}]},
+        {"kind": "notice", "at_least": "PT30M", "slot": "PT6H"},
+    )
     for more in ({"advisory": True}, {"when": 'version == "9.9.9"'}):
-        slot = {"kind": "notice", "at_least": "PT30M", "slot": "PT200H", **more}
-        sheet = sheet_of(MET, {**CLOSED, **more}, slot)
+        sheet = sheet_of(MET, {**CLOSED, **more}, {**slot, **more})
         assert (sheet.verdict, sheet.forecast.first_start, sheet.forecast.closings) == ("cleared", AT, ())
-    asks = {"kind": "notice", "at_least": "PT30M", "slot": "PT9H"}
-    sheet = sheet_of(CLOSED, asks, {**asks, "slot": "PT1H"})
-    assert sheet.forecast.first_start is None, "no stretch is open for nine hours"
+        assert sheet_of(open_, {**slot, **more}).forecast.first_start == AT
+    for asked in ((slot, {**slot, "slot": "PT1H"}), ({**slot, "slot": "PT1H"}, slot)):
+        # Five hours are left of today.
+        assert sheet_of(open_, *asked).forecast.first_start == AT + timedelta(days=6, hours=21)
 
 
 def test_what_holds_later_counts_from_then():

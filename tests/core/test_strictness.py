@@ -179,6 +179,10 @@ def test_the_order_is_one(pair):
 
 SECURITY = {"kind": "reviewers", "seats": [{"group": "security"}]}
 TWO = {"kind": "reviewers", "seats": [{"group": "security", "count": 2}]}
+ANN, EITHER = ({"kind": "reviewers", "seats": [{"people": who}]} for who in (["ann"], ["ann", "bo"]))
+TURNS = {"kind": "reviewers", "in_order": True, "seats": [{"group": "security"}, {"group": "desk"}]}
+OTHER_TURNS = {**TURNS, "seats": TURNS["seats"][::-1]}
+THREE_TURNS = {**TURNS, "seats": [*TURNS["seats"], {"group": "desk"}]}
 
 
 @pytest.mark.parametrize(
@@ -191,6 +195,15 @@ TWO = {"kind": "reviewers", "seats": [{"group": "security", "count": 2}]}
             "needs 2 from security",
         ),
         (SECURITY, {**SECURITY, "seats": [{"group": "desk"}]}, "incomparable", "needs 1 from desk"),
+        (SECURITY, ANN, "incomparable", "needs 1 from ann instead of 1 from security"),
+        (ANN, SECURITY, "incomparable", "needs 1 from security instead of 1 from ann"),
+        (ANN, EITHER, "laxer", "needs 1 from ann or bo instead of 1 from ann"),
+        (EITHER, ANN, "stricter", "needs 1 from ann instead of 1 from ann or bo"),
+        (TURNS, OTHER_TURNS, "incomparable", "asks for its seats in another order"),
+        (TURNS, THREE_TURNS, "stricter", "needs 1 from security and 2 from desk instead"),
+        (THREE_TURNS, TURNS, "laxer", "needs 1 from security and 1 from desk instead"),
+        (OTHER_TURNS, {**TURNS, "in_order": False}, "laxer", "in order"),
+        ({**TURNS, "in_order": False}, OTHER_TURNS, "stricter", "in order"),
         (SECURITY, {**SECURITY, "when": "kind == 'urgent'"}, "laxer", "applies only where kind == 'urgent'"),
         (SECURITY, {**SECURITY, "waivable": "desk"}, "laxer", "may be waived by desk"),
         (
