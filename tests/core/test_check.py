@@ -102,6 +102,36 @@ CASES = {
         "unknown",
         "Capacity check was answered by Eve Elm, who wrote part of it.",
     ),
+    "passed, and nobody knows when": (
+        FRESH,
+        answered("passed", answered_at=None),
+        "unknown",
+        "It is not on record when Capacity check answered.",
+    ),
+    "grown old to the second": (
+        FRESH,
+        answered("passed", ago=120, asked_ago=180),
+        "unknown",
+        "Capacity check answered 2 h ago; an answer counts for 2 h.",
+    ),
+    "at work for long, as it may be": (
+        FRESH | {"answers_within": "PT4H"},
+        answered("running", ago=180, asked_ago=180),
+        "pending",
+        "Capacity check is still at work.",
+    ),
+    "silent for as long as it may be": (
+        CHECK,
+        answered(asked_ago=30),
+        "pending",
+        "Capacity check was asked 30 min ago and has not answered.",
+    ),
+    "passed before it could not be asked again": (
+        CHECK,
+        answered("passed", trouble="it answers 503"),
+        "met",
+        "Capacity check lets it pass.",
+    ),
     "nobody's any more": (
         CHECK,
         answered("passed", title=None),
@@ -124,6 +154,26 @@ def test_what_a_check_comes_to(rule, said, outcome, because):
     found = finding_of(rule, known=facts(checks=None if said is None else (said,)))
     assert (found.outcome, found.because) == (outcome, because)
     assert found.check == "capacity"
+    assert found.settled_by == (None if outcome == "met" else "facts")
+
+
+def test_the_answer_is_that_of_the_check_that_is_asked_for():
+    """Others that answered, before it or after it, say nothing for it."""
+    other = answered("passed", check="budget", title="Budget check")
+    late = answered("failed", reason="no room")
+    assert finding_of(CHECK, known=facts(checks=(other,))).outcome == "unknown"
+    for checks in ((other, late), (late, other)):
+        found = finding_of(CHECK, known=facts(checks=checks))
+        assert found.because == "Capacity check does not let it pass: no room."
+
+
+def test_what_was_answered_is_told_with_when_and_by_whom():
+    lines = finding_of(CHECK, known=facts(checks=(answered("passed", until=within(60)),))).evidence
+    assert [(line.label, line.value) for line in lines] == [
+        ("Asked", "Tue 10 Mar 12:50, Rome"),
+        ("Answered", "Tue 10 Mar 12:55, Rome by Bo Birch"),
+        ("Counts until", "Tue 10 Mar 14:00, Rome"),
+    ]
 
 
 def test_an_answer_holds_until_the_first_of_its_ends():

@@ -83,6 +83,8 @@ class CheckRule(Rule):
             return f"the answer of {said.title} is dated {when(heard, case.zone)}, which has not come yet"
         if said.result is not None and (why := _why_not_from(said.by, case.facts)):
             return f"{said.title} was answered by {why}"
+        if said.result is not None and said.answered_at is None:
+            return f"it is not on record when {said.title} answered"
         if said.result is None and said.trouble is not None:
             return f"{said.title} could not be asked: {said.trouble}"
         if said.result in (None, "running") and case.at - heard > self.answers_within:
