@@ -47,8 +47,8 @@ def from_where(*branches: str, tags=(), reviewed_by=()):
 FROM_ANN = SCAN | {"senders": ["ann", "bo"]}
 
 
-def scanned(content, hours=1, sender=None):
-    report = {"name": "scan", "kind": "scan", "by": "a scanner", "sender": sender, "content": content}
+def scanned(content, hours=1, sender=None, **more):
+    report = {"name": "scan", "kind": "scan", "by": "a scanner", "sender": sender, "content": content, **more}
     return {"known": facts(evidence=({**report, "produced_at": AT - timedelta(hours=hours)},))}
 
 
@@ -219,6 +219,42 @@ FINDINGS = {
         scanned(GOOD),
         "unknown",
         "It is not on record which account sent the scan; it counts from Ann Ash or Bo Birch.",
+    ),
+    "a good scan before one that says it was made earlier": (
+        SCAN,
+        scanned(GOOD, overtaken=True),
+        "unknown",
+        "The scan cannot be relied on: another came after it that says it was made before; ",
+    ),
+    "a scan that is not whole": (
+        SCAN,
+        scanned(GOOD, unknown="it was cut"),
+        "unknown",
+        "The scan cannot be relied on: it was cut.",
+    ),
+    "a scan as old as it may be": (
+        SCAN,
+        scanned(GOOD, 24),
+        "met",
+        "The scan says what it should, made 1 day",
+    ),
+    "a scan that says otherwise, in the policy's words": (
+        SCAN | {"otherwise": "it found something"},
+        scanned(BAD),
+        "unmet",
+        "It found something.",
+    ),
+    "a scan of which a list is asked": (
+        SCAN | {"holds": 'content.found.all(f, f.severity != "high")'},
+        scanned({"found": [{"severity": "low"}, {"severity": "high"}]}),
+        "unmet",
+        "The scan does not say what it should.",
+    ),
+    "a scan made long ago, as its condition says": (
+        SCAN | {"holds": 'now - timestamp(content.at) < duration("1h")'},
+        scanned({"at": "2026-03-10T09:00:00Z"}),
+        "unmet",
+        "The scan does not say what it should.",
     ),
     "no scan": (SCAN, {}, "unmet", "No scan came with 1.2.0."),
     "within the limits": (LAG, shown(1, 2, 3), "met", "One monitor keeps to its limits in Live."),
