@@ -81,10 +81,8 @@ class CheckRule(Rule):
         heard = said.answered_at or said.asked_at
         if in_the_future(heard, case.at):
             return f"the answer of {said.title} is dated {when(heard, case.zone)}, which has not come yet"
-        if said.result is not None and (why := _why_not_from(said.by, case.facts)):
-            return f"{said.title} was answered by {why}"
-        if said.result is not None and said.answered_at is None:
-            return f"it is not on record when {said.title} answered"
+        if said.result is not None and (why := _why_no_answer(said, case.facts)):
+            return why
         if said.result is None and said.trouble is not None:
             return f"{said.title} could not be asked: {said.trouble}"
         if said.result in (None, "running") and case.at - heard > self.answers_within:
@@ -114,6 +112,13 @@ class CheckRule(Rule):
         settled_by: Literal["facts"] | None = "facts" if outcome.stands_in_the_way else None
         found = self.finding(outcome, sentence(because), settled_by=settled_by, evidence=lines)
         return found.model_copy(update={"check": self.check})
+
+
+def _why_no_answer(said: CheckAnswer, facts: Facts) -> str | None:
+    """Why what came does not count, whatever it says; None where it is known by whom and when it was said."""
+    if why := _why_not_from(said.by, facts):
+        return f"{said.title} was answered by {why}"
+    return f"it is not on record when {said.title} answered" if said.answered_at is None else None
 
 
 def _why_not_from(person: str | None, facts: Facts) -> str | None:
