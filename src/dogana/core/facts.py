@@ -395,13 +395,23 @@ class Facts(Document):
     @cached_property
     def unreviewed(self) -> tuple[Commit, ...]:
         """The commits that name no reviewer but their authors, by whichever address of theirs."""
-        commits = self.change.value.commits if self.change.value else ()
-        return tuple(one for one in commits if not self._reviewers(one))
+        return tuple(one for one, reviewers in self._reviewed if not reviewers)
 
-    def _reviewers(self, commit: Commit) -> frozenset[str]:
-        """The addresses of reviewers who did not write it."""
-        authors = commit.addresses.union(*(self._own_addresses.get(one, ()) for one in commit.addresses))
-        return frozenset(map(as_compared, commit.reviewed_by)) - authors
+    @cached_property
+    def reviewed_by_strangers(self) -> tuple[Commit, ...]:
+        """The commits that name reviewers, of none of whom an account is known."""
+        known = self._own_addresses.keys()
+        return tuple(one for one, reviewers in self._reviewed if reviewers and not reviewers & known)
+
+    @cached_property
+    def _reviewed(self) -> list[tuple[Commit, frozenset[str]]]:
+        """Each commit with the addresses of reviewers who did not write it."""
+        commits = self.change.value.commits if self.change.value else ()
+        return [(one, frozenset(map(as_compared, one.reviewed_by)) - self._all_of(one)) for one in commits]
+
+    def _all_of(self, commit: Commit) -> frozenset[str]:
+        """Every address of who wrote a commit."""
+        return commit.addresses.union(*(self._own_addresses.get(one, ()) for one in commit.addresses))
 
     @cached_property
     def _own_addresses(self) -> dict[str, frozenset[str]]:

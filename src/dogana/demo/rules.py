@@ -122,6 +122,7 @@ def _baseline() -> dict[str, Any]:
                 "branches": ["main"],
                 "tags": ["v*"],
                 "reviewed": True,
+                "reviewers": "known",
             },
             {
                 "id": "test-report",

@@ -4,14 +4,14 @@ from datetime import timedelta
 from fnmatch import fnmatchcase
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from dogana.core.change import Change, Commit, Origin
 from dogana.core.facts import Facts, Reading
 from dogana.core.rules.base import Age, Bound, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
-from dogana.core.strictness import rank, within
+from dogana.core.strictness import higher, rank, within
 from dogana.core.words import counted, listed, sentence
 
 Pattern = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z*?][0-9A-Za-z*?._/+-]{0,99}$")]
@@ -29,6 +29,7 @@ class OriginRule(Rule):
         within("tags", "with a tag {}"),
         rank("signed", (False, True), "a signed tag: {}"),
         rank("reviewed", (False, True), "every commit reviewed: {}"),
+        higher("reviewers", "by reviewers who are {}"),
         rank("authors", ("anybody", "known"), "the authors may be {}"),
         rank("signed_commits", (False, True), "every commit signed: {}"),
     )
@@ -41,7 +42,9 @@ class OriginRule(Rule):
     signed: bool = False
     """Such a tag carries a good signature."""
     reviewed: bool = False
-    """Every commit names a reviewer who is not its author."""
+    """Every commit names a reviewer who is not its author, as whoever wrote it says."""
+    reviewers: Annotated[Literal["known"] | None, BeforeValidator(lambda value: value or None)] = None
+    """Whether that reviewer must have an account here."""
     authors: Literal["anybody", "known"] = "anybody"
     """Whether everybody who wrote part of the change must have an account here."""
     signed_commits: bool = False
@@ -54,6 +57,8 @@ class OriginRule(Rule):
         asked = (self.branches, self.tags, self.signed, self.reviewed, self.signed_commits)
         if not any(asked) and self.authors == "anybody":
             raise ValueError("give branches, tags, signed, reviewed, signed_commits or authors")
+        if self.reviewers and not self.reviewed:
+            raise ValueError("reviewers are those of what is reviewed; give reviewed as well")
         return self
 
     def binds(self, facts: Facts) -> list[Bound]:
@@ -74,7 +79,8 @@ class OriginRule(Rule):
         parts = [f"on {listed(self.branches, 'or')}"] if self.branches else []
         parts += [f"tagged {listed(self.tags, 'or')}"] if self.tags else []
         parts += ["signed"] if self.signed else []
-        parts += ["every commit read by a second person"] if self.reviewed else []
+        known = " known here" if self.reviewers else ""
+        parts += [f"every commit read by a second person{known}"] if self.reviewed else []
         return ", ".join(parts)
 
     def inspect(self, case: Case) -> Finding:
@@ -113,6 +119,8 @@ class OriginRule(Rule):
         faults = [*self._branch_faults(origin), *self._tag_faults(origin)]
         if self.reviewed:
             faults += _commit_faults(facts.unreviewed, "no reviewer but the author")
+        if self.reviewers == "known":
+            faults += _commit_faults(facts.reviewed_by_strangers, "no reviewer who has an account here")
         if self.signed_commits:
             unsigned = tuple(one for one in change.commits if one.signed_by is None)
             faults += _commit_faults(unsigned, "nobody who signed, as far as signatures are known here")
@@ -153,7 +161,8 @@ class OriginRule(Rule):
         if self.tags or self.signed:
             parts.append(f"tagged {listed([_tag(tag.name, tag.signed_by) for tag in tags[:_SHOWN]])}")
         if self.reviewed:
-            parts.append("every commit reviewed by somebody else")
+            known = " who is known here" if self.reviewers else ""
+            parts.append(f"every commit reviewed by somebody else{known}")
         if self.signed_commits:
             parts.append("every commit signed")
         if self.authors == "known":
