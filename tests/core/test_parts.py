@@ -6,11 +6,12 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.cases import facts
+from tests.core.cases import PEOPLE, facts
 
 from dogana.core import parts
 from dogana.core.facts import Facts
 from dogana.core.record.canonical import canonical, digest, digest_bytes
+from dogana.core.time.windows import Calendar
 
 AT = datetime(2026, 3, 1, 23, 30, tzinfo=UTC)
 
@@ -105,3 +106,29 @@ def test_what_an_index_holds_of_a_reading_is_when_and_from_where():
         "unknown": "it is down",
     }
     assert said["change"]["value"] in unread.divided.parts
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.lists(st.sampled_from(["feasts", "storms"]), max_size=2, unique=True),
+            st.permutations([0, 1]),
+            st.lists(st.integers(0, 4), max_size=3, unique=True),
+        ),
+        min_size=2,
+        max_size=6,
+    )
+)
+def test_what_facts_have_in_common_is_none_others(asked):
+    """The very objects may stand under another name, in another order, or with fewer beside them."""
+    window = {"name": "x", "from": "2026-03-10T10:00", "until": "2026-03-10T18:00"}
+    calendars = [
+        Calendar.model_validate({"title": title, "zone": "UTC", "windows": [window]}) for title in ("A", "B")
+    ]
+    for names, order, who in asked:
+        given = {name: calendars[n] for name, n in zip(names, order, strict=False)}
+        known = facts().model_copy(
+            update={"calendars": given, "people": tuple(PEOPLE[n] for n in who), "format": "dogana.facts/2"}
+        )
+        alone = Facts.model_validate_json(canonical(known))
+        assert (known.divided.index, known.divided.parts) == (alone.divided.index, alone.divided.parts)
