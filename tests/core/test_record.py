@@ -1,5 +1,6 @@
 """The record: whatever is done to it afterwards is found and named."""
 
+import base64
 import hashlib
 import json
 from datetime import UTC, datetime, timedelta
@@ -304,19 +305,97 @@ def test_an_entry_that_is_not_canonical_is_found():
     assert result.faults[0].what == "entry 0 is not canonical JSON"
 
 
+ORDERED = '{"\U0001f600":1,"\ufb33":2}'
+"""By UTF-16 code units, as section 3.2.3 has it; by bytes and by characters it is the other way round."""
+
+
 @pytest.mark.parametrize(
-    "harm", [lambda t: t[:-20], lambda t: t.replace("\n\n", "\n"), lambda t: "", lambda t: t.upper()]
+    ("body", "is_so"),
+    [
+        ('{"a":1}', True),
+        ('{"a":1.5,"b":100000}', True),
+        ('{"a":1.0}', False),
+        ('{"a":[1.0]}', False),
+        ('{"a":1e5}', False),
+        ('{"a":1E5}', False),
+        ('{"a":1e+21}', True),
+        ('{"a":1e21}', False),
+        ('{"a":1e-7}', True),
+        ('{"a":0.0000001}', False),
+        ('{"a":-0}', False),
+        ('{"a":-0.0}', False),
+        ('{"a":9007199254740993}', False),
+        ('{"a":"1.0","b":"1e5"}', True),
+        ('{"a":1,"a":1}', False),
+        ('{"b":1,"a":1}', False),
+        ('{"a": 1}', False),
+        ('{"a":1}\n', False),
+        ('{"\u00fc":"\u00fc"}', True),
+        ('{"a":"\\u00fc"}', False),
+        (ORDERED, True),
+        ('{"\ufb33":2,"\U0001f600":1}', False),
+        ('{"a":"\U0001f600"}', True),
+        ("", False),
+        ("1.0", False),
+        ('"a"', False),
+        (f'{{"a":{"[" * 900}1.0{"]" * 900}}}', False),
+        ("{", False),
+        ("nan", False),
+    ],
 )
-def test_a_damaged_note_is_refused(harm):
-    """Never a crash, always the same error."""
+def test_one_value_has_one_form(body, is_so):
+    """RFC 8785: numbers as ECMAScript writes them, keys by code units, nothing that needs not be there."""
+    assert is_canonical(body.encode()) == is_so
+
+
+def stamped(text: str, *, dash: str = "\u2014", name: str = "test", key: Ed25519PrivateKey = KEY) -> str:
+    """A note with a signature that fits its text, whatever that is."""
+    stamp = note(Frontier().append(b"0" * 32), key).rpartition(" ")[2]
+    key_hash = base64.b64decode(stamp)[:4]
+    signature = base64.b64encode(key_hash + key.sign(text.encode())).decode()
+    return f"{text}\n{dash} {name} {signature}\n"
+
+
+ROOT = base64.b64encode(b"0" * 32).decode()
+STATES = f"test\n7\n{ROOT}\n{AT.isoformat()}\n"
+
+
+def test_a_note_that_is_as_it_should_be_opens():
+    assert opened(stamped(STATES), KEY.public_key()).size == 7
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        *(harm(ledger()[1][0]) for harm in (lambda t: t[:-20], lambda t: t.replace("\n\n", "\n"), str.upper)),
+        "",
+        stamped(STATES.replace("\n7\n", "\n0\n")),
+        stamped(STATES.replace("\n7\n", "\n-7\n")),
+        stamped(STATES.replace("\n7\n", "\n07\n")),
+        stamped(STATES.replace("\n7\n", "\n+7\n")),
+        stamped(STATES.replace("\n7\n", "\n\u0667\n")),
+        stamped(STATES.replace("+00:00\n", "Z\n")),
+        stamped(STATES.replace(ROOT, ROOT + "\u00a0")),
+        stamped(STATES.replace(ROOT, f"*{ROOT}")),
+        stamped(STATES + "more\n"),
+        stamped(STATES, dash="-"),
+        stamped(STATES, name="other"),
+        stamped(STATES, key=Ed25519PrivateKey.generate()),
+        stamped(STATES).replace("\n\u2014 test ", "\n\u2014 test *"),
+        stamped(STATES) + stamped(STATES).rpartition("\n\n")[2],
+        stamped(STATES).replace("\n7\n", "\n8\n"),
+    ],
+)
+def test_a_note_that_says_it_otherwise_is_refused(wrong):
+    """Never a crash, always the same error: what is read in two ways could be two notes."""
     with pytest.raises(CheckpointError):
-        opened(harm(ledger()[1][0]), KEY.public_key())
+        opened(wrong, KEY.public_key())
 
 
 def test_a_public_key_is_read_back_from_its_text():
     """What an auditor is given works; anything else is refused."""
     text = public_key_text(KEY.public_key())
     assert public_key_from(text + "\n") == KEY.public_key()
-    for wrong in ("", "AAAA", "not base64!"):
+    for wrong in ("", "AAAA", "not base64!", f"*{text}", f"{text[:9]} {text[9:]}"):
         with pytest.raises(CheckpointError):
             public_key_from(wrong)

@@ -1,8 +1,8 @@
 """Canonical JSON (RFC 8785) and the digests made from it.
 
 A sorting C serialiser gives the RFC's bytes wherever there are no floats, keys are ASCII and integers stay
-below 2^53, and for floats but the smallest and largest. Documents keep to that by their types except for
-such floats, so they take the fast way unless one may be there; anything else takes the plain one.
+below 2^53, and for floats but whole ones, the smallest and the largest. Documents keep to that by their types
+except for such floats, so they take the fast way unless one may be there; anything else takes the plain one.
 """
 
 import hashlib
@@ -14,15 +14,16 @@ import rfc8785
 
 from dogana.core.document import Document
 
-_MAY_DIFFER = re.compile(rb"""(?:":|[\[,])-?(?:[0-9]+(?:\.[0-9]+)?e[+-]?[0-9]|[0-9]{16,}\.0)""")
-"""A number that the fast serialiser may write otherwise than the RFC: with an exponent, or whole and long."""
+_MAY_DIFFER = re.compile(rb"""(?:":|[\[,])-?[0-9]+(?:(?:\.[0-9]+)?e[+-]?[0-9]|\.0[,}\]])""")
+"""A number that the fast serialiser may write otherwise than the RFC: with an exponent, or whole."""
 _EXPONENT = re.compile(rb"e[+-]?[0-9]+[,}\]]")
 _WHOLE = re.compile(rb"\.0[,}\]]")
 """How either ends. A letter and a point are found several times faster than where a number begins."""
 
-
 _ORDERED_OTHERWISE = re.compile(rb"[\xf0-\xf4]")
 """What begins a character beyond the first plane, by which keys are ordered otherwise (section 3.2.3)."""
+
+_STRICTLY = orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER
 
 
 def canonical(value: Any) -> bytes:
@@ -47,14 +48,16 @@ def _may_differ(fast: bytes) -> bool:
 
 
 def is_canonical(body: bytes) -> bool:
-    """Whether bytes are the RFC 8785 form of the one JSON value they hold."""
+    """Whether bytes are the RFC 8785 form of the one JSON object they hold; of anything but an object, no."""
+    if not body.startswith(b"{"):
+        return False
     try:
         value = orjson.loads(body)
-        fast = orjson.dumps(value, option=orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER)
-        if fast == body and not _may_differ(body) and (body.isascii() or not _ORDERED_OTHERWISE.search(body)):
+        plain = not _may_differ(body) and (body.isascii() or not _ORDERED_OTHERWISE.search(body))
+        if plain and orjson.dumps(value, option=_STRICTLY) == body:
             return True
         return rfc8785.dumps(value) == body
-    except (ValueError, rfc8785.CanonicalizationError):
+    except (ValueError, TypeError, RecursionError, rfc8785.CanonicalizationError):
         return False
 
 
