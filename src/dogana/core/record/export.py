@@ -41,6 +41,8 @@ def _entries(lines: Iterable[str]) -> Iterator[Leaf]:
         if line.startswith(_CHECKPOINT):
             continue
         match _fields(number, line):
+            case {"place": bool()}:
+                raise _not_one(number)
             case {"place": int(index), "leaf": str(leaf), "entry": str(body), **other} if not other:
                 try:
                     yield Leaf(leaf_index=index, body=body.encode(), leaf=bytes.fromhex(leaf))
