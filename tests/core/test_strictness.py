@@ -177,6 +177,41 @@ def test_the_order_is_one(pair):
     assert order(first, first) is Order.EQUAL
 
 
+def freeze(zone="UTC", **window):
+    return {"kind": "freeze", "zone": zone, "windows": [{"name": "x", **window}]}
+
+
+ONCE = {"from": "2026-03-10T10:00", "until": "2026-03-10T18:00"}
+AGAIN = {"every": "FREQ=DAILY", "starting": "2026-01-01T12:00", "lasting": "PT2H"}
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "found"),
+    [
+        (ONCE, ONCE | {"until": "2026-03-10T19:00"}, Order.STRICTER),
+        (ONCE, ONCE | {"from": "2026-03-10T09:00"}, Order.STRICTER),
+        (ONCE, {"from": "2026-03-10T10:00"}, Order.STRICTER),
+        ({"from": "2026-03-10T10:00"}, ONCE, Order.LAXER),
+        (ONCE, ONCE | {"until": "2026-03-10T17:00"}, Order.LAXER),
+        (ONCE, {"from": "2026-03-10T11:00", "until": "2026-03-10T19:00"}, Order.INCOMPARABLE),
+        (ONCE, {"from": "2026-03-10T11:00"}, Order.INCOMPARABLE),
+        (ONCE, AGAIN, Order.INCOMPARABLE),
+        (AGAIN, AGAIN | {"lasting": "PT3H"}, Order.STRICTER),
+        (AGAIN, AGAIN | {"lasting": "PT1H"}, Order.LAXER),
+        (AGAIN, AGAIN | {"except": ["2026-03-10"]}, Order.LAXER),
+        (AGAIN | {"except": ["2026-03-10"]}, AGAIN, Order.STRICTER),
+        (AGAIN | {"except": ["2026-03-10"]}, AGAIN | {"except": ["2026-03-11"]}, Order.INCOMPARABLE),
+        (AGAIN, AGAIN | {"starting": "2026-01-01T11:00"}, Order.INCOMPARABLE),
+        (AGAIN, AGAIN | {"every": "FREQ=WEEKLY"}, Order.INCOMPARABLE),
+        (AGAIN, AGAIN | {"lasting": "PT3H", "except": ["2026-03-10"]}, Order.INCOMPARABLE),
+        (AGAIN, AGAIN | {"zone": "Europe/Rome"}, Order.INCOMPARABLE),
+    ],
+)
+def test_a_window_covers_another_or_does_not(first, second, found):
+    """As far as their settings tell: what cannot be told is never taken for as strict."""
+    assert order(*({"id": "r", "title": "R", **freeze(**one)} for one in (first, second))) is found
+
+
 SECURITY = {"kind": "reviewers", "seats": [{"group": "security"}]}
 TWO = {"kind": "reviewers", "seats": [{"group": "security", "count": 2}]}
 ANN, EITHER = ({"kind": "reviewers", "seats": [{"people": who}]} for who in (["ann"], ["ann", "bo"]))
