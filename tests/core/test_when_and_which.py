@@ -21,6 +21,7 @@ MINUTE, HOUR = timedelta(minutes=1), timedelta(hours=1)
         ({"at_least": "PT1H", "at_most": "PT2H"}, HOUR, "met"),
         ({"at_least": "PT1H", "at_most": "PT2H"}, 3 * HOUR, "unmet"),
         ({"at_least": "PT1H"}, -HOUR, "pending"),
+        ({"slot": "PT1H"}, MINUTE, "met"),
     ],
 )
 def test_notice_is_over_and_then_too_late(rule, asked_ago, outcome):
