@@ -9,8 +9,10 @@ from tests.core.health.drawn import BEGAN, EVERY, SHARE, counts, look, requests,
 
 from dogana.core.health import course
 from dogana.core.health.course import FOLLOWED_IN, CourseState, Move
+from dogana.core.health.on_record import MoveOnRecord, replayed
 from dogana.core.health.readings import Arm
 from dogana.core.health.watches import LevelWatch
+from dogana.core.record.canonical import digest_bytes
 from dogana.core.rollout import Plan, Step
 
 HOLD = timedelta(minutes=5)
@@ -198,3 +200,38 @@ def test_it_never_goes_on_past_anything_bad(
     }.get(moved.move, STEPS[step].share)
     if "breached" in verdicts and on_breach == "roll back":
         assert moved.move is Move.ROLL_BACK
+
+
+def test_it_says_of_which_monitors_it_is_not_known_whether_they_are_within():
+    """Though a person lets it go on, or silence does not hold it: nobody may read that all was well."""
+    both = (SHARE, LEVEL)
+    good = fed(at_step(watches=both), 0.0, watches=both)
+    said = course.move(GENTLE, both, good, AFTER)
+    assert (said.move, said.because) == (
+        Move.GO_ON,
+        "5 % was held for 5 min and errors is within; whether lag is within is not known; 50 % is next.",
+    )
+    nothing = course.move(PLAN, [SHARE], fed(at_step(), 0.006), AFTER, let_go_on=True)
+    assert nothing.because == "5 % was held for 5 min; whether errors is within is not known; 50 % is next."
+    silent = course.move(GENTLE, [LEVEL], at_step(2, watches=(LEVEL,)), AFTER + timedelta(hours=1))
+    assert (silent.move, silent.because) == (
+        Move.DONE,
+        "100 % was held for 5 min; whether lag is within is not known.",
+    )
+
+
+def test_what_was_said_at_first_is_made_again_as_it_was():
+    """Moves on record replay in the words of their format."""
+    made = {"at": AFTER, "plan": PLAN, "watches": (SHARE,), "let_go_on": True}
+    made["state"] = unsure = fed(at_step(), 0.006)
+    words = {
+        "dogana.move/1": "5 % was held for 5 min and errors is within; 50 %",
+        "dogana.move/2": "5 % was held for 5 min; whether errors is within is not known; 50 %",
+    }
+    for form, other in (("dogana.move/1", "dogana.move/2"), ("dogana.move/2", "dogana.move/1")):
+        moved = course.move(PLAN, [SHARE], unsure, AFTER, let_go_on=True, of_all=form == "dogana.move/1")
+        assert moved.because.startswith(words[form])
+        text = MoveOnRecord(format=form, moved=moved, **made).model_dump_json()
+        assert replayed(digest_bytes(text.encode()), text) is None
+        changed = text.replace(form, other)
+        assert "it comes out as" in (replayed(digest_bytes(changed.encode()), changed) or "")

@@ -136,6 +136,7 @@ def move(
     held: str | None = None,
     let_go_on: bool = False,
     stepping: bool = False,
+    of_all: bool = False,
 ) -> Moved:
     """What is to be done now.
 
@@ -147,11 +148,13 @@ def move(
         held: what holds the next step though the release has departed, such as a freeze; in words.
         let_go_on: whether a person says to go on though not all is known. No breach is overruled by it.
         stepping: whether a deployer that steps by itself wants to; without its word it is not ordered to.
+        of_all: whether to say that all are within once it goes on, as was said at first of what nobody knew.
     """
     known = {name: one.known(state.monitors[name]) for name, one in monitors_of(watches).items()}
     step = plan.steps[state.step]
     found = _bad(plan, watches, state, known, at) or _early(step, state, at, held)
-    what, because = found or _at_the_end(plan, watches, state, known, at, let_go_on=let_go_on)
+    ended = _ended(step, known, of_all=of_all)
+    what, because = found or _at_the_end(plan, watches, state, known, at, ended, let_go_on=let_go_on)
     share = {Move.ROLL_BACK: 0}.get(what, step.share)
     if what is Move.GO_ON and plan.steps_by is not None and not stepping:
         what, because = Move.WAIT, f"{because}, and its deployer may go on"
@@ -202,6 +205,7 @@ def _at_the_end(
     state: CourseState,
     known: Mapping[str, Known],
     at: datetime,
+    ended: str,
     *,
     let_go_on: bool,
 ) -> _Because:
@@ -213,10 +217,10 @@ def _at_the_end(
     if waits and (last or not let_go_on):
         return Move.WAIT, f"not known yet: {'; '.join(waits)}"
     if last:
-        return Move.DONE, _ended(step, known)
+        return Move.DONE, ended
     if step.by == "person" and not let_go_on:
         return Move.WAIT, f"after {step.share} % somebody has to let it go on"
-    return Move.GO_ON, f"{_ended(step, known)}; {plan.steps[state.step + 1].share} % is next"
+    return Move.GO_ON, f"{ended}; {plan.steps[state.step + 1].share} % is next"
 
 
 def silent_at(watch: Watch, state: CourseState, at: datetime) -> bool:
@@ -245,6 +249,13 @@ def _waits_for(name: str, state: CourseState, known: Known, at: datetime) -> str
     return f"{name} (about {known.more} more requests, {lasting(span)} at today's traffic)"
 
 
-def _ended(step: Step, known: Mapping[str, Known]) -> str:
-    watched = f" and {listed(list(known))} {'is' if len(known) == 1 else 'are'} within" if known else ""
-    return f"{step.share} % was held for {lasting(step.hold)}{watched}"
+def _ended(step: Step, known: Mapping[str, Known], *, of_all: bool) -> str:
+    within = [name for name, one in known.items() if of_all or one.verdict is Verdict.WITHIN]
+    unsure = [name for name in known if name not in within]
+    well = f" and {listed(within)} {_are(within)} within" if within else ""
+    more = f"; whether {listed(unsure)} {_are(unsure)} within is not known" if unsure else ""
+    return f"{step.share} % was held for {lasting(step.hold)}{well}{more}"
+
+
+def _are(names: Sequence[str]) -> str:
+    return "is" if len(names) == 1 else "are"

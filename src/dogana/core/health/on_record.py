@@ -17,7 +17,8 @@ from dogana.core.rollout import Plan
 class MoveOnRecord(Kept):
     """One move: the course before, the looks at it, what held it or who let it go on, and what it came to."""
 
-    format: Literal["dogana.move/1"]
+    format: Literal["dogana.move/1", "dogana.move/2"]
+    """The first said of every monitor that it is within, once it went on, also of those that nobody knew."""
     at: Instant
     plan: Plan
     watches: tuple[Watch, ...]
@@ -39,6 +40,7 @@ class MoveOnRecord(Kept):
             held=self.held,
             let_go_on=self.let_go_on,
             stepping=self.stepping,
+            of_all=self.format == "dogana.move/1",
         )
 
 

@@ -237,7 +237,7 @@ async def _kept(session: Session, made: Made) -> dict[str, str]:
     """Everything a move was made on, stored under its digest, so that it can be made again."""
     was = made.was
     document = {
-        "format": "dogana.move/1",
+        "format": "dogana.move/2",
         "at": made.at.isoformat(),
         "plan": was.plan.plain(),
         "watches": [watch.plain() for watch in was.watches],
