@@ -1,13 +1,14 @@
 """Going in step by step: watched, ordered, halted, taken back; every move once, and on record."""
 
 import asyncio
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
 from tests.service.courses.moving import PLAN, ROLLOUT, Moving
 from tests.world import TICKETS, World, policy
 
-from dogana.core.errors import ConflictError, ForbiddenError, InvalidError, MovedOnError
+from dogana.core.errors import ConflictError, ExcludedError, ForbiddenError, InvalidError, MovedOnError
 from dogana.core.health import on_record
 from dogana.core.health.course import Move
 from dogana.core.record.canonical import digest_bytes
@@ -134,6 +135,24 @@ async def test_a_person_halts_it_and_lets_it_go_on(world: World):
     assert view.ordered == 50
     actions = await world.actions(moving.number)
     assert actions.index("halt") < actions.index("let go on") < len(actions) - 1
+
+
+async def test_who_asked_for_it_or_wrote_it_lets_it_not_go_on(world: World):
+    """Neither past a halt nor where a person has to say so; anybody who decides may have it stand still."""
+    moving = await Moving.into(world)
+    await moving.set_to(10)
+    author = (await world.dossier(moving.number)).authors[0].id
+    for who in ("noor", author):
+        part = replace(ACTORS[who], rights=ACTORS["ilse"].rights)
+        await steering.halt(world.backend, part, moving.number, reason="something is odd")
+        with pytest.raises(ExcludedError, match="does not let it go on"):
+            await steering.go_on(world.backend, part, moving.number, reason="it is fine")
+        await steering.go_on(world.backend, ILSE, moving.number, reason="it is fine")
+    for _ in range(40):
+        await moving.look(of=1)
+    with pytest.raises(ExcludedError, match="does not let it go on"):
+        await steering.go_on(world.backend, part, moving.number, reason="there is little traffic")
+    assert await moving.orders() == [10]
 
 
 async def test_a_word_goes_on_before_all_is_known_and_never_past_what_is_bad(world: World):

@@ -1,5 +1,6 @@
 """Who confirms what has landed: asked once it has, reminded, never a silent yes."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -127,6 +128,18 @@ async def test_nobody_confirms_their_own_nor_what_has_not_landed(world: World):
     await sign_offs.close_with_issues(world.backend, HENRIK, own.number, issues="it is slow", ticket=None)
     async with world.backend.database.transaction() as session:
         assert await promotions.get(session, own.number) is not None
+
+
+async def test_who_wrote_part_of_it_does_not_confirm_that_it_is_well(world: World):
+    """A pipeline asked for it, and they are of the group; what is wrong they may say."""
+    landed = await asks(world)
+    (author, *_) = (await world.dossier(landed)).authors
+    wrote = replace(HENRIK, id=author.id, name=author.name)
+    async with world.backend.database.transaction() as session:
+        (await promotions.get(session, landed)).requester_id = "pipeline"
+    with pytest.raises(RefusedError, match="You wrote part of it"):
+        await sign_offs.confirm(world.backend, wrote, landed, comment="")
+    await sign_offs.close_with_issues(world.backend, wrote, landed, issues="it is slow", ticket=None)
 
 
 async def test_a_group_that_is_not_there_is_refused_and_a_baseline_holds(world: World):

@@ -1,6 +1,7 @@
 """What clears, departs and lands is what was looked at, let go by whom it should."""
 
 import asyncio
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -168,6 +169,10 @@ async def test_no_requester_declares_urgency(world: World):
         await urgency.declare_urgent(world.backend, ACTORS["ilse"], row.number, reason="quick")
     with pytest.raises(InvalidError):
         await urgency.declare_urgent(world.backend, ACTORS["adaeze"], row.number, reason=" ")
+    author = (await world.dossier(row.number)).authors[0].id
+    wrote = replace(_as_approver(author), groups=frozenset({"control-room"}))
+    with pytest.raises(RefusedError, match="somebody else has to declare"):
+        await urgency.declare_urgent(world.backend, wrote, row.number, reason="mine is urgent")
     await urgency.declare_urgent(world.backend, ACTORS["adaeze"], row.number, reason="a leak goes unseen")
     file = await world.dossier(row.number)
     assert (file.row.kind, file.row.state) == ("urgent", "moving")

@@ -4,7 +4,7 @@ import asyncio
 from datetime import datetime
 
 from dogana.core.document import Instant
-from dogana.core.errors import ConflictError, MovedOnError
+from dogana.core.errors import ConflictError, ExcludedError, MovedOnError
 from dogana.core.health import course
 from dogana.core.health.course import CourseState, Move
 from dogana.core.record.actions import Action
@@ -17,6 +17,7 @@ from dogana.service.landscape.deployers import must_hold
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
 from dogana.service.promotions.going_in import written
+from dogana.service.promotions.grounds import kept
 from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import View
 from dogana.store import Session, courses, people, promotions
@@ -179,12 +180,15 @@ async def go_on(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
         InvalidError: without a reason.
         MovedOnError: when it is over, or never had steps.
         ConflictError: when something is in the way that no word overrules, with what.
+        ExcludedError: for who asked for it or may have written part of it; anybody may let it stand still.
     """
     actor.must(Right.DECIDE)
     must_say(reason, "Say why it may go on.", "/comment")
     async with backend.database.transaction() as session:
         row, held = await _moving(session, number)
         was, now = Course.of(held), backend.clock()
+        if (await kept(session, row, now)).may_have_part(actor.id):
+            raise ExcludedError("Who asked for it or may have written part of it does not let it go on.")
         says = f"{actor.name} let {what(row)} go on."
         if was.state.halted:
             _set(session, row, held, was, course.released(was.state, was.watches, now), now)

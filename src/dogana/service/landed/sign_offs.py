@@ -11,6 +11,7 @@ from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
+from dogana.service.promotions.grounds import facts_inspected, facts_text
 from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import Named, View
 from dogana.store import Session, people, schedule, sign_offs
@@ -127,12 +128,15 @@ async def _say(
 async def _must_be_asked(
     session: Session, actor: Actor, row: PromotionRow, asked: SignOffRow, *, well: bool
 ) -> None:
-    """See that they are of the group; that it is well is not said by who asked for it."""
+    """See that they are of the group; that it is well is not said by who asked for it or wrote part of it."""
     if asked.group_id not in actor.groups:
         groups = await people.group_titles(session)
         raise RefusedError(sentence(f"{groups.get(asked.group_id, asked.group_id)} say how it is"))
     if well and row.requester_id == actor.id:
         raise RefusedError("You asked for it; somebody else confirms that it is well.")
+    text = await facts_text(session, row) if well else None
+    if text is not None and actor.id in (facts_inspected(row, text).author_ids or ()):
+        raise RefusedError("You wrote part of it; somebody else confirms that it is well.")
 
 
 async def remind_due(backend: Backend) -> None:

@@ -16,7 +16,8 @@ async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason:
 
     Raises:
         InvalidError: without a reason.
-        RefusedError: for who asked for it, and for whoever is not of the group that the policy names.
+        RefusedError: for who asked for it or may have written part of it, and for whoever is not of the group
+            that the policy names.
         ConflictError: when it is urgent already, or goes back or after.
         MovedOnError: when it waits no longer.
     """
@@ -30,6 +31,8 @@ async def declare_urgent(backend: Backend, actor: Actor, number: int, *, reason:
             raise RefusedError(f"This policy lets {named} declare something urgent.")
         if actor.id == row.requester_id:
             raise RefusedError("You asked for it, so somebody else has to declare it urgent.")
+        if grounds.may_have_part(actor.id):
+            raise RefusedError("You may have written part of it, so somebody else has to declare it urgent.")
         if row.kind != "ordinary":
             raise ConflictError(f"Only what is ordinary is declared urgent; it is {row.kind}.")
         row.kind = "urgent"
