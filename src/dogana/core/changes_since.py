@@ -2,7 +2,7 @@
 
 from dogana.core.facts import Facts
 from dogana.core.rollout import AT_ONCE
-from dogana.core.words import counted, listed, spoken, when
+from dogana.core.words import are, counted, listed, spoken, when
 
 _NAMED = 3
 """How many commits are named; the rest are counted."""
@@ -47,7 +47,7 @@ def _change(then: Facts, now: Facts) -> list[str]:
         named = listed([f"\u201c{subject}\u201d" for subject in added[:_NAMED]] + more)
         out.append(f"{counted(len(added), 'commit').capitalize()} came with it: {named}.")
     if gone:
-        out.append(f"{counted(gone, 'commit').capitalize()} {'is' if gone == 1 else 'are'} no longer in it.")
+        out.append(f"{counted(gone, 'commit').capitalize()} {are(gone)} no longer in it.")
     return out
 
 

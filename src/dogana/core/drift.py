@@ -11,7 +11,7 @@ from pydantic import AfterValidator, Discriminator, Field, StringConstraints, Ta
 
 from dogana.core.document import Document, Slug
 from dogana.core.policy.text import json_of
-from dogana.core.words import listed
+from dogana.core.words import are, listed
 
 _PLACES = frozenset({"service", "version"})
 _PLACE = re.compile(r"\{([^{}]*)\}")
@@ -144,9 +144,7 @@ def drift(seen: Seen, version: str, artifacts: Iterable[Mapping[str, Any]]) -> s
     if not other and not missing:
         return None
     faults = [f"the bytes of {listed(other[:_NAMED])} are others"] if other else []
-    faults += (
-        [f"{listed(missing[:_NAMED])} {'is' if len(missing) == 1 else 'are'} missing"] if missing else []
-    )
+    faults += [f"{listed(missing[:_NAMED])} {are(len(missing))} missing"] if missing else []
     return f"it says that it is {version}, but {listed(faults)}"
 
 

@@ -19,6 +19,11 @@ def counted(count: int, thing: str, things: str | None = None) -> str:
     return f"{number(count)} {thing if count == 1 else things or thing + 's'}"
 
 
+def are(count: int) -> str:
+    """`is` or `are`, to go on after so many."""
+    return "is" if count == 1 else "are"
+
+
 def listed(items: Sequence[str], last: str = "and") -> str:
     """`a`, `a and b`, `a, b and c`."""
     if len(items) <= 1:

@@ -182,9 +182,9 @@ def _must_not_be_missed(backend: Backend, others: list[PersonRow]) -> None:
 
     Disabling takes nobody's agreement, for it may have to be done at once.
     """
+    now = backend.clock()
     for person in others:
-        until = (person.disabled_at or backend.clock()) + _MISSED
-        if backend.clock() < until:
+        if person.disabled_at is not None and now < (until := person.disabled_at + _MISSED):
             raise ConflictError(
                 f"It takes a second person. {person.name} could have confirmed it and was disabled; nobody "
                 f"makes it alone before {when(until, backend.zone)}. Whoever runs the server can set up "

@@ -13,7 +13,7 @@ from dogana.core.health.monitor import Known, Monitor, MonitorState, Verdict
 from dogana.core.health.readings import Look
 from dogana.core.health.watches import Watch
 from dogana.core.rollout import ALL, Plan, Step
-from dogana.core.words import counted, lasting, listed, sentence
+from dogana.core.words import are, counted, lasting, listed, sentence
 
 EVERY = timedelta(seconds=10)
 """How often a monitor is looked at that does not say."""
@@ -153,8 +153,7 @@ def move(
     known = {name: one.known(state.monitors[name]) for name, one in monitors_of(watches).items()}
     step = plan.steps[state.step]
     found = _bad(plan, watches, state, known, at) or _early(step, state, at, held)
-    ended = _ended(step, known, of_all=of_all)
-    what, because = found or _at_the_end(plan, watches, state, known, at, ended, let_go_on=let_go_on)
+    what, because = found or _at_the_end(plan, watches, state, known, at, let_go_on=let_go_on, of_all=of_all)
     share = {Move.ROLL_BACK: 0}.get(what, step.share)
     if what is Move.GO_ON and plan.steps_by is not None and not stepping:
         what, because = Move.WAIT, f"{because}, and its deployer may go on"
@@ -205,9 +204,9 @@ def _at_the_end(
     state: CourseState,
     known: Mapping[str, Known],
     at: datetime,
-    ended: str,
     *,
     let_go_on: bool,
+    of_all: bool,
 ) -> _Because:
     """Whether enough is known once a hold is over. That all is well at the last nobody can just say."""
     step, last = plan.steps[state.step], state.step + 1 == len(plan.steps)
@@ -216,6 +215,7 @@ def _at_the_end(
     waits = [_waits_for(name, state, known[name], at) for name in open_ones if name not in passed]
     if waits and (last or not let_go_on):
         return Move.WAIT, f"not known yet: {'; '.join(waits)}"
+    ended = _ended(step, known, of_all=of_all)
     if last:
         return Move.DONE, ended
     if step.by == "person" and not let_go_on:
@@ -252,10 +252,6 @@ def _waits_for(name: str, state: CourseState, known: Known, at: datetime) -> str
 def _ended(step: Step, known: Mapping[str, Known], *, of_all: bool) -> str:
     within = [name for name, one in known.items() if of_all or one.verdict is Verdict.WITHIN]
     unsure = [name for name in known if name not in within]
-    well = f" and {listed(within)} {_are(within)} within" if within else ""
-    more = f"; whether {listed(unsure)} {_are(unsure)} within is not known" if unsure else ""
+    well = f" and {listed(within)} {are(len(within))} within" if within else ""
+    more = f"; whether {listed(unsure)} {are(len(unsure))} within is not known" if unsure else ""
     return f"{step.share} % was held for {lasting(step.hold)}{well}{more}"
-
-
-def _are(names: Sequence[str]) -> str:
-    return "is" if len(names) == 1 else "are"

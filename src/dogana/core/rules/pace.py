@@ -17,7 +17,7 @@ from dogana.core.time.intervals import Interval, merged
 from dogana.core.time.windows import Zone
 from dogana.core.time.zones import wall, wall_clock
 from dogana.core.traffic import Deployment, Queued
-from dogana.core.words import counted, lasting, listed, when
+from dogana.core.words import are, counted, lasting, listed, when
 
 _NONE = timedelta(0)
 _A_DAY = timedelta(days=1)
@@ -101,10 +101,9 @@ class PaceRule(Rule):
         ]
         if self.one_at_a_time and moving:
             names = listed([_named(p, case.facts) for p in moving])
-            verb = "is" if len(moving) == 1 else "are"
             return self.finding(
                 Outcome.PENDING,
-                f"{names} {verb} on the way in; one goes at a time.",
+                f"{names} {are(len(moving))} on the way in; one goes at a time.",
                 settled_by="time",
                 evidence=evidence,
             )

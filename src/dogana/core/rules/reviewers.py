@@ -15,7 +15,7 @@ from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome, Seat
 from dogana.core.rules.seating import SeatLine, Seats, seating
 from dogana.core.strictness import Difference, Order, exempting, lower, rank
-from dogana.core.words import counted, lasting, listed, number, sentence, spoken, when
+from dogana.core.words import are, counted, lasting, listed, number, sentence, spoken, when
 
 
 class Escalation(Document):
@@ -164,8 +164,9 @@ class ReviewersRule(Seats):
         elif len(vacant) == len(seats):
             because = f"{'both' if len(seats) == 2 else 'all ' + number(len(seats))} seats are open: {asked}"  # noqa: PLR2004
         else:
-            verb = "is" if len(vacant) == 1 else "are"
-            because = f"{number(len(vacant))} of {counted(len(seats), 'seat')} {verb} open: {asked}"
+            because = (
+                f"{number(len(vacant))} of {counted(len(seats), 'seat')} {are(len(vacant))} open: {asked}"
+            )
         left = [seat.label for seat in vacant if not (seat.may_take or seat.through or seat.later)]
         if left:
             return f"{because}. Nobody is left who may decide for {listed(list(dict.fromkeys(left)))}"

@@ -10,7 +10,7 @@ from dogana.core.rules.base import Age, Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Evidence, Finding, Outcome
 from dogana.core.strictness import higher, rank, same, within
-from dogana.core.words import counted, listed, sentence
+from dogana.core.words import are, counted, listed, sentence
 
 Status = Annotated[str, StringConstraints(min_length=1, max_length=60)]
 
@@ -78,7 +78,7 @@ class TicketsRule(Rule):
             for one in facts.tickets.value or ()
             if self.types and one.status is not None and not one.kind and self._of_project(one)
         ]
-        return self._untold(facts, f"of which type {listed(untold)} {_are(untold)}") if untold else None
+        return self._untold(facts, f"of which type {listed(untold)} {are(len(untold))}") if untold else None
 
     def _untold(self, facts: Facts, what: str) -> Finding:
         evidence = [self._line(ticket) for ticket in facts.tickets.value or ()]
@@ -113,7 +113,7 @@ class TicketsRule(Rule):
         fine = [ticket.key for ticket in tickets if ticket.status in self.status]
         if not fine:
             return self.finding(Outcome.MET, "No ticket is named, and none has to be.")
-        return self.finding(Outcome.MET, f"{listed(fine)} {_are(fine)} {wanted}.", evidence=evidence)
+        return self.finding(Outcome.MET, f"{listed(fine)} {are(len(fine))} {wanted}.", evidence=evidence)
 
     def _counts(self, ticket: Ticket) -> bool:
         """Whether it is of the projects and types asked for; one that nobody knows counts by its key."""
@@ -132,10 +132,6 @@ class TicketsRule(Rule):
             wanted=None if ticket.status in self.status else listed(self.status, "or"),
             link=ticket.link,
         )
-
-
-def _are(keys: list[str]) -> str:
-    return "is" if len(keys) == 1 else "are"
 
 
 def _said(ticket: Ticket) -> str:

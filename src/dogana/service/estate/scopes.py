@@ -11,7 +11,7 @@ from dogana.core.errors import ChangedSinceShownError, ConflictError, InvalidErr
 from dogana.core.facts import Ticket
 from dogana.core.record.actions import Action
 from dogana.core.record.canonical import digest
-from dogana.core.words import counted, listed, sentence
+from dogana.core.words import are, counted, listed, sentence
 from dogana.core.words import number as in_letters
 from dogana.service.actor import Actor, Right
 from dogana.service.backend import Backend
@@ -219,11 +219,7 @@ async def declare(
     found = await view(backend, actor, number)
     left = [one.key for one in found.lines if one.state != "everywhere"]
     if (left or found.unknown) and not comment.strip():
-        why = (
-            f"{listed(left[:5])} {'is' if len(left) == 1 else 'are'} not everywhere yet"
-            if left
-            else found.unknown[0]
-        )
+        why = f"{listed(left[:5])} {are(len(left))} not everywhere yet" if left else found.unknown[0]
         raise InvalidError(f"{why}: say why it is complete all the same.", fields=[("/comment", "needed")])
     now = backend.clock()
     async with backend.database.transaction() as session:
@@ -403,10 +399,6 @@ def _says(lines: Sequence[ScopeLine]) -> str:
     there, coming, nowhere = told.values()
     first = in_letters(there).capitalize() if there else "None"
     parts = [f"{first} of {counted(len(lines), 'ticket')} {'is' if there < 2 else 'are'} everywhere"]  # noqa: PLR2004
-    parts += [f"{in_letters(coming)} {_are(coming)} on the way"] if coming else []
-    parts += [f"{in_letters(nowhere)} {_are(nowhere)} in nothing yet"] if nowhere else []
+    parts += [f"{in_letters(coming)} {are(coming)} on the way"] if coming else []
+    parts += [f"{in_letters(nowhere)} {are(nowhere)} in nothing yet"] if nowhere else []
     return f"{', '.join(parts)}."
-
-
-def _are(count: int) -> str:
-    return "is" if count == 1 else "are"
