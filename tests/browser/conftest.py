@@ -94,8 +94,8 @@ def visit(
         who: str | None, path: str = "/desk", *, mode: str = "light", width: int = 1280, anew: bool = False
     ) -> Page:
         context = context_for(who, width, anew=anew)
-        # Another test may have ended the session.
-        known = not anew and who in sessions and context.request.get("/api/me").ok
+        # Another test may have ended the session; and a connection that was kept open may be closed by now.
+        known = not anew and who in sessions and context.request.get("/api/me", max_retries=2).ok
         page = context.new_page()
         page.add_init_script(
             f"if (localStorage.getItem('test') !== '{test}') {{"

@@ -88,7 +88,7 @@ def test_one_is_put_off_and_approved_beside_the_desk_without_the_mouse(visit):
     form = beside.get_by_role("form", name="Put off")
     form.get_by_label("Reason").fill("The depot is not staffed before.")
     form.get_by_role("button", name="Put it off").click()
-    expect(beside).to_contain_text("Put off until")
+    expect(beside).to_contain_text("Ilse Brandt put it off until")
     expect(beside.locator("[data-rule=set-start]")).to_contain_text("It was put off until")
     beside.get_by_role("button", name="Let it go as soon as it can").click()
     expect(beside.locator("[data-rule=set-start]")).to_have_count(0)

@@ -456,6 +456,7 @@ def test_seats_of_several_rules_are_taken_by_distinct_people():
     assert [f.outcome for f in sheet.findings] == ["met", "pending"]
 
 
+@pytest.mark.thorough
 def test_the_same_input_gives_the_same_bytes_in_any_process():
     """Whatever the hash seed and the machine's zone: that is what makes a decision replayable."""
     program = (

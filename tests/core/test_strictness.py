@@ -1,6 +1,7 @@
 """Strictness means something: what a stricter rule lets in, the laxer one lets in too."""
 
 from datetime import timedelta
+from typing import Any
 
 import pytest
 from hypothesis import assume, given, settings
@@ -313,3 +314,44 @@ def test_an_heir_adds_and_tightens_and_never_loosens():
         ((place, said),) = loosened(baseline, policy(rule))
         assert place.startswith("/rules/0")
         assert said == reason
+
+
+FREEZE = {
+    "kind": "freeze",
+    "windows": [{"name": "w", "from": "2026-03-10T00:00", "until": "2026-03-11T00:00"}],
+}
+HOURS = {"kind": "hours", "open": [{"days": ["TU"], "from": "07:00", "until": "12:00"}]}
+PACE = {"kind": "pace", "one_at_a_time": True}
+
+
+def needs(**services: str) -> dict[str, Any]:
+    """The rule that others run there already, at least in some version."""
+    asked = [{"service": name, "at_least": version} for name, version in services.items()]
+    return {"kind": "needs", "services": asked}
+
+
+@pytest.mark.parametrize(
+    ("first", "second"),
+    [
+        (FREEZE | {"passes": ["urgent"]}, FREEZE),
+        (FREEZE | {"passes": ["urgent", "rollback"]}, FREEZE | {"passes": ["urgent"]}),
+        (HOURS, HOURS | {"holiday_calendars": ["off"]}),
+        (HOURS | {"holiday_calendars": ["off"]}, HOURS | {"holiday_calendars": ["off", "feasts"]}),
+        (PACE | {"services": ["app"]}, PACE),
+        (PACE | {"services": ["app"]}, PACE | {"services": ["app", "web"]}),
+        ({"kind": "origin", "signed": True}, {"kind": "origin", "signed": True, "branches": ["main"]}),
+        ({"kind": "origin", "branches": ["main", "fix/*"]}, {"kind": "origin", "branches": ["main"]}),
+        (needs(core="1.2"), needs(core="1.3")),
+        (needs(core="1.2"), needs(core="1.2", web="2")),
+    ],
+)
+def test_what_is_let_in_or_asked_for_is_counted_from_either_side(first, second):
+    """The second of each is the stricter; an heir could loosen what this took the other way round."""
+    assert compared(policy(first), policy(second)).order is Order.STRICTER
+    assert compared(policy(second), policy(first)).order is Order.LAXER
+    assert compared(policy(first), policy(first)).order is Order.EQUAL
+
+
+def test_versions_that_are_the_same_ask_for_the_same():
+    """However they are written."""
+    assert compared(policy(needs(core="1.2")), policy(needs(core="1.2.0"))).order is Order.EQUAL

@@ -30,12 +30,13 @@ from dogana.store.ledger import EntryFilter
 
 pytestmark = pytest.mark.thorough
 
-MANY, RELEASES = 100_000, 5000
+MANY, RELEASES = 100_000, 20_000
 MOST_BLOCKS = 2000
 """Of 8 KiB; there are some 9,000 of promotions."""
 GROWS = {"promotions", "ledger_entries", "ledger_leaves", "messages", "mails", "answer_links"} | {
     "checks",
     "chat_posts",
+    "releases",
 }
 
 
@@ -78,7 +79,7 @@ def grow(owner: str, number: int) -> None:
             " WHERE table_name = 'promotions' AND column_name <> 'number'"
         )
         earlier = {
-            one: f"{one} - n * interval '7 minutes'"
+            one: f"{one} - n * interval '2 hours'"
             for one in ("requested_at", "departed_at", "landed_at", "closed_at", "changed_at")
         }
         connection.execute(

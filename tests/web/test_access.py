@@ -52,7 +52,14 @@ async def knock(client: httpx.AsyncClient, door: Door, number: int) -> tuple[int
     return answer.status_code, answer.json()["code"] if kind == "application/problem+json" else ""
 
 
-@pytest.mark.parametrize("role", [*WHO, "nobody"])
+@pytest.mark.parametrize(
+    "role",
+    [
+        "requester",
+        "nobody",
+        *(pytest.param(role, marks=pytest.mark.thorough) for role in WHO if role != "requester"),
+    ],
+)
 async def test_every_door_opens_to_whom_it_should(world: World, role: str):
     """Each route as each role and as nobody, against one table written by hand."""
     number = (await world.waiting()).number

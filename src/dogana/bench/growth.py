@@ -20,6 +20,7 @@ from dogana.bench.desk import waiting
 from dogana.bench.history import history
 from dogana.bench.instance import ENVIRONMENT, LEDGER, Instance, instance
 from dogana.core.decisions import Shown
+from dogana.core.record.canonical import digest_bytes
 from dogana.core.record.verify import Verifier
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import plain
@@ -29,7 +30,7 @@ from dogana.service.policies import board
 from dogana.service.promotions import comments, decisions, intake, refreshing
 from dogana.service.views import desk, dossier, timeline
 from dogana.service.views import ledger as ledger_pages
-from dogana.store import ledger, promotions
+from dogana.store import documents, ledger, promotions
 from dogana.store.ledger import EntryFilter
 from dogana.store.tables.promotions import PENDING
 from dogana.wiring import backend_for, keep_what_is_loaded, read_key
@@ -64,6 +65,8 @@ class AtSize:
     """The median of each question."""
     commits_per_second: float
     """Bare ones, of as many bytes as an approval writes, by eight clients."""
+    library: float
+    """Commits of one statement through the database library, as a share: what none of ours can pass."""
     approvals_per_second: float
     approvals: float
     """The same as a share of those."""
@@ -94,8 +97,8 @@ class Grown:
         """The figures with their limits."""
         lines = [
             f"{size.entries} entries of {size.promotions} promotions, made in {size.made_seconds} s: "
-            f"approvals {size.approvals} of bare commits (at least {COMMITS}), "
-            f"intake {size.intake} ({INTAKE}), "
+            f"approvals {size.approvals} of bare commits (at least {COMMITS}; {size.library} where the "
+            f"library does nothing else), intake {size.intake} ({INTAKE}), "
             f"checkpoint within {size.sequenced_within} s (1), verify {size.verify} of SHA-256 ({VERIFY}), "
             f"{KEPT_FRESH} kept fresh with {size.fresh} of a core (at most {FRESH}), "
             f"idle database {size.idle} (at most {IDLE}), "
@@ -152,16 +155,18 @@ async def _measure(made: Instance, size: int) -> AtSize:
         asked = await _questions(backend, number)
         verify = await _verified(backend, key)
         commits = await asyncio.to_thread(_bare_commits, made)
+        library = await _library_commits(backend)
         taken_in = await _intake(backend, made)
         async with made.process("dogana", "work", waits=False):
             approvals, within = await _approvals(backend, made, number)
-        fresh = await _fresh(backend, made, number)
+        fresh = await _fresh(backend, made)
     return AtSize(
         entries=size,
         promotions=count,
         made_seconds=round(seconds, 1),
         milliseconds=asked,
         commits_per_second=round(commits, 1),
+        library=round(library / commits, 3),
         approvals_per_second=round(approvals, 1),
         approvals=round(approvals / commits, 3),
         intake=round(taken_in / commits, 3),
@@ -276,11 +281,15 @@ async def _approvals(backend: Backend, made: Instance, number: int) -> tuple[flo
     return a_second, sorted(waits)[int(len(waits) * 0.95)]
 
 
-async def _fresh(backend: Backend, made: Instance, number: int) -> float:
-    """The share of a core that it takes to read many again that are as they were."""
-    many.pending(made.urls.owner, number, _REFRESHED)
+async def _pending(backend: Backend) -> list[int]:
     async with backend.database.transaction() as session:
-        waiting = [row.number for row in await promotions.in_state(session, PENDING)]
+        return [row.number for row in await promotions.in_state(session, PENDING)]
+
+
+async def _fresh(backend: Backend, made: Instance) -> float:
+    """The share of a core that it takes to read many again that are as they were."""
+    many.pending(made.urls.owner, (await _pending(backend))[0], _REFRESHED)
+    waiting = await _pending(backend)
 
     async def all_of_them() -> None:
         for first in range(0, len(waiting), _AT_ONCE):
@@ -320,6 +329,20 @@ def _bare_commits(made: Instance) -> float:
     with ThreadPoolExecutor(_CLIENTS) as pool:
         for done in [pool.submit(commit) for _ in range(_CLIENTS)]:
             done.result()
+    return _CLIENTS * _COMMITS / (time.perf_counter() - began)
+
+
+async def _library_commits(backend: Backend) -> float:
+    """Commits a second by eight clients, each of one document of as many bytes, as all of ours is kept."""
+
+    async def commit() -> None:
+        for _ in range(_COMMITS):
+            body = os.urandom(_BYTES // 2).hex()
+            async with backend.database.transaction() as session:
+                await documents.keep(session, [(digest_bytes(body.encode()), "bench", body)])
+
+    began = time.perf_counter()
+    await asyncio.gather(*(commit() for _ in range(_CLIENTS)))
     return _CLIENTS * _COMMITS / (time.perf_counter() - began)
 
 

@@ -14,7 +14,9 @@ from dogana.bench.instance import ENVIRONMENT, Instance, instance
 from dogana.core.inspect.engine import inspect
 from dogana.core.policy.document import policy_from
 from dogana.core.rehearsal import Rehearsal
+from dogana.demo import capacity
 from dogana.demo.cast import ACTORS
+from dogana.demo.connections import make_sender
 from dogana.service.backend import Backend
 from dogana.service.ledger import sequencer
 from dogana.service.policies import rehearsal
@@ -60,6 +62,7 @@ async def _measure(made: Instance, count: int) -> Rehearsed:
     decisions = cases.decisions(policy, facts)
     sheet = inspect(policy, facts, decisions, cases.AT)
     async with backend_for(made.settings) as backend:
+        await make_sender(backend, capacity.NAME, capacity.TITLE)
         asking = made.request("1.0.1", made.revision)
         like = (await intake.request(backend, ACTORS["pipeline"], asking)).number
         until = cases.AT.replace(hour=15, minute=30)

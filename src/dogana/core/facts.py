@@ -378,6 +378,12 @@ class Facts(Document):
         wrote = self.change.value.addresses
         return frozenset(person.id for person in self.people if person.addresses & wrote)
 
+    def has_part(self, person: str) -> bool | None:
+        """Whether somebody asked for it or wrote part of it; None where it is not known who wrote it."""
+        if person == self.requester:
+            return True
+        return None if self.author_ids is None else person in self.author_ids
+
     @cached_property
     def strangers(self) -> tuple[Author, ...]:
         """Authors of the change whom no account is known of, each once."""

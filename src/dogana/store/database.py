@@ -27,8 +27,14 @@ _COLUMN = TypeVar("_COLUMN")
 
 
 def among(column: QueryableAttribute[_COLUMN], values: Iterable[_COLUMN]) -> ColumnElement[bool]:
-    """Whether a column has one of some values, sent as one parameter however many they are."""
-    return column == any_(literal(list(values), ARRAY(column.type)))
+    """Whether a column has one of some values, sent as one parameter however many they are.
+
+    One alone is compared as it is: with a list, whose length is not known, a query is planned each time.
+    """
+    found = list(values)
+    if len(found) == 1:
+        return column == found[0]
+    return column == any_(literal(found, ARRAY(column.type)))
 
 
 def is_address(url: str) -> bool:

@@ -33,7 +33,7 @@ from dogana.store.tables.calendars import CalendarRow
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.exchange import DeliveryRow, SenderRow
 from dogana.store.tables.incidents import IncidentRow
-from dogana.store.tables.landscape import ClosingRow, ReleaseRow, ReportRow, ServiceRow
+from dogana.store.tables.landscape import ClosingRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
 from dogana.store.tables.policies import PolicyRow
 from dogana.store.tables.promotions import (
@@ -205,11 +205,10 @@ def _traffic(environment: Given, since: Given) -> Query:
     return (
         select(
             PromotionRow.service_id.label("service"),
-            ReleaseRow.version,
+            promotions.VERSION,
             PromotionRow.departed_at,
             PromotionRow.closed_at.label("arrived_at"),
         )
-        .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
         .where(
             PromotionRow.environment_id == environment,
             or_(PromotionRow.departed_at >= since, is_on_its_way),

@@ -22,6 +22,9 @@ _SEQUENCER = 0x0D06A7A
 _WORD = re.compile(r"[\w.@/+-]+")
 _A_DIGEST = re.compile(r"[0-9a-f]{16}")
 
+_SHORT = 3
+"""Letters. What begins with `of` or `the` is most of all there is, and gathered before it is narrowed."""
+
 _PAGE = 2000
 _OF_DEPLOYERS = tuple(
     one.value
@@ -139,11 +142,18 @@ async def page(session: AsyncSession, wanted: EntryFilter, limit: int) -> list[t
 
 
 def _says(words: str) -> ColumnElement[bool]:
-    """Whether an entry has words that begin like some; of a digest, whether it names it."""
+    """Whether an entry has words that begin like some; of a digest, whether it names it.
+
+    Short words before the last, which may be half typed, count whole.
+    """
     if _A_DIGEST.search(words):
         return EntryRow.body.contains(words.strip(), autoescape=True)
     # Quoted, so that nothing in them is taken for an operator; other signs only stand between words.
-    begins = " & ".join(f"'{word}':*" for word in _WORD.findall(words))
+    asked = _WORD.findall(words)
+    begins = " & ".join(
+        f"'{word}'" if n < len(asked) and len(word) <= _SHORT else f"'{word}':*"
+        for n, word in enumerate(asked, start=1)
+    )
     return func.ledger_words(EntryRow.body).op("@@")(func.to_tsquery(literal_column("'simple'"), begins))
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.core.findings import file_of
 from dogana.store.database import among
+from dogana.store.promotions import VERSION
 from dogana.store.tables.estate import FindingRow, PartRow
 from dogana.store.tables.landscape import ReleaseRow, ReportRow
 from dogana.store.tables.promotions import PromotionRow
@@ -219,20 +220,16 @@ async def with_artifact(session: AsyncSession, digest: str, most: int) -> list[i
     return list(await session.scalars(query.order_by(ReleaseRow.id.desc()).limit(most)))
 
 
-_CARRIES = (
-    select(
-        PromotionRow.number,
-        PromotionRow.service_id,
-        PromotionRow.environment_id,
-        ReleaseRow.version,
-        PromotionRow.state,
-        PromotionRow.requested_at,
-        PromotionRow.landed_at,
-        PromotionRow.brief["sentence"].as_string(),
-    )
-    .join(ReleaseRow, ReleaseRow.id == PromotionRow.release_id)
-    .order_by(PromotionRow.number.desc())
-)
+_CARRIES = select(
+    PromotionRow.number,
+    PromotionRow.service_id,
+    PromotionRow.environment_id,
+    VERSION,
+    PromotionRow.state,
+    PromotionRow.requested_at,
+    PromotionRow.landed_at,
+    PromotionRow.brief["sentence"].as_string(),
+).order_by(PromotionRow.number.desc())
 
 
 async def _carrying(session: AsyncSession, condition: Any, most: int) -> list[Carries]:

@@ -42,6 +42,14 @@ from dogana.store.tables.promotions import (
     wherever,
 )
 
+VERSION = (
+    select(ReleaseRow.version)
+    .where(ReleaseRow.id == PromotionRow.release_id)
+    .scalar_subquery()
+    .label("version")
+)
+"""Of its release, looked up for each: for a join, all releases there ever were are read to name some."""
+
 _AT_A_TIME = 200
 _AS_LISTED = (
     defer(PromotionRow.sheet, raiseload=True),

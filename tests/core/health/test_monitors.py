@@ -68,8 +68,8 @@ def test_at_its_limit_it_is_seldom_called_anything(watch, incumbent, edge):
     ("watch", "incumbent", "share", "verdict", "at_most"),
     [
         (SHARE, None, 0.05, Verdict.BREACHED, 170),
-        (SHARE, None, 0.001, Verdict.WITHIN, 680),
-        (COMPARED, 0.005, 0.05, Verdict.BREACHED, 220),
+        pytest.param(SHARE, None, 0.001, Verdict.WITHIN, 680, marks=pytest.mark.thorough),
+        pytest.param(COMPARED, 0.005, 0.05, Verdict.BREACHED, 220, marks=pytest.mark.thorough),
         (COMPARED, 0.02, 0.002, Verdict.WITHIN, 680),
     ],
 )

@@ -144,6 +144,8 @@ async def test_who_asked_for_it_or_wrote_it_lets_it_not_go_on(world: World):
     author = (await world.dossier(moving.number)).authors[0].id
     for who in ("noor", author):
         part = replace(ACTORS[who], rights=ACTORS["ilse"].rights)
+        shown = await course_view(world.backend, part, moving.number)
+        assert (shown.may_decide, shown.may_go_on) == (True, False)
         await steering.halt(world.backend, part, moving.number, reason="something is odd")
         with pytest.raises(ExcludedError, match="does not let it go on"):
             await steering.go_on(world.backend, part, moving.number, reason="it is fine")
@@ -190,8 +192,9 @@ async def test_who_may_steer(world: World):
     with pytest.raises(ConflictError, match="50 % was not ordered: it is 10 %"):
         await moving.set_to(50)
     assert (await world.actions(moving.number))[-1] == "refuse share"
-    assert not (await moving.view("wanjiru")).may_decide
-    assert (await moving.view()).may_decide
+    for who, may in (("wanjiru", False), ("ilse", True)):
+        shown = await moving.view(who)
+        assert (shown.may_decide, shown.may_go_on) == (may, may)
 
 
 async def test_a_freeze_holds_the_next_step_and_not_the_way_back(world: World):

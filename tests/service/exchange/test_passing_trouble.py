@@ -46,6 +46,7 @@ async def test_what_never_works_is_refused_after_a_day(world: World, monkeypatch
     assert (told.state, told.says) == ("refused", "Something went wrong here; the log says what.")
 
 
+@pytest.mark.thorough
 async def test_many_that_came_too_early_keep_none_of_the_others_waiting(world: World):
     """Six hundred of what never comes, and behind them one that has come since."""
     sender = await set_up_builder(world)

@@ -3,6 +3,7 @@
 import asyncio
 import json
 import shutil
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from pathlib import Path
@@ -15,7 +16,7 @@ from tests.serving import Outside, served
 from tests.waiting import comes
 from tests.world import NOW, REVIEWERS, World
 
-from dogana.core.errors import AgainError, ConflictError, InvalidError
+from dogana.core.errors import AgainError, ConflictError, ExcludedError, InvalidError
 from dogana.core.health.course import Move
 from dogana.demo.cast import ACTORS
 from dogana.demo.cluster import free_port
@@ -72,6 +73,19 @@ async def test_one_is_opened_acknowledged_noted_and_closed(world: World):
         await incidents.close(world.backend, ILSE, one.number, reason="again")
     await world.sequence()
     assert (await world.verified()).verified
+
+
+async def test_who_asked_for_what_went_wrong_or_wrote_it_does_not_say_that_it_is_over(world: World):
+    """The soak counts from then; what they saw they write to it."""
+    landed = await world.landed("bench")
+    author = (await world.dossier(landed.number)).authors[0].id
+    one = await opened(world)
+    for who in ("noor", author):
+        part = replace(ACTORS[who], rights=ILSE.rights)
+        with pytest.raises(ExcludedError, match="does not close it"):
+            await incidents.close(world.backend, part, one.number, reason="nothing to see")
+        await incidents.add_note(world.backend, part, one.number, text="The copy is gone")
+    assert (await incidents.close(world.backend, ILSE, one.number, reason="The copy is gone")).closed
 
 
 @pytest.mark.parametrize(

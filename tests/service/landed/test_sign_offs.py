@@ -4,12 +4,15 @@ from dataclasses import replace
 from datetime import timedelta
 
 import pytest
-from tests.world import REVIEWERS, SAMENESS, TICKETS, World, policy
+from tests.world import ONE_AT_A_TIME, REVIEWERS, SAMENESS, TICKETS, World, artifact, policy
 
 from dogana.core.errors import ForbiddenError, InvalidError, InvalidPolicyError, MovedOnError, RefusedError
 from dogana.demo.cast import ACTORS
 from dogana.service.landed import going_back, sign_offs
+from dogana.service.promotions import intake, refreshing
 from dogana.service.views import desk
+from dogana.sources.git import GitRepositories
+from dogana.sources.reachable import Reachable
 from dogana.store import promotions
 
 SIGN_OFF = {"group": "test-leads", "within": "PT4H"}
@@ -137,9 +140,29 @@ async def test_who_wrote_part_of_it_does_not_confirm_that_it_is_well(world: Worl
     wrote = replace(HENRIK, id=author.id, name=author.name)
     async with world.backend.database.transaction() as session:
         (await promotions.get(session, landed)).requester_id = "pipeline"
-    with pytest.raises(RefusedError, match="You wrote part of it"):
+    (asked,) = (await desk.desk(world.backend, wrote)).sign_offs
+    assert (asked.yours, asked.may_close) == (False, True)
+    with pytest.raises(RefusedError, match="wrote part of it"):
         await sign_offs.confirm(world.backend, wrote, landed, comment="")
     await sign_offs.close_with_issues(world.backend, wrote, landed, issues="it is slow", ticket=None)
+
+
+async def test_where_nobody_knows_who_wrote_it_nobody_is_somebody_else(world: World):
+    """Its repository could not be read: to say that it is well would be anybody's, an author's too."""
+    await world.adopt_document("bench", {**policy(ONE_AT_A_TIME), "sign_off": SIGN_OFF})
+    asking = intake.Request(
+        service="taps-portal", version="1.2.0", to="bench", revision="v1.2.0", artifacts=(artifact(),)
+    )
+    row = await intake.request(world.backend, ACTORS["pipeline"], asking)
+    nowhere = GitRepositories(world.folder / "none", world.clock, world.folder / "none", Reachable(""))
+    world.backend = replace(world.backend, repositories=nowhere)
+    await refreshing.refresh(world.backend, row.number)
+    await world.depart(row.number)
+    await world.land(row.number)
+    (asked,) = (await desk.desk(world.backend, HENRIK)).sign_offs
+    assert (asked.yours, asked.may_close) == (False, True)
+    with pytest.raises(RefusedError, match="not known who wrote it"):
+        await sign_offs.confirm(world.backend, HENRIK, row.number, comment="")
 
 
 async def test_a_group_that_is_not_there_is_refused_and_a_baseline_holds(world: World):

@@ -40,16 +40,16 @@ async def told(world: World) -> World:
     return world
 
 
-@pytest.mark.parametrize("name", FILTERS)
-async def test_a_filter_gives_all_that_fits_and_nothing_else(told: World, name: str):
-    entries, of = await every(told, EntryFilter()), FILTERS[name]
-    values = {of(entry) for entry in entries} - {None}
-    assert len(values) > 1 or name == "service"
-    for value in values:
-        found = await every(told, EntryFilter(**{name: value}))
-        assert found == [entry for entry in entries if of(entry) == value]
-    nobody = {"promotion": 10**9}.get(name, "nothing-is-called-this")
-    assert await every(told, EntryFilter(**{name: nobody})) == []
+async def test_a_filter_gives_all_that_fits_and_nothing_else(told: World):
+    entries = await every(told, EntryFilter())
+    for name, of in FILTERS.items():
+        values = {of(entry) for entry in entries} - {None}
+        assert len(values) > 1 or name == "service"
+        for value in values:
+            found = await every(told, EntryFilter(**{name: value}))
+            assert found == [entry for entry in entries if of(entry) == value], name
+        nobody = {"promotion": 10**9}.get(name, "nothing-is-called-this")
+        assert await every(told, EntryFilter(**{name: nobody})) == [], name
 
 
 async def test_filters_narrow_together_and_words_are_taken_as_they_are(told: World):
@@ -60,6 +60,8 @@ async def test_filters_narrow_together_and_words_are_taken_as_they_are(told: Wor
     assert await every(told, EntryFilter(words="APPROVED taps")) == both
     assert await every(told, EntryFilter(words="taps approv")) == both
     assert await every(told, EntryFilter(words="pproved")) == []
+    assert await every(told, EntryFilter(words="of approved sea")) == both
+    assert await every(told, EntryFilter(words="rel approved")) == []
     assert await every(told, EntryFilter(words="approved & nothing | taps")) == []
     assert await every(told, EntryFilter(words="!approved taps")) == both
     for odd in ("'", "\\", "'approved':*)", "<->", "%", "a' | 'b", "\u2014", "& | !", "\\' taps"):
@@ -69,10 +71,10 @@ async def test_filters_narrow_together_and_words_are_taken_as_they_are(told: Wor
     assert both[0] in await every(told, EntryFilter(words=digest))
 
 
-@pytest.mark.parametrize("at_once", [1, 2, 7])
-async def test_pages_follow_each_other_without_a_gap(told: World, at_once: int):
+async def test_pages_follow_each_other_without_a_gap(told: World):
     whole = await every(told, EntryFilter())
-    assert await every(told, EntryFilter(), at_once) == whole
+    for at_once in (1, 2, 7):
+        assert await every(told, EntryFilter(), at_once) == whole
     assert [entry.id for entry in whole] == sorted((entry.id for entry in whole), reverse=True)
 
 

@@ -1,16 +1,18 @@
 """Set starts, how findings changed, whose approval lapsed, who is looking, saved filters."""
 
-from datetime import timedelta
+from dataclasses import replace
+from datetime import datetime, timedelta
 
 import pytest
 from tests.world import NOW, REVIEWERS, SAMENESS, TICKETS, World, policy
 
-from dogana.core.errors import InvalidError, NotClearedError, NotFoundError, RefusedError
+from dogana.core.errors import ExcludedError, InvalidError, NotClearedError, NotFoundError, RefusedError
 from dogana.demo.cast import ACTORS
+from dogana.service.actor import Actor
 from dogana.service.delivery import course
 from dogana.service.policies import drafts
 from dogana.service.promotions import rescheduling
-from dogana.service.views import desk, presence, saved_filters
+from dogana.service.views import desk, dossier, presence, saved_filters
 
 ILSE, NOOR, SAM = ACTORS["ilse"], ACTORS["noor"], ACTORS["sam"]
 
@@ -52,6 +54,35 @@ async def test_a_start_is_taken_back_and_only_set_with_reason_by_who_may(world: 
     assert file.not_before is None
     assert all(finding.rule != "set-start" for finding in file.findings)
     assert file.course[-1].says.endswith("go as soon as it can.")
+
+
+async def test_what_an_approver_put_off_is_let_go_earlier_by_one_alone(world: World):
+    """Not by who asked for it, who may put it off further, nor by who wrote it; nor in two steps."""
+    row = await world.waiting()
+    number, start = row.number, NOW + timedelta(hours=6)
+
+    async def put(who: Actor, to: datetime | None) -> datetime | None:
+        await rescheduling.reschedule(world.backend, who, number, to=to, comment="The depot is not staffed.")
+        return (await world.dossier(number)).not_before
+
+    wrote = replace(ACTORS[(await world.dossier(number)).authors[0].id], rights=ILSE.rights)
+    approving = replace(NOOR, rights=NOOR.rights | ILSE.rights)
+    await put(ILSE, start)
+    assert (await world.dossier(number)).put_off_by == "Ilse Brandt"
+    for who in (NOOR, wrote, approving):
+        assert not (await dossier.dossier(world.backend, who, number)).may_let_go_earlier
+        for earlier in (None, start - timedelta(minutes=1)):
+            with pytest.raises(ExcludedError, match="Ilse Brandt put it off; an approver"):
+                await put(who, earlier)
+        assert await put(who, start + timedelta(hours=1)) == start + timedelta(hours=1)
+        with pytest.raises(ExcludedError):
+            await put(who, None)
+        assert await put(ILSE, start) == start
+    assert (await dossier.dossier(world.backend, ACTORS["henrik"], number)).may_let_go_earlier
+    assert await put(ACTORS["henrik"], None) is None
+    assert await put(NOOR, start) == start
+    assert (await world.dossier(number)).put_off_by is None
+    assert await put(NOOR, None) is None
 
 
 async def test_a_finding_says_what_it_was_and_until_when(world: World):

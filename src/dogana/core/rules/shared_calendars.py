@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dogana.core.rules.base import Rule
 from dogana.core.rules.case import Case
 from dogana.core.rules.findings import Finding, Outcome
-from dogana.core.words import listed, sentence, when
+from dogana.core.words import are, listed, sentence, when
 
 
 def without_calendars(rule: Rule, case: Case, names: Sequence[str]) -> Finding | None:
@@ -16,10 +16,8 @@ def without_calendars(rule: Rule, case: Case, names: Sequence[str]) -> Finding |
     missing = [name for name in names if name not in case.facts.calendars]
     late = [one for one in case.facts.late_calendars or () if one.name in names]
     if missing:
-        many = len(missing) > 1
-        because = (
-            f"the calendar{'s' if many else ''} {listed(missing)} {'are' if many else 'is'} not to be found"
-        )
+        several = "s" if len(missing) > 1 else ""
+        because = f"the calendar{several} {listed(missing)} {are(len(missing))} not to be found"
     elif late:
         read = [
             f"{one.name} was last read {when(one.read_at, case.zone)}"

@@ -16,8 +16,8 @@ from dogana.service.delivery.course import order_back
 from dogana.service.landscape.deployers import must_hold
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
+from dogana.service.promotions.authorship import part_in
 from dogana.service.promotions.going_in import written
-from dogana.service.promotions.grounds import kept
 from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import View
 from dogana.store import Session, courses, people, promotions
@@ -187,7 +187,7 @@ async def go_on(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
     async with backend.database.transaction() as session:
         row, held = await _moving(session, number)
         was, now = Course.of(held), backend.clock()
-        if (await kept(session, row, now)).may_have_part(actor.id):
+        if await part_in(session, actor.id, row) is not False:
             raise ExcludedError("Who asked for it or may have written part of it does not let it go on.")
         says = f"{actor.name} let {what(row)} go on."
         if was.state.halted:

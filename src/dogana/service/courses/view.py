@@ -11,6 +11,7 @@ from dogana.service.backend import Backend
 from dogana.service.courses.steering import Order, told
 from dogana.service.courses.watching import Course
 from dogana.service.landscape.deployers import may_deploy
+from dogana.service.promotions.authorship import part_in
 from dogana.service.promotions.lookup import found
 from dogana.service.shapes import View
 from dogana.store import courses, people
@@ -81,7 +82,9 @@ class CourseView(View):
     monitors: list[MonitorView]
     orders: list[Order]
     may_decide: bool
-    """Whether who looks may halt it, let it go on and order it back."""
+    """Whether who looks may halt it and order it back."""
+    may_go_on: bool
+    """Whether they may let it go on, too: not who asked for it or may have written part of it."""
     may_report: bool
     """Whether who looks may report that what ran before runs again."""
 
@@ -99,9 +102,11 @@ async def course_view(backend: Backend, actor: Actor, number: int) -> CourseView
         orders = await courses.orders(session, number)
         names = await people.names(session)
         deploys = may_deploy(actor, row.environment)
+        moving = row.state == State.MOVING and held.ended_at is None
+        may_decide = moving and Right.DECIDE in actor.rights
+        may_go_on = may_decide and await part_in(session, actor.id, row) is False
     read = Course.of(held)
     moved = Moved.model_validate(held.moved) if held.moved else None
-    moving = row.state == State.MOVING and held.ended_at is None
     return CourseView(
         rungs=_rungs(read, ended=not moving, landed=row.state == State.LANDED),
         ordered=orders[-1].share if orders else 0,
@@ -115,7 +120,8 @@ async def course_view(backend: Backend, actor: Actor, number: int) -> CourseView
         incumbent=held.incumbent,
         monitors=_monitors(read, looks),
         orders=[told(one, names) for one in orders],
-        may_decide=moving and Right.DECIDE in actor.rights,
+        may_decide=may_decide,
+        may_go_on=may_go_on,
         may_report=deploys and row.state in ON_ITS_WAY,
     )
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from dogana.core.document import Instant
-from dogana.core.errors import ConflictError, InvalidError, NotFoundError, UnknownNameError
+from dogana.core.errors import ConflictError, ExcludedError, InvalidError, NotFoundError, UnknownNameError
 from dogana.core.facts import in_the_future
 from dogana.core.record.actions import Action
 from dogana.core.words import sentence, when
@@ -14,6 +14,7 @@ from dogana.service.backend import Backend
 from dogana.service.courses.steering import stop_for_incident
 from dogana.service.ledger.entries import instant, record
 from dogana.service.preconditions import must_say
+from dogana.service.promotions.authorship import part_in
 from dogana.service.shapes import Named, View, named
 from dogana.store import Session, incidents, landscape, people, promotions, schedule
 from dogana.store.database import announce
@@ -228,12 +229,16 @@ async def close(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
         InvalidError: without saying how it ended.
         NotFoundError: when there is none.
         ConflictError: when it is closed.
+        ExcludedError: for who is known to have asked for what it came after, or to have written part of it.
     """
     actor.must(Right.DECIDE)
     must_say(reason, "Say how it ended.", "/comment")
     now = backend.clock()
     async with backend.database.transaction() as session:
         row = await _open(session, number)
+        landing = await promotions.get(session, row.landing) if row.landing is not None else None
+        if landing is not None and await part_in(session, actor.id, landing):
+            raise ExcludedError("Who asked for what it came after, or wrote part of it, does not close it.")
         row.closed_at, row.closed_by_id = now, actor.id
         row.resolved_at = row.resolved_at or now
         _note(row, actor, reason, now)

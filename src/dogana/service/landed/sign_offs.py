@@ -11,7 +11,7 @@ from dogana.service.actor import ENGINE, Actor, Right
 from dogana.service.backend import Backend
 from dogana.service.ledger.entries import record
 from dogana.service.preconditions import must_say
-from dogana.service.promotions.grounds import facts_inspected, facts_text
+from dogana.service.promotions.authorship import part_in, parts_in
 from dogana.service.promotions.lookup import found, found_locked, what
 from dogana.service.shapes import Named, View
 from dogana.store import Session, people, schedule, sign_offs
@@ -39,7 +39,9 @@ class SignOffView(View):
     """Until when they were to say something."""
     overdue: bool
     yours: bool
-    """Whether the viewer could say it."""
+    """Whether it is the viewer's to confirm: of the group, and had no hand in it."""
+    may_close: bool
+    """Whether the viewer may close it with issues: all of the group may."""
     comment: str
     issues: str | None
     ticket: str | None
@@ -128,15 +130,16 @@ async def _say(
 async def _must_be_asked(
     session: Session, actor: Actor, row: PromotionRow, asked: SignOffRow, *, well: bool
 ) -> None:
-    """See that they are of the group; that it is well is not said by who asked for it or wrote part of it."""
+    """See that they are of the group, and for the good word that they had no hand in it."""
     if asked.group_id not in actor.groups:
         groups = await people.group_titles(session)
         raise RefusedError(sentence(f"{groups.get(asked.group_id, asked.group_id)} say how it is"))
-    if well and row.requester_id == actor.id:
-        raise RefusedError("You asked for it; somebody else confirms that it is well.")
-    text = await facts_text(session, row) if well else None
-    if text is not None and actor.id in (facts_inspected(row, text).author_ids or ()):
-        raise RefusedError("You wrote part of it; somebody else confirms that it is well.")
+    part = await part_in(session, actor.id, row) if well else False
+    if part is None:
+        unknown = "It is not known who wrote it, so nobody counts as somebody else"
+        raise RefusedError(f"{unknown}; promote it anew once its repository can be read.")
+    if part:
+        raise RefusedError("You asked for it or wrote part of it; somebody else confirms that it is well.")
 
 
 async def remind_due(backend: Backend) -> None:
@@ -164,13 +167,16 @@ async def _views(
     now: datetime,
 ) -> list[SignOffView]:
     groups = await people.group_titles(session) if asked else {}
-    return [_view(one, row, actor, names, groups, now) for one, row in asked]
+    may = Right.DECIDE in actor.rights
+    theirs = [row for one, row in asked if may and one.said_at is None and one.group_id in actor.groups]
+    parts = await parts_in(session, actor.id, theirs)
+    return [_view(one, row, parts, names, groups, now) for one, row in asked]
 
 
 def _view(
     asked: SignOffRow,
     row: PromotionRow,
-    actor: Actor,
+    parts: Mapping[int, bool | None],
     names: Mapping[str, str],
     groups: Mapping[str, str],
     now: datetime,
@@ -178,7 +184,7 @@ def _view(
     group = groups.get(asked.group_id, asked.group_id)
     due = asked.landed_at + asked.within if asked.landed_at else None
     state, says = _says(asked, row, names, group, now)
-    may = asked.group_id in actor.groups and Right.DECIDE in actor.rights
+    may = state == "asked" and row.number in parts
     return SignOffView(
         promotion=row.number,
         service=Named(id=row.service_id, name=row.release.service.title),
@@ -190,7 +196,8 @@ def _view(
         landed_at=asked.landed_at,
         due_at=due,
         overdue=state == "asked" and due is not None and due <= now,
-        yours=state == "asked" and may,
+        yours=may and parts[row.number] is False,
+        may_close=may,
         comment=asked.comment,
         issues=asked.issues,
         ticket=asked.ticket,

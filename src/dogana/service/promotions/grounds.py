@@ -93,8 +93,7 @@ class Grounds:
 
     def may_have_part(self, person: str) -> bool:
         """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""
-        authors = self.facts.author_ids
-        return authors is None or person == self.facts.requester or person in authors
+        return self.facts.has_part(person) is not False
 
 
 class Shared(Document):

@@ -14,7 +14,8 @@ from dogana.service.promotions.grounds import Grounds, decided_on, last_said, pr
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
 from dogana.service.promotions.refreshing import refresh
-from dogana.service.shapes import Named, View
+from dogana.service.promotions.rescheduling import may_let_go_earlier
+from dogana.service.shapes import Named, View, named
 from dogana.service.views import presence
 from dogana.service.views.changes import Counts, first_lines_of, first_of
 from dogana.service.views.changes_since import since_approval
@@ -96,6 +97,10 @@ class Dossier(View):
     """Who else has it open."""
     not_before: Instant | None
     """The start that a person set."""
+    put_off_by: str | None
+    """The approver who set it, by name; None where who asked for the promotion did."""
+    may_let_go_earlier: bool
+    """Whether the viewer may let it go before that."""
     missing_in: list[str]
     """Where an urgent fix that has landed is still missing, by title."""
     course: list[EntryView]
@@ -173,6 +178,8 @@ async def _dossier(
         landed=_landed(row, actor, grounds),
         looking=(await presence.lookers(backend, session, actor, [number])).get(number, []),
         not_before=row.not_before,
+        put_off_by=named(row.put_off_by_id, names).name if row.put_off_by_id else None,
+        may_let_go_earlier=may_let_go_earlier(row, actor, grounds, now),
         missing_in=[one.title for one in await skipped(session, row)] if row.state == State.LANDED else [],
         course=[entry_view(entry, index) for entry, index in course[-_MOST_ENTRIES:]],
         course_is_whole=len(course) <= _MOST_ENTRIES,

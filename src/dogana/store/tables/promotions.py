@@ -104,13 +104,7 @@ class PromotionRow(Table):
             "landed_at",
             postgresql_where=text("state = 'landed'"),
         ),
-        Index(
-            "ix_promotions_release",
-            "release_id",
-            "environment_id",
-            "landed_at",
-            postgresql_where=text("state = 'landed'"),
-        ),
+        Index("ix_promotions_release", "release_id"),
         Index(
             "ix_promotions_to_follow",
             "landed_at",
@@ -153,6 +147,8 @@ class PromotionRow(Table):
     requested_at: Mapped[datetime]
     not_before: Mapped[datetime | None]
     """The start that a person set; None for as soon as it can."""
+    put_off_by_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    """The approver who set it; None where who asked for it did."""
     note: Mapped[str] = mapped_column(default="")
     asked_revision: Mapped[str] = mapped_column(default="")
     """The branch, tag or commit as it was asked for; ticket keys in it count."""

@@ -19,6 +19,7 @@ export const course = {
 	goOn: 'Go on',
 	goOnHint: (next: number | null, halted: boolean) =>
 		halted ? 'Its step is then held and watched anew.' : next === null ? '' : `It goes to ${next} % though not all is known; never past a breach.`,
+	othersGoOn: 'Somebody else lets it go on: you asked for it, or may have written part of it.',
 	halt: 'Halt',
 	haltHint: 'It keeps the share it has until somebody lets it go on.',
 	orderBack: 'Order it back',

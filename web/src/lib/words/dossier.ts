@@ -142,7 +142,7 @@ export const decision = {
 };
 
 export const reschedule = {
-	putOffUntil: (when: string) => `Put off until ${when}.`,
+	putOffUntil: (when: string, by: string | null) => (by ? `${by} put it off until ${when}.` : `Put off until ${when}.`),
 	asSoonAsItCan: 'Let it go as soon as it can',
 	setAnotherStart: 'Set another start',
 	putItOffUntil: 'Put it off until…',

@@ -12,6 +12,7 @@ export const signOff = {
 	ticket: 'Ticket',
 	confirm: 'It is well',
 	confirmHint: 'Its soak counts from now where the next policy says so.',
+	othersConfirm: 'Somebody else confirms that it is well: you asked for it, or may have written part of it.',
 	issues: 'Close with issues',
 	issuesHint: 'Its soak ends, and it is not offered to go back to any more.',
 	say: 'Say how it is'

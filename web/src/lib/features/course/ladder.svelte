@@ -32,11 +32,14 @@
 	<label for="{id}-reason">{say.reason} <span class="soft">{say.needed}</span></label>
 	<textarea id="{id}-reason" class="field" rows="2" maxlength="2000" bind:value={going.reason}></textarea>
 	{#if going.refused}<p class="refused" role="alert">{going.refused}</p>{/if}
+	{#if !course.may_go_on}<p class="soft others">{say.othersGoOn}</p>{/if}
 	<dl>
-		<div>
-			<button class="button main" disabled={still} onclick={() => going.say('go-on')}>{say.goOn}</button>
-			<span>{say.goOnHint(next, course.halted)}</span>
-		</div>
+		{#if course.may_go_on}
+			<div>
+				<button class="button main" disabled={still} onclick={() => going.say('go-on')}>{say.goOn}</button>
+				<span>{say.goOnHint(next, course.halted)}</span>
+			</div>
+		{/if}
 		{#if !course.halted}
 			<div><button class="button" disabled={still} onclick={() => going.say('halt')}>{say.halt}</button><span>{say.haltHint}</span></div>
 		{/if}
@@ -49,6 +52,9 @@
 {#if going.failed}<p class="refused">{going.failed}</p>{/if}
 
 <style>
+	.others {
+		padding-top: 0.6rem;
+	}
 	.effect {
 		padding: 0.5rem 0.7rem;
 		border-left: 3px solid var(--blue);

@@ -31,8 +31,8 @@
 
 {#if file.not_before && !asking}
 	<p class="set">
-		{say.putOffUntil(when(new Date(file.not_before), zone, new Date(now)))}
-		<button class="underline" disabled={dossier.busy !== null} onclick={() => put(null)}>{say.asSoonAsItCan}</button>
+		{say.putOffUntil(when(new Date(file.not_before), zone, new Date(now)), file.put_off_by ?? null)}
+		{#if file.may_let_go_earlier}<button class="underline" disabled={dossier.busy !== null} onclick={() => put(null)}>{say.asSoonAsItCan}</button>{/if}
 		<button class="underline" onclick={begin}>{say.setAnotherStart}</button>
 	</p>
 {:else if !asking}
@@ -60,6 +60,9 @@
 	}
 	.set {
 		padding: 0.3rem 0;
+	}
+	.set button {
+		margin-right: 0.5em;
 	}
 	form div {
 		display: flex;

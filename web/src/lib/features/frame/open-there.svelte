@@ -11,3 +11,12 @@
 </script>
 
 {#if history}<a class="underline" href="/estate/history?service={service}&at={environment}">{say.history}</a>{/if}{#if template}{' '}<a class="underline" href={addressOf(template, service, version)} target="_blank" rel="noopener noreferrer">{say.open}</a>{/if}
+
+<style>
+	a {
+		white-space: nowrap;
+	}
+	a:not(:last-child) {
+		margin-right: 0.5em;
+	}
+</style>

@@ -23,13 +23,16 @@
 {#if asked}
 	<h2>{say.heading}</h2>
 	<p class="effect" class:bad={asked.state === 'issues' || asked.overdue}>{asked.says}</p>
-	{#if asked.yours}
+	{#if asked.may_close}
 		<label for="{id}-saw">{say.what} <span class="soft">{say.whatHint}</span></label>
 		<textarea id="{id}-saw" class="field" rows="2" maxlength="2000" bind:value={landed.comment}></textarea>
 		<label for="{id}-ticket">{say.ticket}</label>
 		<input id="{id}-ticket" class="field" maxlength="100" bind:value={landed.ticket} />
+		{#if !asked.yours}<p class="soft others">{say.othersConfirm}</p>{/if}
 		<dl>
-			<div><button class="button main" disabled={landed.busy} onclick={landed.confirm}>{say.confirm}</button><span>{say.confirmHint}</span></div>
+			{#if asked.yours}
+				<div><button class="button main" disabled={landed.busy} onclick={landed.confirm}>{say.confirm}</button><span>{say.confirmHint}</span></div>
+			{/if}
 			<div><button class="button grave" disabled={empty} onclick={landed.closeWithIssues}>{say.issues}</button><span>{say.issuesHint}</span></div>
 		</dl>
 	{/if}
@@ -52,6 +55,9 @@
 {/if}
 
 <style>
+	.others {
+		padding-top: 0.6rem;
+	}
 	h2 {
 		padding-top: 0.8rem;
 	}
