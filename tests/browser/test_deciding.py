@@ -55,18 +55,12 @@ def test_two_people_approve_and_it_departs_and_lands_live(visit):
     expect(row(group(watcher, "ended"), "Meter intake", "7.6.0", "Rehearsal")).to_be_visible()
 
     ilse.goto("/ledger?words=7.6.0&at=rehearsal")
-    expect(ilse.locator("li.entry")).to_have_count(8)
+    expect(ilse.locator("li.entry .act").last).to_have_text("request")
     actions = ilse.locator("li.entry .act").all_text_contents()
-    assert actions == [
-        "land",
-        "read values",
-        "issue clearance",
-        "depart",
-        "clear",
-        "approve",
-        "approve",
-        "request",
-    ]
+    whole = ["land", "read values", "issue clearance", "depart", "clear", "approve", "request"]
+    # Who deploys may ask for values twice, and what watches the place speak of this version too.
+    assert list(dict.fromkeys(one for one in actions if one in whole)) == whole, actions
+    assert [actions.count(one) for one in ("land", "depart", "clear", "approve")] == [1, 1, 1, 2], actions
     expect(ilse.locator("li.entry q")).to_have_text("Testers know.")
     expect(ilse.locator("li.entry .place").first).to_have_text(re.compile(r"\d+"))
     ilse.locator("li.entry a").first.click()
