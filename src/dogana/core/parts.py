@@ -37,8 +37,8 @@ READINGS = ("change", "origin", "tickets")
 TRAFFIC = "traffic"
 """In two parts, as what departed before the day of the last departure hardly changes any more."""
 _DAY = len("2026-03-01")
-_SHARED = ("calendars", "people", "stand_ins")
-"""What all facts that are made at a time have in common, down to the very objects."""
+_SHARED = ("calendars", "groups", "people", "runs", "services", "stand_ins")
+"""What facts that are made at a time have in common, down to the very objects; so they have traffic."""
 
 
 class MissingPartError(ValueError):
@@ -87,11 +87,7 @@ def divided(facts: Document, form: str) -> Divided:
             index[name] = reading.model_copy(update={"value": None}).plain()
             if reading.value is not None:
                 index[name]["value"] = part(_canonical_of(reading.value))
-    departed = [one.plain() for one in getattr(facts, TRAFFIC)]
-    today = max((one["departed_at"][:_DAY] for one in departed), default="")
-    earlier = [one for one in departed if one["departed_at"] < today]
-    lately = [one for one in departed if one["departed_at"] >= today]
-    index[TRAFFIC] = [part(canonical_plain(some)) for some in (earlier, lately) if some]
+    index[TRAFFIC] = [part(some) for some in _of_same_traffic(_Same(getattr(facts, TRAFFIC)))]
     return Divided(canonical_plain(index), parts)
 
 
@@ -181,3 +177,12 @@ class _Same:
 @lru_cache(maxsize=32)
 def _of_same(same: _Same) -> bytes:
     return _canonical_of(same.value)
+
+
+@lru_cache(maxsize=32)
+def _of_same_traffic(same: _Same) -> tuple[bytes, ...]:
+    departed = [one.plain() for one in same.value]
+    today = max((one["departed_at"][:_DAY] for one in departed), default="")
+    earlier = [one for one in departed if one["departed_at"] < today]
+    lately = [one for one in departed if one["departed_at"] >= today]
+    return tuple(canonical_plain(some) for some in (earlier, lately) if some)

@@ -29,7 +29,7 @@ from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import append
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions import decisions
-from dogana.service.promotions.grounds import Landed, Record, Shared, facts_of, grounds_on, shared
+from dogana.service.promotions.grounds import Landed, Record, Shared, There, facts_of, grounds_on, shared
 from dogana.service.promotions.inspection import Held, held_on, settle
 from dogana.service.promotions.intake import asked_entry
 from dogana.service.promotions.outside_facts import Outside, gather
@@ -221,20 +221,16 @@ class Chronicle:
         return held_on(self._backend, book.session, row, grounds)
 
     def _facts(self, book: _Book, row: PromotionRow) -> Facts:
-        return facts_of(row, self._outside[row.number], book.common, self._record(book, row))
+        there, record = self._there(book, row), self._record(book, row)
+        return facts_of(row, self._outside[row.number], book.common, there, record)
 
-    def _record(self, book: _Book, row: PromotionRow) -> Record:
-        """What the record says of one promotion; in these times nothing was closed and nothing went wrong."""
+    def _there(self, book: _Book, row: PromotionRow) -> There:
+        """What the record says of where one goes; in these times nothing was closed."""
         since = self._backend.clock() - _TRAFFIC_KEPT
         here = [one for one in book.rows.values() if one.environment_id == row.environment_id]
         gone = [one for one in here if one.departed_at is not None]
-        return Record(
+        return There(
             turns=0,
-            waiting=tuple(
-                Queued(number=one.number, version=one.release.version, requested_at=one.requested_at)
-                for one in sorted(here, key=lambda one: (one.requested_at, one.number))
-                if one.service_id == row.service_id and one.state in PENDING
-            ),
             runs={name: one.release.version for name, one in sorted(self._running(book, row).items())},
             traffic=tuple(
                 Deployment(
@@ -247,6 +243,17 @@ class Chronicle:
                 if one.departed_at is not None and (one.departed_at >= since or one.state in ON_ITS_WAY)
             ),
             closed_now=(),
+        )
+
+    def _record(self, book: _Book, row: PromotionRow) -> Record:
+        """What the record says of one promotion; in these times nothing went wrong."""
+        here = [one for one in book.rows.values() if one.environment_id == row.environment_id]
+        return Record(
+            waiting=tuple(
+                Queued(number=one.number, version=one.release.version, requested_at=one.requested_at)
+                for one in sorted(here, key=lambda one: (one.requested_at, one.number))
+                if one.service_id == row.service_id and one.state in PENDING
+            ),
             evidence=tuple(sorted(self._evidence[row.release_id], key=lambda one: one.name)),
             landings=tuple(self._landings(book, row)),
             troubles=(),

@@ -1,39 +1,49 @@
 """What our own record says that promotions are inspected on, put together by the database in one statement.
 
 The parts come as JSON under the names that the facts have for them, so that an inspection costs two
-statements however many tables it looks at, and all of them are read at one instant.
+statements however many tables it looks at, and all of them are read at one instant. What many that wait for
+one environment have in common comes once for all of them.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
 from typing import Any
 
 from sqlalchemy import (
+    ARRAY,
+    BigInteger,
     BindParameter,
+    ColumnElement,
+    CompoundSelect,
     DateTime,
     Interval,
     Select,
     Text,
     and_,
+    any_,
     bindparam,
     case,
     cast,
     false,
     func,
     literal_column,
+    null,
     or_,
     select,
+    union_all,
 )
 from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
+from sqlalchemy.orm import aliased
 
 from dogana.store import landscape, promotions
 from dogana.store.tables.calendars import CalendarRow
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.exchange import DeliveryRow, SenderRow
 from dogana.store.tables.incidents import IncidentRow
-from dogana.store.tables.landscape import ClosingRow, ReportRow, ServiceRow
+from dogana.store.tables.landscape import ClosingRow, EnvironmentRow, ReportRow, ServiceRow
 from dogana.store.tables.people import GroupRow, MembershipRow, PersonRow, StandInRow
 from dogana.store.tables.policies import PolicyRow
 from dogana.store.tables.promotions import (
@@ -48,58 +58,90 @@ from dogana.store.tables.sources import SourceRow
 Query = Select[*tuple[Any, ...]]
 
 Given = BindParameter[Any]
+Of = ColumnElement[Any]
+"""What is asked about: given, or that of the promotion or the place whose turn it is in the statement."""
+
+_ASKED = aliased(PromotionRow, name="asked")
+_PLACE = aliased(EnvironmentRow, name="place")
+
+
+def _its(column: str) -> Of:
+    """A column as text, so that a part finds it however deep it stands, and reads no other table for it."""
+    return literal_column(column)
+
 
 _AT = DateTime(timezone=True)
 
 
-async def of_promotion(
-    session: AsyncSession, row: PromotionRow, at: datetime, since: datetime, lately: datetime
-) -> str:
-    """What the record says about one promotion, as JSON text.
+@dataclass(frozen=True, kw_only=True)
+class OnRecord:
+    """What the record says of some promotions at an instant, as JSON texts."""
+
+    own: dict[int, str]
+    """By promotion, an object of `waiting`, `evidence`, `checks`, `landings` (of the release, by
+    environment), `troubles` (of the service, by environment) and `decisions`.
+    """
+    there: dict[str, str]
+    """By environment, an object of `runs` (version by service), `traffic`, `closed_now` and `turns`."""
+
+
+async def of_promotions(
+    session: AsyncSession, numbers: Sequence[int], at: datetime, since: datetime, lately: datetime
+) -> OnRecord:
+    """What the record says about promotions and where they go.
 
     Args:
         session: the transaction.
-        row: the promotion.
-        at: when it is inspected.
-        since: how far back departures for its environment count.
-        lately: since when the turns of its environment are counted.
-
-    Returns:
-        An object of `waiting`, `runs` (version by service), `traffic`, `closed_now`, `evidence`, `checks`,
-        `landings` (of the release, by environment), `troubles` (of the service, by environment),
-        `decisions` and `turns` (of the environment, as below).
+        numbers: which ones; of those that there are not, nothing is said.
+        at: when they are inspected.
+        since: how far back departures for their environments count.
+        lately: since when the turns of their environments are counted.
     """
-    given = {
-        "environment": row.environment_id,
-        "service": row.service_id,
-        "release": row.release_id,
-        "promotion": row.number,
-        "at": at,
-        "since": since,
-        "lately": lately,
-    }
-    return str(await session.scalar(_of_promotion(), given))
+    alone = len(numbers) == 1
+    given = {"asked": numbers[0] if alone else list(numbers), "at": at, "since": since, "lately": lately}
+    own: dict[int, str] = {}
+    there: dict[str, str] = {}
+    for number, environment, text in await session.execute(_of_promotions(alone=alone), given):
+        if number is not None:
+            own[number] = text
+        else:
+            there[environment] = text
+    return OnRecord(own=own, there=there)
 
 
 @cache
-def _of_promotion() -> Query:
-    """Put together once: that takes as long as the database does to answer it."""
-    here: Given = bindparam("environment")
-    service: Given = bindparam("service")
-    release: Given = bindparam("release")
-    return _as_json(
+def _of_promotions(*, alone: bool) -> CompoundSelect[*tuple[Any, ...]]:
+    """Put together once: that takes as long as the database does to answer it.
+
+    One alone is compared as it is, so that the plan is kept (`store.database.among`).
+    """
+    asked: Given = bindparam("asked", type_=BigInteger if alone else ARRAY(BigInteger))
+    own = _as_json(
         {
-            "waiting": _rows(promotions.ends_of_queue(service, here)),
+            "waiting": _rows(
+                promotions.ends_of_queue(_its("asked.service_id"), _its("asked.environment_id"))
+            ),
+            "evidence": _rows(_evidence(_its("asked.release_id"))),
+            "checks": _rows(_checks(_its("asked.number"))),
+            "landings": _rows(_landings(_its("asked.release_id"))),
+            "troubles": _rows(_troubles(_its("asked.service_id"))),
+            "decisions": _rows(_decisions(_its("asked.number"))),
+        }
+    )
+    here = _its("place.id")
+    there = _as_json(
+        {
             "runs": _map(landscape.runs(here), "service", "version"),
             "traffic": _rows(_traffic(here, bindparam("since", type_=_AT))),
             "closed_now": _rows(_closed(here, bindparam("at", type_=_AT))),
-            "evidence": _rows(_evidence(release)),
-            "checks": _rows(_checks(bindparam("promotion"))),
-            "landings": _rows(_landings(release)),
-            "troubles": _rows(_troubles(service)),
-            "decisions": _rows(_decisions(bindparam("promotion"))),
             "turns": _turns(here, bindparam("lately", type_=_AT)),
         }
+    )
+    which = _ASKED.number == asked if alone else _ASKED.number == any_(asked)
+    goes_to = select(_ASKED.environment_id).where(which)
+    return union_all(
+        select(_ASKED.number.label("number"), null().label("environment"), own).where(which),
+        select(null(), _PLACE.id, there).where(_PLACE.id.in_(goes_to)),
     )
 
 
@@ -187,7 +229,7 @@ def _shared() -> Query:
         .where(PolicyRow.started.is_(False), PolicyRow.in_force_from.is_not(None))
         .order_by(PolicyRow.in_force_from, PolicyRow.version)
     )
-    return _as_json(
+    in_common = _as_json(
         {
             "calendars": _map(calendars, "name", "document"),
             "late_calendars": _rows(late),
@@ -198,9 +240,10 @@ def _shared() -> Query:
             "coming": _rows(coming),
         }
     )
+    return select(in_common)
 
 
-def _traffic(environment: Given, since: Given) -> Query:
+def _traffic(environment: Of, since: Given) -> Query:
     """What departed for an environment since an instant, or is still on its way, the earliest first."""
     return (
         select(
@@ -217,7 +260,7 @@ def _traffic(environment: Given, since: Given) -> Query:
     )
 
 
-def _turns(environment: Given, since: Given) -> Any:
+def _turns(environment: Of, since: Given) -> Any:
     """Both only grow, and under the environment's lock alone: who finds as many has missed none."""
     departures = select(func.count()).where(
         PromotionRow.environment_id == environment, PromotionRow.departed_at > since
@@ -226,7 +269,7 @@ def _turns(environment: Given, since: Given) -> Any:
     return departures.scalar_subquery() + closings.scalar_subquery()
 
 
-def _closed(environment: Given, at: Given) -> Query:
+def _closed(environment: Of, at: Given) -> Query:
     return (
         select(ClosingRow.since, ClosingRow.until, ClosingRow.reason, PersonRow.name.label("by"))
         .join(PersonRow, PersonRow.id == ClosingRow.by_id)
@@ -237,7 +280,7 @@ def _closed(environment: Given, at: Given) -> Query:
     )
 
 
-def _evidence(release: Given) -> Query:
+def _evidence(release: Of) -> Query:
     """The latest evidence of each name that came with a release, by when it says that it was made."""
     came_last = func.max(ReportRow.id).over(partition_by=ReportRow.name)
     return (
@@ -259,7 +302,7 @@ def _evidence(release: Given) -> Query:
     )
 
 
-def _checks(promotion: Given) -> Query:
+def _checks(promotion: Of) -> Query:
     """What each outside check was asked last about a promotion, and what came of it."""
     return (
         select(
@@ -286,7 +329,7 @@ def _checks(promotion: Given) -> Query:
     )
 
 
-def _landings(release: Given) -> Query:
+def _landings(release: Of) -> Query:
     """The last landing of a release in each environment, and when the next one landed there."""
     landed = (
         select(
@@ -323,7 +366,7 @@ def _landings(release: Given) -> Query:
     )
 
 
-def _troubles(service: Given) -> Query:
+def _troubles(service: Of) -> Query:
     """Where something is known to go wrong with a service, and when the last that did was over."""
     return (
         select(
@@ -336,7 +379,7 @@ def _troubles(service: Given) -> Query:
     )
 
 
-def _decisions(promotion: Given) -> Query:
+def _decisions(promotion: Of) -> Query:
     """Every word spoken on a promotion, in order."""
     return (
         select(
@@ -374,8 +417,8 @@ def _map(query: Any, key: str, value: str) -> Any:
     )
 
 
-def _as_json(parts: Mapping[str, Any]) -> Query:
+def _as_json(parts: Mapping[str, Any]) -> Any:
     pairs: list[Any] = []
     for name, part in parts.items():
         pairs += [literal_column(f"'{name}'"), part]
-    return select(cast(func.json_build_object(*pairs), Text))
+    return cast(func.json_build_object(*pairs), Text)

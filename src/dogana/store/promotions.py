@@ -7,7 +7,7 @@ from datetime import datetime
 
 from sqlalchemy import (
     ARRAY,
-    BindParameter,
+    ColumnElement,
     CompoundSelect,
     Row,
     Select,
@@ -270,7 +270,7 @@ async def moving(session: AsyncSession, service: str, environment: str) -> int |
 
 
 def ends_of_queue(
-    service: BindParameter[str], environment: BindParameter[str]
+    service: ColumnElement[str], environment: ColumnElement[str]
 ) -> CompoundSelect[int, str, datetime]:
     """What of a service is pending for an environment: those asked for first and last, in that order."""
     query = (

@@ -1,5 +1,6 @@
 """What a promotion is inspected on: the policy in force, what others said, and what our own record says."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import cached_property, lru_cache
@@ -143,19 +144,64 @@ class Trouble(Document):
     over_at: Instant | None
 
 
-class Record(Document):
-    """What the record says of one promotion, as the database puts it together."""
+class There(Document):
+    """What the record says of one environment, as the database puts it together."""
 
-    waiting: tuple[Queued, ...]
     runs: dict[str, str]
     traffic: tuple[Deployment, ...]
     closed_now: tuple[Closed, ...]
+    turns: int
+
+    @cached_property
+    def services(self) -> frozenset[str]:
+        """Those that run there, or were let in."""
+        return frozenset(self.runs) | {one.service for one in self.traffic}
+
+
+class Record(Document):
+    """What it says of one promotion."""
+
+    waiting: tuple[Queued, ...]
     evidence: tuple[Report, ...]
     checks: tuple[CheckAnswer, ...] = ()
     landings: tuple[Landed, ...]
     troubles: tuple[Trouble, ...]
     decisions: tuple[Decision, ...]
-    turns: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class OnRecord:
+    """What our own record says of some promotions, and of where they go, at an instant."""
+
+    common: Shared
+    lately: datetime
+    """Since when the turns of environments were counted."""
+    texts: on_record.OnRecord
+
+    def there(self, environment: str) -> There:
+        """What it says of an environment that one of them goes to."""
+        return _there(self.texts.there[environment])
+
+    def of(self, number: int) -> Record:
+        """What it says of one of them."""
+        return Record.model_validate_json(self.texts.own[number])
+
+
+@lru_cache(maxsize=32)
+def _there(text: str) -> There:
+    """It says the same of all that wait for one environment, and hardly ever anything new."""
+    return There.model_validate_json(text)
+
+
+async def recorded(
+    backend: Backend, session: Session, numbers: Sequence[int], common: Shared | None = None
+) -> OnRecord:
+    """What our own record says now of promotions that there are; what all have in common, read where None."""
+    now = backend.clock()
+    lately = now - _LATELY
+    common = common or await shared(session, now)
+    texts = await on_record.of_promotions(session, numbers, now, now - _TRAFFIC_KEPT, lately)
+    return OnRecord(common=common, lately=lately, texts=texts)
 
 
 _DECISIONS = TypeAdapter(tuple[Decision, ...])
@@ -166,7 +212,7 @@ async def present(
     session: Session,
     row: PromotionRow,
     outside: Outside,
-    common: Shared | None = None,
+    read: OnRecord | None = None,
     holds: InForce | None = None,
 ) -> Grounds:
     """What a promotion is inspected on now: our own record as it is, and what others said when asked.
@@ -176,24 +222,22 @@ async def present(
         session: the transaction.
         row: the promotion.
         outside: what the outside systems said.
-        common: what it has in common with others; read where None.
+        read: what our record says of it, and of others; read where None.
         holds: the policy in force; looked for where None.
     """
     now = backend.clock()
-    common = common or await shared(session, now)
-    lately = now - _LATELY
-    text = await on_record.of_promotion(session, row, now, now - _TRAFFIC_KEPT, lately)
-    record = Record.model_validate_json(text)
+    read = read or await recorded(backend, session, [row.number])
+    there, record = read.there(row.environment_id), read.of(row.number)
     limit = await _route_limit(session, row, outside.origin)
-    facts = facts_of(row, outside, common, record, limit)
+    facts = facts_of(row, outside, read.common, there, record, limit)
     holds = holds or await in_force(session, row.environment, now)
-    following = await next_policies(session, holds, common.coming, now)
+    following = await next_policies(session, holds, read.common.coming, now)
     if following:
         facts = facts.model_copy(update={"next_policies": following})
     if holds.policy.looks_at_what_runs():
         facts = facts.model_copy(update={"sightings": await _sightings(session, row)})
     grounds = await grounds_on(session, holds, facts, record.decisions)
-    return replace(grounds, turns=Turns(since=lately, count=record.turns))
+    return replace(grounds, turns=Turns(since=read.lately, count=there.turns))
 
 
 async def _sightings(session: Session, row: PromotionRow) -> tuple[Sighting, ...]:
@@ -253,11 +297,15 @@ async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple
 
 
 def facts_of(
-    row: PromotionRow, outside: Outside, common: Shared, record: Record, limit: RouteLimit | None = None
+    row: PromotionRow,
+    outside: Outside,
+    common: Shared,
+    there: There,
+    record: Record,
+    limit: RouteLimit | None = None,
 ) -> Facts:
     """All facts about a promotion: what others said when they were asked, and our own record."""
     here, service = row.environment, row.release.service
-    seen = {service.id, *record.runs, *(one.service for one in record.traffic)}
     return Facts(
         number=row.number,
         service=service.id,
@@ -273,7 +321,7 @@ def facts_of(
         artifacts=artifacts_of(row.release),
         plan=Plan.model_validate(row.plan) if row.plan else None,
         route_limit=limit,
-        closed_now=record.closed_now,
+        closed_now=there.closed_now,
         prepared=_prepared(row, common),
         change=outside.change,
         origin=outside.origin,
@@ -284,9 +332,9 @@ def facts_of(
         checks=record.checks or None,
         waiting=tuple(other for other in record.waiting if other.number != row.number),
         leg_before=_leg_before(row, record),
-        runs=record.runs,
-        services={name: common.services[name] for name in seen},
-        traffic=record.traffic,
+        runs=there.runs,
+        services={name: common.services[name] for name in {service.id} | there.services},
+        traffic=there.traffic,
         calendars=common.calendars,
         late_calendars=common.late_calendars or None,
         stand_ins=common.stand_ins,

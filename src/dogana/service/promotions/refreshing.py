@@ -11,6 +11,7 @@ from datetime import datetime, timedelta
 from functools import partial
 from itertools import chain
 
+from dogana.core.document import InParts
 from dogana.core.errors import MovedOnError
 from dogana.core.facts import Facts
 from dogana.core.policy.document import Policy
@@ -18,7 +19,7 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.stops import stop_of
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions.asking import ask_due
-from dogana.service.promotions.grounds import last_said, present, shared
+from dogana.service.promotions.grounds import last_said, present, recorded
 from dogana.service.promotions.inspection import Held, held_on, hold, nothing_new, settle
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
@@ -28,6 +29,8 @@ from dogana.store import Session, documents, landscape, promotions, schedule
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _PARTS_KEPT = timedelta(hours=1)
+_AS_FAR_AS_ASKED = InParts(Facts)
+"""Of what is known, only what others said is looked at."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -99,7 +102,7 @@ async def _read(backend: Backend, numbers: Sequence[int]) -> list[_Due | None]:
             return _Due(
                 number=row.number,
                 due_at=row.inspect_at,
-                known=Facts.model_validate_json(one.facts) if one.facts else None,
+                known=_AS_FAR_AS_ASKED.read(one.facts) if one.facts else None,
                 question=question_about(row, sources, policy, await known.base(row)),
             )
 
@@ -111,7 +114,7 @@ async def _as_it_was(backend: Backend, answered: Sequence[_Answered]) -> list[bo
     """Write of each that it was read, where nothing about it is new; whether that is so."""
     async with backend.database.transaction() as session:
         rows = await promotions.lock_single(session, [one.due.number for one in answered])
-        common, known = await shared(session, backend.clock()), _InCommon(backend, session)
+        read, known = await recorded(backend, session, list(rows)), _InCommon(backend, session)
 
         async def is_as_it_was(one: _Answered) -> bool:
             row = rows.get(one.due.number)
@@ -120,7 +123,7 @@ async def _as_it_was(backend: Backend, answered: Sequence[_Answered]) -> list[bo
             if row.inspect_at != one.due.due_at:
                 return False
             holds = await known.policy(row)
-            grounds = await present(backend, session, row, one.outside, common, holds)
+            grounds = await present(backend, session, row, one.outside, read, holds)
             held = held_on(backend, session, row, grounds)
             if not nothing_new(held):
                 return False
@@ -130,9 +133,9 @@ async def _as_it_was(backend: Backend, answered: Sequence[_Answered]) -> list[bo
 
         with session.no_autoflush:
             same = [await is_as_it_was(one) for one in answered]
-        read = [one.outside.read for one, kept in zip(answered, same, strict=True) if kept]
+        asked = [one.outside.read for one, kept in zip(answered, same, strict=True) if kept]
         # Last, as others wait for it.
-        await note_sources(session, chain.from_iterable(read))
+        await note_sources(session, chain.from_iterable(asked))
         return same
 
 

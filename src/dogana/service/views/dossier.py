@@ -10,7 +10,15 @@ from dogana.service.backend import Backend
 from dogana.service.delivery.acceptance import landed_otherwise
 from dogana.service.delivery.course import other_bytes
 from dogana.service.landscape.stops import skipped
-from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, shared, sheet_of
+from dogana.service.promotions.grounds import (
+    Grounds,
+    decided_on,
+    last_said,
+    present,
+    recorded,
+    shared,
+    sheet_of,
+)
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
 from dogana.service.promotions.refreshing import refresh
@@ -128,13 +136,14 @@ async def _dossier(
     common = await shared(session, now)
     names = common.names
     if row.state in PENDING:
-        known = last_said(row, promotion.facts)
-        grounds = await present(backend, session, row, known, common)
+        known, read = last_said(row, promotion.facts), await recorded(backend, session, [number], common)
+        grounds = await present(backend, session, row, known, read)
         sheet = grounds.sheet(now)
     elif row.sheet is None and row.sheet_digest is None:
         at = row.closed_at or now
         unread = Outside.unread(at, "it ended before it was inspected")
-        grounds = await present(backend, session, row, unread, common)
+        read = await recorded(backend, session, [number], common)
+        grounds = await present(backend, session, row, unread, read)
         sheet = grounds.sheet(at)
     else:
         sheet = await sheet_of(session, row)
