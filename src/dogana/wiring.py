@@ -2,7 +2,7 @@
 
 import gc
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import AbstractAsyncContextManager, asynccontextmanager
 from datetime import timedelta
 from pathlib import Path
 
@@ -29,6 +29,8 @@ from dogana.sources.tickets import HttpTracker
 from dogana.store import Database
 
 _SECONDS = 10.0
+_READ_IN_A_ROUND = 4
+"""How often a source is asked the same while all that waits is inspected once."""
 _MAPPING = TypeAdapter(dict[str, Granted])
 
 
@@ -78,6 +80,11 @@ async def backend_for(
         finally:
             backend.pool.close()
             await backend.database.close()
+
+
+def backend_of_worker(settings: Settings) -> AbstractAsyncContextManager[Backend]:
+    """A worker's: what waits for one environment mostly asks the same, some moments apart."""
+    return backend_for(settings, reuse=settings.refresh / _READ_IN_A_ROUND)
 
 
 def mailer_of(settings: Settings) -> SmtpMailer | None:

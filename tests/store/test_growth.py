@@ -9,6 +9,7 @@ from typing import Any
 
 import psycopg
 import pytest
+from sqlalchemy import text
 from tests.conftest import Urls
 from tests.statements import asked
 from tests.world import NOW, World
@@ -26,6 +27,7 @@ from dogana.service.views import desk, timeline
 from dogana.service.views import ledger as ledger_pages
 from dogana.sources import Heard, Posted, Said
 from dogana.sources.mail import SmtpMailer
+from dogana.store import facts
 from dogana.store.ledger import EntryFilter
 
 pytestmark = pytest.mark.thorough
@@ -127,8 +129,9 @@ def grow(owner: str, number: int) -> None:
         )
         connection.execute(
             "INSERT INTO checks (entry_id, promotion, name, about, asked_at)"
-            " SELECT id, promotion, 'capacity', 'sha256:' || repeat('0', 64), at FROM ledger_entries"
-            " WHERE promotion IS NOT NULL"
+            " SELECT id, number, 'capacity', 'sha256:' || repeat('0', 64), at"
+            " FROM (SELECT id, at, row_number() OVER () n FROM ledger_entries) entries"
+            " JOIN (SELECT number, row_number() OVER () n FROM promotions) promotions USING (n)"
         )
         connection.execute(
             "INSERT INTO chat_posts (room_id, promotion, event, text, posted_at)"
@@ -165,6 +168,15 @@ def goes_through_the_past(owner: str, statements: dict[str, Any]) -> dict[str, t
             if blocks > MOST_BLOCKS or whole:
                 found[statement] = (blocks, whole)
     return found
+
+
+async def plans_kept(world: World, number: int) -> int:
+    """How often what the record says of a promotion is read by a plan that was made before, of some times."""
+    async with world.backend.database.transaction() as session:
+        for _ in range(14):
+            await facts.of_promotions(session, [number], NOW, NOW - timedelta(days=62), NOW)
+        kept = "SELECT generic_plans FROM pg_prepared_statements WHERE statement LIKE '% AS asked %'"
+        return await session.scalar(text(kept)) or 0
 
 
 async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, urls: Urls):
@@ -231,6 +243,7 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
             await ledger_pages.ledger_page(backend, marco, EntryFilter(**narrowed), 50)
     statements = dict(said)
     assert len(statements) > 40
+    assert await plans_kept(world, landed.number) > 0
     assert goes_through_the_past(urls.owner, statements) == {}
 
 

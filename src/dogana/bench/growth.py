@@ -33,7 +33,7 @@ from dogana.service.views import ledger as ledger_pages
 from dogana.store import documents, ledger, promotions
 from dogana.store.ledger import EntryFilter
 from dogana.store.tables.promotions import PENDING
-from dogana.wiring import backend_for, keep_what_is_loaded, read_key
+from dogana.wiring import backend_for, backend_of_worker, keep_what_is_loaded, read_key
 
 SIZES = (10_000, 100_000, 1_000_000)
 GROWTH = 1.5
@@ -159,7 +159,8 @@ async def _measure(made: Instance, size: int) -> AtSize:
         taken_in = await _intake(backend, made)
         async with made.process("dogana", "work", waits=False):
             approvals, within = await _approvals(backend, made, number)
-        fresh = await _fresh(backend, made)
+    async with backend_of_worker(made.settings) as worker:
+        fresh = await _fresh(worker, made)
     return AtSize(
         entries=size,
         promotions=count,

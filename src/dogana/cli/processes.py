@@ -18,8 +18,6 @@ from dogana.cli.starting import (
 from dogana.settings import Settings
 from dogana_client.refusal import refuse
 
-_READ_IN_A_ROUND = 4
-"""How often a source is asked the same while all that waits is inspected once."""
 _GIVES_WAY = 10
 """People and pipelines that ask come before what is done for them in the background."""
 
@@ -71,11 +69,10 @@ def work() -> None:
     """
 
     async def main(settings: Settings) -> None:
-        from dogana.wiring import backend_for, keep_what_is_loaded, read_key
+        from dogana.wiring import backend_of_worker, keep_what_is_loaded, read_key
 
         key = read_key(settings.signing_key)
-        # What waits for one environment mostly asks the same, some moments apart.
-        async with backend_for(settings, reuse=settings.refresh / _READ_IN_A_ROUND) as backend:
+        async with backend_of_worker(settings) as backend:
             from dogana.service.house import processes, readiness
 
             await readiness.must_be_set_up(backend)

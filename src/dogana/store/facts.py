@@ -254,7 +254,9 @@ def _traffic(environment: Of, since: Given) -> Query:
         )
         .where(
             PromotionRow.environment_id == environment,
-            or_(PromotionRow.departed_at >= since, is_on_its_way),
+            # With an end, though it is none: for any two instants a plan reckons with little between them and
+            # is kept, for any single one with a third of the past, and is made anew each time.
+            or_(PromotionRow.departed_at.between(since, literal_column("'infinity'")), is_on_its_way),
         )
         .order_by(PromotionRow.departed_at, PromotionRow.number)
     )
