@@ -360,6 +360,12 @@ async def landings(session: AsyncSession, service: str, environment: str, limit:
     return await _listed(session, latest.limit(limit))
 
 
+async def numbered(session: AsyncSession, numbers: Collection[int]) -> dict[int, PromotionRow]:
+    """Some promotions as lists show them, by number."""
+    found = await _listed(session, select(PromotionRow).where(among(PromotionRow.number, numbers)))
+    return {row.number: row for row in found}
+
+
 async def of_revision(session: AsyncSession, service: str, revision: str, limit: int) -> list[PromotionRow]:
     """The promotions of what was built from a commit of a service, the latest asked for first."""
     built = select(ReleaseRow.id).where(ReleaseRow.service_id == service, ReleaseRow.revision == revision)

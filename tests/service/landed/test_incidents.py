@@ -84,7 +84,10 @@ async def test_who_asked_for_what_went_wrong_or_wrote_it_does_not_say_that_it_is
         part = replace(ACTORS[who], rights=ILSE.rights)
         with pytest.raises(ExcludedError, match="does not close it"):
             await incidents.close(world.backend, part, one.number, reason="nothing to see")
-        await incidents.add_note(world.backend, part, one.number, text="The copy is gone")
+        noted = await incidents.add_note(world.backend, part, one.number, text="The copy is gone")
+        assert not noted.may_close
+    (seen,) = await incidents.latest(world.backend, ILSE, closed=False)
+    assert seen.may_close
     assert (await incidents.close(world.backend, ILSE, one.number, reason="The copy is gone")).closed
 
 

@@ -14,11 +14,12 @@ from dogana.service.backend import Backend
 from dogana.service.courses.steering import stop_for_incident
 from dogana.service.ledger.entries import instant, record
 from dogana.service.preconditions import must_say
-from dogana.service.promotions.authorship import part_in
+from dogana.service.promotions.authorship import part_in, parts_in
 from dogana.service.shapes import Named, View, named
 from dogana.store import Session, incidents, landscape, people, promotions, schedule
 from dogana.store.database import announce
 from dogana.store.tables.incidents import IncidentRow
+from dogana.store.tables.promotions import PromotionRow
 
 BY_HAND = "by hand"
 _MOST_NOTES, _NOTES_LISTED = 200, 5
@@ -57,6 +58,8 @@ class IncidentView(View):
     """The last of them, the first of them first; of an incident asked for by itself, all."""
     earlier_notes: int
     """How many more there are."""
+    may_close: bool
+    """Whether the viewer may say that it is over."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -180,7 +183,7 @@ async def open_by_hand(
     )
     async with backend.database.transaction() as session:
         row = await take(backend, session, actor, told)
-        return await _view_of(session, row)
+        return await _view_of(session, actor, row)
 
 
 async def acknowledge(backend: Backend, actor: Actor, number: int) -> IncidentView:
@@ -199,7 +202,7 @@ async def acknowledge(backend: Backend, actor: Actor, number: int) -> IncidentVi
         row.acknowledged_at, row.acknowledged_by_id = now, actor.id
         says = f"{actor.name} is at the incident of {_where(row)}."
         _write(session, actor, Action.ACKNOWLEDGE_INCIDENT, says, now, row, reason="")
-        return await _view_of(session, row)
+        return await _view_of(session, actor, row)
 
 
 async def add_note(backend: Backend, actor: Actor, number: int, *, text: str) -> IncidentView:
@@ -219,7 +222,7 @@ async def add_note(backend: Backend, actor: Actor, number: int, *, text: str) ->
         _note(row, actor, text, now)
         says = f"{actor.name} wrote to the incident of {_where(row)}."
         _write(session, actor, Action.NOTE_INCIDENT, says, now, row, reason=text)
-        return await _view_of(session, row)
+        return await _view_of(session, actor, row)
 
 
 async def close(backend: Backend, actor: Actor, number: int, *, reason: str) -> IncidentView:
@@ -244,7 +247,7 @@ async def close(backend: Backend, actor: Actor, number: int, *, reason: str) -> 
         _note(row, actor, reason, now)
         says = f"{actor.name} closed the incident of {_where(row)}."
         _write(session, actor, Action.CLOSE_INCIDENT, says, now, row, reason=reason)
-        return await _view_of(session, row)
+        return await _view_of(session, actor, row)
 
 
 def _note(row: IncidentRow, actor: Actor, text: str, now: datetime) -> None:
@@ -280,7 +283,7 @@ async def latest(
         rows = await incidents.latest(
             session, _MOST, all_=closed, before=before, service=service, environment=environment
         )
-        return await _views(session, rows, await people.names(session))
+        return await _views(session, actor, rows, await people.names(session))
 
 
 async def incident(backend: Backend, actor: Actor, number: int) -> IncidentView:
@@ -291,32 +294,47 @@ async def incident(backend: Backend, actor: Actor, number: int) -> IncidentView:
     """
     actor.must(Right.READ)
     async with backend.database.transaction() as session:
-        return await _view_of(session, await _found(session, number))
+        return await _view_of(session, actor, await _found(session, number))
 
 
-async def on_desk(session: Session, names: Mapping[str, str]) -> tuple[list[IncidentView], bool]:
+async def on_desk(
+    session: Session, actor: Actor, names: Mapping[str, str]
+) -> tuple[list[IncidentView], bool]:
     """What nobody has closed, where one may read already, and whether that is all."""
     rows = await incidents.latest(session, _MOST + 1)
-    return await _views(session, rows[:_MOST], names), len(rows) <= _MOST
+    return await _views(session, actor, rows[:_MOST], names), len(rows) <= _MOST
 
 
 async def _views(
-    session: Session, rows: Sequence[IncidentRow], names: Mapping[str, str], notes: int = _NOTES_LISTED
+    session: Session,
+    actor: Actor,
+    rows: Sequence[IncidentRow],
+    names: Mapping[str, str],
+    notes: int = _NOTES_LISTED,
 ) -> list[IncidentView]:
-    after = [row.landing for row in rows if row.landing is not None]
-    landings = await promotions.names(session, after) if after else {}
-    return [_view(row, names, landings, notes) for row in rows]
+    after = {row.landing for row in rows if row.landing is not None}
+    landings = await promotions.numbered(session, after) if after else {}
+    may = Right.DECIDE in actor.rights
+    open_after = {row.landing for row in rows if may and row.closed_at is None}
+    parts = await parts_in(session, actor.id, [row for n, row in landings.items() if n in open_after])
+    shut = {row.number for row in rows if not may or row.closed_at is not None or parts.get(row.landing or 0)}
+    return [_view(row, names, landings, notes, may_close=row.number not in shut) for row in rows]
 
 
-async def _view_of(session: Session, row: IncidentRow) -> IncidentView:
+async def _view_of(session: Session, actor: Actor, row: IncidentRow) -> IncidentView:
     await session.flush()
-    return (await _views(session, [row], await people.names(session), _MOST_NOTES))[0]
+    return (await _views(session, actor, [row], await people.names(session), _MOST_NOTES))[0]
 
 
 def _view(
-    row: IncidentRow, names: Mapping[str, str], landings: Mapping[int, str], notes: int
+    row: IncidentRow,
+    names: Mapping[str, str],
+    landings: Mapping[int, PromotionRow],
+    notes: int,
+    *,
+    may_close: bool,
 ) -> IncidentView:
-    environment = row.environment
+    environment, landing = row.environment, landings.get(row.landing or 0)
     return IncidentView(
         number=row.number,
         service=Named(id=row.service_id, name=row.service.title),
@@ -331,9 +349,10 @@ def _view(
         acknowledged=row.acknowledged_at is not None,
         closed=row.closed_at is not None,
         landing=row.landing,
-        landing_name=landings.get(row.landing) if row.landing is not None else None,
+        landing_name=f"{landing.release.service.title} {landing.release.version}" if landing else None,
         notes=[Note.model_validate(one) for one in row.notes[-notes:]],
         earlier_notes=max(len(row.notes) - notes, 0),
+        may_close=may_close,
     )
 
 

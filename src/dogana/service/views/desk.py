@@ -133,7 +133,7 @@ async def desk(backend: Backend, actor: Actor) -> Desk:
         rows = await promotions.under_way(session, now - _LATELY)
         asked = await ledger.unanswered(session, actor.id, [row.number for row in rows])
         said, all_said = await sign_offs.on_desk(session, actor, names, now)
-        wrong, all_wrong = await incidents.on_desk(session, names)
+        wrong, all_wrong = await incidents.on_desk(session, actor, names)
         return Desk(
             at=now,
             rows=await with_courses(session, await row_views(rows, actor, names, now), names, now),

@@ -29,6 +29,7 @@ export const incidents = {
 	write: 'Write it',
 	close: 'Close it',
 	closeHint: 'A note says how it ended.',
+	othersClose: 'Somebody else closes it: you asked for what it came after, or wrote part of it.',
 	goBack: 'Go back to what ran before…',
 	shut: (place: string) => `Close ${place}…`,
 	report: 'Something goes wrong…',

@@ -38,7 +38,7 @@
 			<textarea id="{id}-note" class="field" rows="2" maxlength="2000" bind:value={asked.text}></textarea>
 			<p class="acts">
 				<button class="button" disabled={empty} onclick={() => asked.say('notes')}>{say.write}</button>
-				{#if session.may('decide')}<button class="button" disabled={empty} onclick={() => asked.say('close')}>{say.close}</button><span class="soft">{say.closeHint}</span>{/if}
+				{#if incident.may_close}<button class="button" disabled={empty} onclick={() => asked.say('close')}>{say.close}</button><span class="soft">{say.closeHint}</span>{:else if session.may('decide')}<span class="soft">{say.othersClose}</span>{/if}
 			</p>
 		{/if}
 		<p class="acts">
