@@ -29,10 +29,11 @@ from dogana.service.landscape.stops import stop_of
 from dogana.service.ledger.entries import append
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions import decisions
-from dogana.service.promotions.grounds import Landed, Record, Shared, There, facts_of, grounds_on, shared
+from dogana.service.promotions.grounds import facts_of, grounds_on
 from dogana.service.promotions.inspection import Held, held_on, settle
 from dogana.service.promotions.intake import asked_entry
 from dogana.service.promotions.outside_facts import Outside, gather
+from dogana.service.promotions.own_record import Landed, Record, Shared, There, shared
 from dogana.service.promotions.refreshing import question_about
 from dogana.service.secrets import clearances
 from dogana.service.sources.registry import Sources, load

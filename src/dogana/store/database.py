@@ -3,10 +3,22 @@
 import json
 from collections.abc import AsyncGenerator, AsyncIterator, Awaitable, Callable, Collection, Iterable, Sequence
 from contextlib import asynccontextmanager
+from datetime import datetime
 from typing import Any, TypeVar
 
 import psycopg
-from sqlalchemy import ARRAY, ColumnElement, Select, any_, func, literal, make_url, select, text
+from sqlalchemy import (
+    ARRAY,
+    ColumnElement,
+    Select,
+    any_,
+    func,
+    literal,
+    literal_column,
+    make_url,
+    select,
+    text,
+)
 from sqlalchemy.exc import ArgumentError, DataError, IntegrityError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncSession, async_sessionmaker, create_async_engine
 from sqlalchemy.orm import QueryableAttribute
@@ -35,6 +47,15 @@ def among(column: QueryableAttribute[_COLUMN], values: Iterable[_COLUMN]) -> Col
     if len(found) == 1:
         return column == found[0]
     return column == any_(literal(found, ARRAY(column.type)))
+
+
+def from_then(column: QueryableAttribute[Any], instant: ColumnElement[Any] | datetime) -> ColumnElement[bool]:
+    """Whether something was at an instant or later.
+
+    With an end, though it is none: between any two instants a plan reckons with little, and is kept. With a
+    single one it reckons with a third of the past, and is made anew each time.
+    """
+    return column.between(instant, literal_column("'infinity'"))
 
 
 def is_address(url: str) -> bool:

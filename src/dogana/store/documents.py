@@ -3,14 +3,26 @@
 from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from contextlib import suppress
 from datetime import datetime, timedelta
+from functools import cache
 
-from sqlalchemy import LargeBinary, delete, func, select, type_coerce
+from sqlalchemy import (
+    ARRAY,
+    LargeBinary,
+    Select,
+    Text,
+    bindparam,
+    delete,
+    func,
+    literal,
+    select,
+    type_coerce,
+)
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.core import parts
 from dogana.store.database import among
-from dogana.store.packing import unpacked
+from dogana.store.packing import Packed, unpacked
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.promotions import PromotionRow, is_pending
 
@@ -23,16 +35,26 @@ _AS_IT_LIES = type_coerce(DocumentRow.body, LargeBinary)
 async def keep(session: AsyncSession, documents: Sequence[tuple[str, str, str]]) -> None:
     """Store documents for good, each of a digest, a kind and a body, once."""
     kept: set[str] = session.info.setdefault("kept documents", set())
-    rows = {
-        digest: {"digest": digest, "kind": kind, "body": body}
-        for digest, kind, body in documents
-        if digest not in kept
+    # In one order, so that two who store the same do not wait for each other.
+    new = sorted({one[0]: one for one in documents if one[0] not in kept}.values())
+    if new:
+        digests, kinds, bodies = map(list, zip(*new, strict=True))
+        await session.execute(_keep(), {"digests": digests, "kinds": kinds, "bodies": bodies})
+        kept.update(digests)
+
+
+@cache
+def _keep() -> Select[int]:
+    """Put together once, for however many."""
+    columns = {
+        "digest": bindparam("digests", type_=ARRAY(Text)),
+        "kind": bindparam("kinds", type_=ARRAY(Text)),
+        "body": bindparam("bodies", type_=ARRAY(Packed)),
     }
-    if rows:
-        # In one order, so that two who store the same do not wait for each other.
-        values = [rows[digest] for digest in sorted(rows)]
-        await session.execute(insert(DocumentRow).values(values).on_conflict_do_nothing())
-        kept.update(rows)
+    rows = func.unnest(*columns.values()).table_valued(*columns).render_derived()
+    written = insert(DocumentRow).from_select(list(columns), select(*rows.c)).on_conflict_do_nothing()
+    # As part of a question, since what is given with an insertion is taken for its columns.
+    return select(literal(1)).add_cte(written.cte("written"))
 
 
 async def keep_parts(session: AsyncSession, bodies: Mapping[str, str], at: datetime) -> None:

@@ -39,6 +39,7 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
 
 from dogana.store import landscape, promotions
+from dogana.store.database import from_then
 from dogana.store.tables.calendars import CalendarRow
 from dogana.store.tables.checks import CheckRow
 from dogana.store.tables.exchange import DeliveryRow, SenderRow
@@ -254,9 +255,7 @@ def _traffic(environment: Of, since: Given) -> Query:
         )
         .where(
             PromotionRow.environment_id == environment,
-            # With an end, though it is none: for any two instants a plan reckons with little between them and
-            # is kept, for any single one with a third of the past, and is made anew each time.
-            or_(PromotionRow.departed_at.between(since, literal_column("'infinity'")), is_on_its_way),
+            or_(from_then(PromotionRow.departed_at, since), is_on_its_way),
         )
         .order_by(PromotionRow.departed_at, PromotionRow.number)
     )

@@ -26,7 +26,7 @@ from sqlalchemy.orm import defer, joinedload, undefer
 
 from dogana.core import parts
 from dogana.core.traffic import QUEUE_ENDS
-from dogana.store.database import among, hold
+from dogana.store.database import among, from_then, hold
 from dogana.store.packing import Packed
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.landscape import EnvironmentRow, ReleaseRow, RouteRow, ServiceRow
@@ -191,7 +191,7 @@ async def under_way(session: AsyncSession, since: datetime) -> list[PromotionRow
     """Those pending or moving, and those that closed since an instant; oldest request first."""
     query = (
         select(PromotionRow)
-        .where(or_(is_under_way, PromotionRow.closed_at >= since))
+        .where(or_(is_under_way, from_then(PromotionRow.closed_at, since)))
         .order_by(PromotionRow.number)
     )
     return await _listed(session, query)

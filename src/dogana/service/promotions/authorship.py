@@ -4,17 +4,14 @@ import asyncio
 from collections.abc import Collection
 from functools import lru_cache
 
-from dogana.core.document import InParts
-from dogana.core.facts import Facts
+from dogana.service.promotions.grounds import as_far_as_asked
 from dogana.store import Session, documents
 from dogana.store.tables.promotions import PromotionRow
-
-_AS_FAR_AS_NEEDED = InParts(Facts)
 
 
 @lru_cache(maxsize=512)
 def _authors(facts: str) -> frozenset[str] | None:
-    return _AS_FAR_AS_NEEDED.read(facts).author_ids
+    return as_far_as_asked(facts).author_ids
 
 
 async def parts_in(session: Session, person: str, rows: Collection[PromotionRow]) -> dict[int, bool | None]:

@@ -1,55 +1,41 @@
 """What a promotion is inspected on: the policy in force, what others said, and what our own record says."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
-from functools import cached_property, lru_cache
+from datetime import datetime
 from typing import cast
 
 from pydantic import TypeAdapter
 
 from dogana.core.change import Change, Origin
 from dogana.core.decisions import Decision, Decisions
-from dogana.core.document import Document, Instant
+from dogana.core.document import InParts
 from dogana.core.errors import ConflictError
 from dogana.core.facts import (
-    Artifact,
-    CheckAnswer,
     Facts,
     Landing,
-    Person,
     Place,
     PromotionKind,
     Reading,
-    Report,
-    StandIn,
 )
 from dogana.core.inspect.engine import case_of, inspect
 from dogana.core.inspect.sheet import Sheet
 from dogana.core.policy.document import Policy, policy_of
-from dogana.core.policy.eras import Version
 from dogana.core.record.canonical import canonical
 from dogana.core.rollout import Plan
 from dogana.core.routes import LetsIn
 from dogana.core.rules.case import Case
-from dogana.core.time.windows import Calendar, LateCalendar
-from dogana.core.traffic import Closed, Deployment, Prepared, Queued, RouteLimit, Sighting
+from dogana.core.traffic import Prepared, RouteLimit, Sighting
 from dogana.service.backend import Backend
 from dogana.service.landscape.releases import artifacts_of
 from dogana.service.landscape.stops import stop_of
 from dogana.service.policies.in_force import InForce, in_force, next_policies
 from dogana.service.promotions.outside_facts import Outside
+from dogana.service.promotions.own_record import Landed, OnRecord, Record, Shared, There, Trouble, recorded
 from dogana.store import Session, documents, landscape, promotions, sightings
 from dogana.store import facts as on_record
 from dogana.store.tables.landscape import EnvironmentRow, RouteRow
 from dogana.store.tables.policies import PolicyRow
 from dogana.store.tables.promotions import PENDING, PromotionRow
-
-_LATELY = timedelta(hours=1)
-"""More than two clocks differ by."""
-_TRAFFIC_KEPT = timedelta(days=31)
-
-_STAND_INS_KEPT = timedelta(days=31)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,113 +81,6 @@ class Grounds:
     def may_have_part(self, person: str) -> bool:
         """Whether somebody asked for it or may have written part of it: anybody, where that is not known."""
         return self.facts.has_part(person) is not False
-
-
-class Shared(Document):
-    """What every promotion's facts have in common."""
-
-    calendars: dict[str, Calendar]
-    late_calendars: tuple[LateCalendar, ...]
-    stand_ins: tuple[StandIn, ...]
-    people: tuple[Person, ...]
-    groups: dict[str, str]
-    services: dict[str, str]
-    coming: tuple[Version, ...] = ()
-    """The versions of policies that are yet to come into force."""
-
-    @cached_property
-    def names(self) -> dict[str, str]:
-        """What people are called, by their ids."""
-        return {person.id: person.name for person in self.people}
-
-
-async def shared(session: Session, at: datetime) -> Shared:
-    """Read that part."""
-    return _shared(await on_record.shared(session, at, at - _STAND_INS_KEPT))
-
-
-@lru_cache(maxsize=4)
-def _shared(text: str) -> Shared:
-    return Shared.model_validate_json(text)
-
-
-class Landed(Document):
-    """Where a release has landed last, and when the next one took its place."""
-
-    environment: str
-    landed_at: Instant
-    artifacts: tuple[Artifact, ...]
-    replaced_at: Instant | None
-    confirmed_at: Instant | None
-    issues: str | None
-
-
-class Trouble(Document):
-    """That something goes wrong with a service in an environment, or when the last that did was over."""
-
-    environment: str
-    on: bool
-    over_at: Instant | None
-
-
-class There(Document):
-    """What the record says of one environment, as the database puts it together."""
-
-    runs: dict[str, str]
-    traffic: tuple[Deployment, ...]
-    closed_now: tuple[Closed, ...]
-    turns: int
-
-    @cached_property
-    def services(self) -> frozenset[str]:
-        """Those that run there, or were let in."""
-        return frozenset(self.runs) | {one.service for one in self.traffic}
-
-
-class Record(Document):
-    """What it says of one promotion."""
-
-    waiting: tuple[Queued, ...]
-    evidence: tuple[Report, ...]
-    checks: tuple[CheckAnswer, ...] = ()
-    landings: tuple[Landed, ...]
-    troubles: tuple[Trouble, ...]
-    decisions: tuple[Decision, ...]
-
-
-@dataclass(frozen=True, kw_only=True)
-class OnRecord:
-    """What our own record says of some promotions, and of where they go, at an instant."""
-
-    common: Shared
-    lately: datetime
-    """Since when the turns of environments were counted."""
-    texts: on_record.OnRecord
-
-    def there(self, environment: str) -> There:
-        """What it says of an environment that one of them goes to."""
-        return _there(self.texts.there[environment])
-
-    def of(self, number: int) -> Record:
-        """What it says of one of them."""
-        return Record.model_validate_json(self.texts.own[number])
-
-
-@lru_cache(maxsize=32)
-def _there(text: str) -> There:
-    """It says the same of all that wait for one environment, and hardly ever anything new."""
-    return There.model_validate_json(text)
-
-
-async def recorded(
-    backend: Backend, session: Session, numbers: Sequence[int], common: Shared | None = None
-) -> OnRecord:
-    """What our own record says now of promotions that there are; what all have in common, read where None."""
-    now = backend.clock()
-    lately = now - _LATELY
-    common = common or await shared(session, now)
-    texts = await on_record.of_promotions(session, numbers, now, now - _TRAFFIC_KEPT, lately)
-    return OnRecord(common=common, lately=lately, texts=texts)
 
 
 _DECISIONS = TypeAdapter(tuple[Decision, ...])
@@ -261,7 +140,15 @@ async def facts_text(session: Session, row: PromotionRow) -> str | None:
 async def change_inspected(session: Session, row: PromotionRow) -> Change | None:
     """The change that a promotion was last inspected on; None while it is not known."""
     text = await facts_text(session, row)
-    return facts_inspected(row, text).change.value if text else None
+    return as_far_as_asked(text).change.value if text else None
+
+
+_IN_PARTS = InParts(Facts)
+
+
+def as_far_as_asked(text: str) -> Facts:
+    """Facts that were kept, of which only what is looked at is read."""
+    return _IN_PARTS.read(text)
 
 
 def facts_inspected(row: PromotionRow, text: str | None) -> Facts:
@@ -270,9 +157,13 @@ def facts_inspected(row: PromotionRow, text: str | None) -> Facts:
     Raises:
         ConflictError: when it never was.
     """
+    return Facts.model_validate_json(_must_be(row, text))
+
+
+def _must_be(row: PromotionRow, text: str | None) -> str:
     if text is None:
         raise ConflictError(f"Promotion {row.number} has not been inspected yet.")
-    return Facts.model_validate_json(text)
+    return text
 
 
 def last_said(row: PromotionRow, text: str | None) -> Outside:
@@ -281,7 +172,7 @@ def last_said(row: PromotionRow, text: str | None) -> Outside:
     Raises:
         ConflictError: when it never was.
     """
-    return Outside.known(facts_inspected(row, text))
+    return Outside.known(as_far_as_asked(_must_be(row, text)))
 
 
 async def grounds_on(session: Session, holds: InForce, facts: Facts, made: tuple[Decision, ...]) -> Grounds:

@@ -11,7 +11,6 @@ from datetime import datetime, timedelta
 from functools import partial
 from itertools import chain
 
-from dogana.core.document import InParts
 from dogana.core.errors import MovedOnError
 from dogana.core.facts import Facts
 from dogana.core.policy.document import Policy
@@ -19,18 +18,17 @@ from dogana.service.backend import Backend
 from dogana.service.landscape.stops import stop_of
 from dogana.service.policies.in_force import InForce, in_force
 from dogana.service.promotions.asking import ask_due
-from dogana.service.promotions.grounds import last_said, present, recorded
+from dogana.service.promotions.grounds import as_far_as_asked, last_said, present
 from dogana.service.promotions.inspection import Held, held_on, hold, nothing_new, settle
 from dogana.service.promotions.lookup import found_locked
 from dogana.service.promotions.outside_facts import FactsRequest, Outside, gather, watched
+from dogana.service.promotions.own_record import recorded
 from dogana.service.sources.registry import Sources, load
 from dogana.service.sources.registry import note as note_sources
 from dogana.store import Session, documents, landscape, promotions, schedule
 from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _PARTS_KEPT = timedelta(hours=1)
-_AS_FAR_AS_ASKED = InParts(Facts)
-"""Of what is known, only what others said is looked at."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,7 +100,7 @@ async def _read(backend: Backend, numbers: Sequence[int]) -> list[_Due | None]:
             return _Due(
                 number=row.number,
                 due_at=row.inspect_at,
-                known=_AS_FAR_AS_ASKED.read(one.facts) if one.facts else None,
+                known=as_far_as_asked(one.facts) if one.facts else None,
                 question=question_about(row, sources, policy, await known.base(row)),
             )
 

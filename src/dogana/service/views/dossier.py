@@ -10,17 +10,10 @@ from dogana.service.backend import Backend
 from dogana.service.delivery.acceptance import landed_otherwise
 from dogana.service.delivery.course import other_bytes
 from dogana.service.landscape.stops import skipped
-from dogana.service.promotions.grounds import (
-    Grounds,
-    decided_on,
-    last_said,
-    present,
-    recorded,
-    shared,
-    sheet_of,
-)
+from dogana.service.promotions.grounds import Grounds, decided_on, last_said, present, sheet_of
 from dogana.service.promotions.lookup import found_with_facts
 from dogana.service.promotions.outside_facts import Outside
+from dogana.service.promotions.own_record import recorded, shared
 from dogana.service.promotions.refreshing import refresh
 from dogana.service.promotions.rescheduling import may_let_go_earlier
 from dogana.service.shapes import Named, View, named
