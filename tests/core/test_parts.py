@@ -12,6 +12,7 @@ from dogana.core import parts
 from dogana.core.facts import Facts
 from dogana.core.record.canonical import canonical, digest, digest_bytes
 from dogana.core.time.windows import Calendar
+from dogana.core.traffic import Deployment
 
 AT = datetime(2026, 3, 1, 23, 30, tzinfo=UTC)
 
@@ -108,12 +109,17 @@ def test_what_an_index_holds_of_a_reading_is_when_and_from_where():
     assert said["change"]["value"] in unread.divided.parts
 
 
+MOVED = tuple(Deployment.model_validate(one) for one in departures(-40, -2, 3, 30))
+
+
 @given(
     st.lists(
         st.tuples(
             st.lists(st.sampled_from(["feasts", "storms"]), max_size=2, unique=True),
             st.permutations([0, 1]),
             st.lists(st.integers(0, 4), max_size=3, unique=True),
+            st.sets(st.sampled_from(MOVED)),
+            st.permutations(["taps", "pumps"]),
         ),
         min_size=2,
         max_size=6,
@@ -125,10 +131,15 @@ def test_what_facts_have_in_common_is_none_others(asked):
     calendars = [
         Calendar.model_validate({"title": title, "zone": "UTC", "windows": [window]}) for title in ("A", "B")
     ]
-    for names, order, who in asked:
+    for names, order, who, moved, services in asked:
         given = {name: calendars[n] for name, n in zip(names, order, strict=False)}
         known = facts().model_copy(
             update={"calendars": given, "people": tuple(PEOPLE[n] for n in who), "format": "dogana.facts/2"}
+            | {"traffic": tuple(one for one in MOVED if one in moved)}
+            | {
+                name: dict(zip(services, ("1.0", "2.0"), strict=True))
+                for name in ("runs", "services", "groups")
+            }
         )
         alone = Facts.model_validate_json(canonical(known))
         assert (known.divided.index, known.divided.parts) == (alone.divided.index, alone.divided.parts)
