@@ -238,6 +238,8 @@ async def test_nothing_that_is_waited_for_goes_through_the_past(world: World, ur
             {"service": "none"},
             {"action": "accept"},
             {"words": "nobody ever"},
+            {"words": "rehearsal asked taps"},
+            {"words": "sha256:" + "0" * 64},
             {"promotion": waiting.number},
         ):
             await ledger_pages.ledger_page(backend, marco, EntryFilter(**narrowed), 50)

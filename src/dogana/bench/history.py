@@ -38,6 +38,7 @@ _ORDER = (
     "ledger_checkpoints",
 )
 """What refers to what is before it."""
+_MADE_AT_THE_END = ("ix_ledger_entries_words", "ix_ledger_entries_digests")
 _NUMBERED = {"releases": "id", "promotions": "number", "ledger_entries": "id", "decisions": "id"}
 
 
@@ -55,7 +56,7 @@ class History:
     _kept: set[str] = field(default_factory=set)
     _tree: Frontier = field(default_factory=Frontier)
     _entry: int = 0
-    _index: bytes = b""
+    _indexes: list[bytes] = field(default_factory=list)
     _signed_at: datetime | None = None
     """No checkpoint is signed earlier than the one before."""
 
@@ -127,8 +128,9 @@ class History:
             self._tree, self._signed_at = Frontier.unpack(last[0], bytes(last[1])), stated(last[2]).signed_at
         # What is copied here has its leaf already.
         self.connection.execute("ALTER TABLE ledger_entries DISABLE TRIGGER waits")
-        self._index = self._definition("ix_ledger_entries_words")
-        self.connection.execute("DROP INDEX ix_ledger_entries_words")
+        for index in _MADE_AT_THE_END:
+            self._indexes.append(self._definition(index))
+            self.connection.execute(sql.SQL("DROP INDEX {}").format(sql.Identifier(index)))
 
     def _definition(self, index: str) -> bytes:
         found = self.connection.execute("SELECT pg_get_indexdef(%s::regclass)", [index]).fetchone()
@@ -141,7 +143,8 @@ class History:
         self.flush(always=True)
         self.connection.execute("ALTER TABLE ledger_entries ENABLE TRIGGER waits")
         # Made at the end, it takes a third of the time.
-        self.connection.execute(self._index)
+        for index in self._indexes:
+            self.connection.execute(index)
         count_on = "SELECT setval(pg_get_serial_sequence({}, {}), greatest(1, max({}))) FROM {}"
         for table, column in _NUMBERED.items():
             named = (sql.Literal(table), sql.Literal(column), sql.Identifier(column), sql.Identifier(table))

@@ -7,7 +7,20 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import NamedTuple
 
-from sqlalchemy import TEXT, Column, ColumnElement, cast, delete, func, literal_column, select, text, true
+from sqlalchemy import (
+    ARRAY,
+    TEXT,
+    Column,
+    ColumnElement,
+    cast,
+    delete,
+    func,
+    literal,
+    literal_column,
+    select,
+    text,
+    true,
+)
 from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncSession
 from sqlalchemy.orm import aliased
@@ -20,7 +33,9 @@ from dogana.store.tables.promotions import PENDING, PromotionRow
 
 _SEQUENCER = 0x0D06A7A
 _WORD = re.compile(r"[\w.@/+-]+")
-_A_DIGEST = re.compile(r"[0-9a-f]{16}")
+_A_DIGEST = re.compile(r"(?:sha256:)?([0-9a-f]{16,})")
+_TELLS_APART = 16
+"""Digits of a digest by which entries are found (migration 0036)."""
 
 _SHORT = 3
 """Letters. What begins with `of` or `the` is most of all there is, and gathered before it is narrowed."""
@@ -136,25 +151,31 @@ async def page(session: AsyncSession, wanted: EntryFilter, limit: int) -> list[t
     if wanted.before is not None:
         query = query.where(EntryRow.id < wanted.before)
     if wanted.words:
-        query = query.where(_says(wanted.words))
+        query = query.where(*_says(wanted.words))
     rows = await session.execute(query.order_by(EntryRow.id.desc()).limit(limit))
     return [(row[0], row[1]) for row in rows]
 
 
-def _says(words: str) -> ColumnElement[bool]:
-    """Whether an entry has words that begin like some; of a digest, whether it names it.
+def _says(said: str) -> list[ColumnElement[bool]]:
+    """Whether an entry has words that begin like some, and names the digests among them by how they begin.
 
     Short words before the last, which may be half typed, count whole.
     """
-    if _A_DIGEST.search(words):
-        return EntryRow.body.contains(words.strip(), autoescape=True)
+    digests = _A_DIGEST.findall(said.lower())
+    found = [EntryRow.body.contains(one) for one in digests]
+    if digests:
+        begins = literal([one[:_TELLS_APART] for one in digests], ARRAY(TEXT))
+        found.append(func.ledger_digests(EntryRow.body).op("@>")(begins))
     # Quoted, so that nothing in them is taken for an operator; other signs only stand between words.
-    asked = _WORD.findall(words)
-    begins = " & ".join(
-        f"'{word}'" if n < len(asked) and len(word) <= _SHORT else f"'{word}':*"
-        for n, word in enumerate(asked, start=1)
-    )
-    return func.ledger_words(EntryRow.body).op("@@")(func.to_tsquery(literal_column("'simple'"), begins))
+    words = _WORD.findall(_A_DIGEST.sub(" ", said.lower()))
+    if words or not digests:
+        asked = " & ".join(
+            f"'{word}'" if n < len(words) and len(word) <= _SHORT else f"'{word}':*"
+            for n, word in enumerate(words, start=1)
+        )
+        words_of = func.ledger_words(EntryRow.body)
+        found.append(words_of.op("@@")(func.to_tsquery(literal_column("'simple'"), asked)))
+    return found
 
 
 class Settled(NamedTuple):

@@ -67,8 +67,20 @@ async def test_filters_narrow_together_and_words_are_taken_as_they_are(told: Wor
     for odd in ("'", "\\", "'approved':*)", "<->", "%", "a' | 'b", "\u2014", "& | !", "\\' taps"):
         found = await every(told, EntryFilter(words=odd))
         assert len(found) < len(entries)
-    digest = both[0].on["sheet"]
-    assert both[0] in await every(told, EntryFilter(words=digest))
+
+
+async def test_a_digest_is_found_by_how_it_begins_with_words_beside_it(told: World):
+    """With its kind and without, as long as one likes, in capitals too; not from its middle."""
+    entries = await every(told, EntryFilter())
+    (one, *_) = [entry for entry in entries if entry.on]
+    whole = one.on["sheet"]
+    naming = [entry for entry in entries if whole in str(entry.on)]
+    bare = whole.removeprefix("sha256:")
+    for words in (whole, bare, bare[:16], bare[:40].upper(), f"{one.actor.name.split()[0]} {whole}"):
+        assert one in await every(told, EntryFilter(words=words)), words
+    assert await every(told, EntryFilter(words=whole)) == naming
+    for words in (bare[1:], bare[:16] + "0" * 16, f"{whole} nobody", f"{whole} {'0' * 64}"):
+        assert await every(told, EntryFilter(words=words)) == [], words
 
 
 async def test_pages_follow_each_other_without_a_gap(told: World):

@@ -21,6 +21,8 @@ class EntryRow(Table):
         Index("ix_ledger_entries_action", "action", "id"),
         # What it says, why, who did it and what it is about; a function of the database's own.
         Index("ix_ledger_entries_words", text("ledger_words(body)"), postgresql_using="gin"),
+        # How each digest in it begins; likewise.
+        Index("ix_ledger_entries_digests", text("ledger_digests(body)"), postgresql_using="gin"),
     )
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
