@@ -37,7 +37,8 @@ export function series(monitor: Monitor): (number | null)[][] {
 /** Draws into an element, and anew with every look and when the theme or the width changes. */
 export function drawn(monitor: () => Monitor, zone: string) {
 	return redrawn(
-		(element) => new uPlot(options(element, monitor(), zone), series(monitor()) as uPlot.AlignedData, element),
+		monitor,
+		(element, now) => new uPlot(options(element, now, zone), series(now) as uPlot.AlignedData, element),
 		() => HEIGHT
 	);
 }

@@ -32,10 +32,8 @@ export interface Drawn {
 /** Draws into an element, anew when anything of it, the theme or the width changes. */
 export function plot(drawn: () => Drawn) {
 	return redrawn(
-		(element) => {
-			const now = drawn();
-			return new uPlot(options(element, now), series(now.line) as uPlot.AlignedData, element);
-		},
+		drawn,
+		(element, now) => new uPlot(options(element, now), series(now.line) as uPlot.AlignedData, element),
 		() => drawn().height ?? HEIGHT
 	);
 }
