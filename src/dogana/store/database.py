@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 import psycopg
 from sqlalchemy import (
     ARRAY,
+    CTE,
     ColumnElement,
     Select,
     any_,
@@ -56,6 +57,11 @@ def from_then(column: QueryableAttribute[Any], instant: ColumnElement[Any] | dat
     single one it reckons with a third of the past, and is made anew each time.
     """
     return column.between(instant, literal_column("'infinity'"))
+
+
+def written(*parts: CTE) -> Select[int]:
+    """Insertions as parts of a question, as what is given with one by itself is taken for its columns."""
+    return select(literal(1)).add_cte(*parts)
 
 
 def is_address(url: str) -> bool:

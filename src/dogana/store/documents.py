@@ -13,7 +13,6 @@ from sqlalchemy import (
     bindparam,
     delete,
     func,
-    literal,
     select,
     type_coerce,
 )
@@ -21,7 +20,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.core import parts
-from dogana.store.database import among
+from dogana.store.database import among, written
 from dogana.store.packing import Packed, unpacked
 from dogana.store.tables.documents import DocumentRow, FactsPartRow
 from dogana.store.tables.promotions import PromotionRow, is_pending
@@ -52,9 +51,8 @@ def _keep() -> Select[int]:
         "body": bindparam("bodies", type_=ARRAY(Packed)),
     }
     rows = func.unnest(*columns.values()).table_valued(*columns).render_derived()
-    written = insert(DocumentRow).from_select(list(columns), select(*rows.c)).on_conflict_do_nothing()
-    # As part of a question, since what is given with an insertion is taken for its columns.
-    return select(literal(1)).add_cte(written.cte("written"))
+    new = insert(DocumentRow).from_select(list(columns), select(*rows.c)).on_conflict_do_nothing()
+    return written(new.cte("new"))
 
 
 async def keep_parts(session: AsyncSession, bodies: Mapping[str, str], at: datetime) -> None:

@@ -26,6 +26,7 @@ from sqlalchemy.dialects.postgresql import JSONB, insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from dogana.core.record.actions import Action
+from dogana.store.database import written
 from dogana.store.tables.exchange import (
     AnswerRow,
     ArrivalRow,
@@ -110,8 +111,7 @@ def _enqueue() -> Select[int]:
     deliveries = plain_insert(DeliveryRow).from_select(columns, wanted).cte("deliveries")
     spoken = select(EntryRow.id).where(is_asked, is_for_people)
     untold = plain_insert(UntoldRow).from_select(["entry_id"], spoken).cte("untold")
-    # As part of a question, since what is given with an insertion is taken for its columns.
-    return select(literal(1)).add_cte(deliveries, untold)
+    return written(deliveries, untold)
 
 
 async def claim(session: AsyncSession, at: datetime, lease: timedelta, limit: int) -> list[DeliveryRow]:
